@@ -1,0 +1,317 @@
+package device
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+)
+
+// Bound is an action with its parameters, ready to be sent to one device.
+type Bound struct {
+	Device string
+	Action *ActionSpec
+	Params map[string]string
+	Title  *expr.Template
+	Label  *expr.Template
+	Where  *expr.Template
+	Lamps  []Lamp
+
+	sends   []*messageProgram
+	effects []boundEffect
+	needs   []boundNeed
+	frames  float64
+}
+
+// Lamp is a compiled lamp.
+type Lamp struct {
+	When *expr.Program
+	Role string
+}
+
+type boundEffect struct {
+	key    reading.Key
+	def    *Reading
+	to     *expr.Program
+	after  *expr.Template
+	derive bool // the reading's own message sets it
+}
+
+type boundNeed struct {
+	when *expr.Program
+	say  *expr.Template
+}
+
+// Effect is what an action is about to bring about.
+type Effect struct {
+	Key       reading.Key
+	Value     reading.Value
+	Tolerance float64
+	After     time.Duration
+}
+
+// ParamError says which parameter of an action is wrong.
+type ParamError struct {
+	Param string
+	Text  string
+}
+
+// Error implements error.
+func (e *ParamError) Error() string { return e.Text }
+
+// Bind fixes the parameters of an action. device is the id that its readings
+// are known by; frameRate (frames per second) turns durations in frames into
+// time. A missing or wrong parameter is a *ParamError.
+func (t *Type) Bind(device, action string, params map[string]string, frameRate float64) (*Bound, error) {
+	a := t.actions[action]
+	if a == nil {
+		return nil, fmt.Errorf("%s has no action %q", t.Sheet.Title, action)
+	}
+	bind, err := t.bindParams(a, params)
+	if err != nil {
+		return nil, err
+	}
+	b := &Bound{Device: device, Action: a, Params: bind, frames: frameRate}
+	scope := expr.Scope{Device: device, Bind: bind}
+	if b.Title, err = expr.CompileTemplate(t.named(a, a.Title), scope); err != nil {
+		return nil, err
+	}
+	if b.Label, err = expr.CompileTemplate(t.named(a, a.Face.Label), scope); err != nil {
+		return nil, err
+	}
+	if b.Where, err = expr.CompileTemplate(a.Face.Where, scope); err != nil {
+		return nil, err
+	}
+	for i, l := range a.Lamps {
+		when, err := expr.Compile(l.When, scope)
+		if err != nil {
+			return nil, part("lamps", i, err)
+		}
+		b.Lamps = append(b.Lamps, Lamp{When: when, Role: l.Role})
+	}
+	return b, t.bindCommand(b, a, scope)
+}
+
+// part says which part of an action an error belongs to.
+func part(list string, i int, err error) error {
+	return &Problem{fmt.Sprintf("/%s/%d", list, i), err.Error()}
+}
+
+func (t *Type) bindCommand(b *Bound, a *ActionSpec, scope expr.Scope) error {
+	for i, spec := range a.Send {
+		p, err := compileMessage(spec, scope)
+		if err != nil {
+			return part("send", i, err)
+		}
+		b.sends = append(b.sends, p)
+	}
+	for i, spec := range a.Effects {
+		e, err := t.bindEffect(b.Device, spec, scope)
+		if err != nil {
+			return part("effects", i, err)
+		}
+		e.derive = len(a.Send) == 0
+		b.effects = append(b.effects, e)
+	}
+	for i, spec := range a.Needs {
+		when, err := expr.Compile(spec.When, scope)
+		if err != nil {
+			return part("needs", i, err)
+		}
+		say, err := expr.CompileTemplate(spec.Say, scope)
+		if err != nil {
+			return part("needs", i, err)
+		}
+		b.needs = append(b.needs, boundNeed{when, say})
+	}
+	return nil
+}
+
+func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope) (e boundEffect, err error) {
+	p, err := parsePattern(spec.Set)
+	if err != nil {
+		return e, err
+	}
+	path, err := p.fill(scope.Bind)
+	if err != nil {
+		return e, err
+	}
+	if e.def = t.Reading(path); e.def == nil {
+		return e, fmt.Errorf("there is no reading %q", spec.Set)
+	}
+	e.key = reading.Key{Device: device, Path: path}
+	if e.to, err = expr.Compile(spec.To, scope); err != nil {
+		return e, err
+	}
+	e.after, err = expr.CompileTemplate(spec.After, scope)
+	return e, err
+}
+
+func (t *Type) bindParams(a *ActionSpec, params map[string]string) (map[string]string, error) {
+	bind := map[string]string{}
+	for _, p := range a.Params {
+		v := params[p.ID]
+		if v == "" {
+			v = p.Default
+		}
+		if text := p.check(v); text != "" {
+			return nil, &ParamError{p.ID, text}
+		}
+		bind[p.ID] = v
+	}
+	for _, id := range slices.Sorted(maps.Keys(params)) {
+		if _, known := bind[id]; !known {
+			return nil, &ParamError{id, fmt.Sprintf("%q has no parameter %q.", a.Title, id)}
+		}
+	}
+	return bind, nil
+}
+
+func (p ParamSpec) check(v string) string {
+	switch {
+	case v == "":
+		return fmt.Sprintf("Choose %s.", withArticle(p.Title))
+	case p.Of != "" && !segment.MatchString(v):
+		return fmt.Sprintf("%q is not a value for %s.", v, p.Title)
+	case len(p.Options) > 0 && !slices.Contains(p.Options, v):
+		return fmt.Sprintf("%q is none of %s.", v, strings.Join(p.Options, ", "))
+	case p.Type == "int" || p.Type == "float":
+		n, err := strconv.ParseFloat(v, 64)
+		if err != nil || p.Type == "int" && n != float64(int(n)) {
+			return fmt.Sprintf("%q is not a number.", v)
+		}
+		if p.Min != nil && n < *p.Min || p.Max != nil && n > *p.Max {
+			return fmt.Sprintf("%s is out of range.", v)
+		}
+	}
+	return ""
+}
+
+func withArticle(noun string) string {
+	if strings.ContainsRune("aeiou", rune(noun[0])) {
+		return "an " + noun
+	}
+	return "a " + noun
+}
+
+// named lets {input} in a title stand for the name of the input that was
+// chosen, where the device names its inputs.
+func (t *Type) named(a *ActionSpec, text string) string {
+	for _, p := range a.Params {
+		if ix := t.Sheet.Index[p.Of]; ix.From != "" {
+			base, _, _ := strings.Cut(ix.From, "{")
+			text = strings.ReplaceAll(text, "{"+p.ID+"}", "{name('"+base+"'+"+p.ID+")}")
+		}
+	}
+	return text
+}
+
+// Refusal says why the action cannot be sent as things stand, or "".
+func (b *Bound) Refusal(w expr.World) string {
+	for _, n := range b.needs {
+		if !n.when.Holds(w) {
+			return n.say.Text(w)
+		}
+	}
+	return ""
+}
+
+// Constant reports whether the messages are the same at every press, so that
+// they can be encoded in advance.
+func (b *Bound) Constant() bool {
+	for _, s := range b.sends {
+		if !s.constant() {
+			return false
+		}
+	}
+	for _, e := range b.effects {
+		if e.derive && !e.to.Constant() {
+			return false
+		}
+	}
+	return true
+}
+
+// Messages gives what to send. It evaluates what depends on readings against
+// the state before the action.
+func (b *Bound) Messages(w expr.World) ([]Message, error) {
+	var out []Message
+	for _, s := range b.sends {
+		m, err := s.eval(w)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, m)
+	}
+	for _, e := range b.effects {
+		if !e.derive {
+			continue
+		}
+		v, err := e.to.Eval(w)
+		if err != nil {
+			return nil, err
+		}
+		vars, _ := e.def.path.match(e.key.Path)
+		address, err := e.def.address.fill(vars)
+		if err != nil {
+			return nil, err
+		}
+		arg, err := e.def.toWire(v)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Message{Address: "/" + address, Args: []any{arg}})
+	}
+	return out, nil
+}
+
+// Effects gives what the action brings about, computed from the state before
+// it. An effect that cannot be computed yet is left out: nothing is expected
+// then.
+func (b *Bound) Effects(w expr.World) []Effect {
+	var out []Effect
+	for _, e := range b.effects {
+		v, err := e.to.Eval(w)
+		if err != nil || v == nil {
+			continue
+		}
+		if v, err = e.def.normal(v); err != nil {
+			continue
+		}
+		after, err := parseDuration(e.after.Text(w), b.frames)
+		if err != nil {
+			continue
+		}
+		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after})
+	}
+	return out
+}
+
+// Affects lists the readings that the action changes.
+func (b *Bound) Affects() []reading.Key {
+	keys := make([]reading.Key, len(b.effects))
+	for i, e := range b.effects {
+		keys[i] = e.key
+	}
+	return keys
+}
+
+// parseDuration reads 2s, 40ms or 25f (frames at the given rate); empty is 0.
+func parseDuration(s string, frameRate float64) (time.Duration, error) {
+	if s == "" {
+		return 0, nil
+	}
+	if n, ok := strings.CutSuffix(s, "f"); ok {
+		f, err := strconv.ParseFloat(n, 64)
+		if err != nil || frameRate <= 0 {
+			return 0, fmt.Errorf("%q is not a number of frames", s)
+		}
+		return time.Duration(f / frameRate * float64(time.Second)), nil
+	}
+	return time.ParseDuration(s)
+}

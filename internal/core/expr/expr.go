@@ -1,0 +1,204 @@
+// Package expr is Synaptor's expression language: the expr library with a
+// fixed environment and the static analysis that tells which readings an
+// expression depends on.
+//
+// The environment is reading(path), expected(path), quality(path) and
+// name(path). Parameters are bound before compiling, so that a path such as
+// 'mix/'+mix+'/program' folds to a constant; a path that still does not fold
+// is an error, because nothing could tell when to evaluate it again.
+package expr
+
+import (
+	"errors"
+	"fmt"
+	"maps"
+	"slices"
+	"strconv"
+	"strings"
+
+	lib "github.com/expr-lang/expr"
+	"github.com/expr-lang/expr/ast"
+	"github.com/expr-lang/expr/vm"
+
+	"synaptor/internal/core/reading"
+)
+
+const (
+	maxSource = 2000 // characters of one expression
+	maxNodes  = 300  // nodes of one expression
+)
+
+// World answers what expressions ask.
+type World interface {
+	Reading(reading.Key) reading.Reading
+}
+
+// Scope says how names and paths of an expression are understood.
+type Scope struct {
+	// Device is the device that a path without a device belongs to. Empty in
+	// expressions of a show, whose paths name their device.
+	Device string
+	// Bind gives parameters and index values their constant text.
+	Bind map[string]string
+}
+
+// Program is a compiled expression. It may be used by several goroutines.
+type Program struct {
+	Source string
+	Deps   []reading.Key // the readings it depends on, each once
+	vm     *vm.Program
+	isTrue bool // the constant true
+}
+
+type environment struct {
+	Reading  func(string) any    `expr:"reading"`
+	Expected func(string) any    `expr:"expected"`
+	Quality  func(string) string `expr:"quality"`
+	Name     func(string) string `expr:"name"`
+	Event    map[string]any      `expr:"event"`
+}
+
+// Compile checks an expression and binds its parameters.
+func Compile(source string, scope Scope) (*Program, error) {
+	if len(source) > maxSource {
+		return nil, fmt.Errorf("the expression is longer than %d characters", maxSource)
+	}
+	p := &patcher{scope: scope, deps: map[reading.Key]bool{}}
+	prog, err := lib.Compile(source, lib.Env(environment{}), lib.Patch(p), lib.MaxNodes(maxNodes),
+		lib.DisableBuiltin("now"), lib.DisableBuiltin("repeat"))
+	if p.err != nil {
+		return nil, fmt.Errorf("%s: %w", source, p.err)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", source, firstLine(err))
+	}
+	deps := slices.SortedFunc(maps.Keys(p.deps), func(a, b reading.Key) int {
+		return strings.Compare(a.String(), b.String())
+	})
+	return &Program{Source: source, Deps: deps, vm: prog, isTrue: strings.TrimSpace(source) == "true"}, nil
+}
+
+func firstLine(err error) error {
+	line, _, _ := strings.Cut(err.Error(), "\n")
+	return errors.New(line)
+}
+
+// Constant reports whether the expression depends on no reading.
+func (p *Program) Constant() bool { return len(p.Deps) == 0 }
+
+// Eval evaluates the expression.
+func (p *Program) Eval(w World) (any, error) {
+	v, err := vm.Run(p.vm, environment{
+		Reading:  func(path string) any { return w.Reading(key(path)).Value },
+		Expected: func(path string) any { return expected(w.Reading(key(path))) },
+		Quality:  func(path string) string { return string(w.Reading(key(path)).Quality) },
+		Name:     func(path string) string { return name(w, path) },
+	})
+	if err != nil {
+		return nil, fmt.Errorf("%s: %w", p.Source, firstLine(err))
+	}
+	return v, nil
+}
+
+// Holds evaluates a condition. One that cannot be evaluated does not hold.
+func (p *Program) Holds(w World) bool {
+	if p.isTrue {
+		return true
+	}
+	v, err := p.Eval(w)
+	b, ok := v.(bool)
+	return err == nil && ok && b
+}
+
+func expected(r reading.Reading) any {
+	if r.Quality == reading.Pending {
+		return r.Expected
+	}
+	return r.Value
+}
+
+// name gives the name that a device gave to something: the reading name below
+// the path, or the reading itself, or the last part of the path.
+func name(w World, path string) string {
+	k := key(path)
+	if s, ok := w.Reading(reading.Key{Device: k.Device, Path: k.Path + "/name"}).Value.(string); ok && s != "" {
+		return s
+	}
+	return k.Path[strings.LastIndexByte(k.Path, '/')+1:]
+}
+
+func key(path string) reading.Key {
+	device, rest, _ := strings.Cut(path, ":")
+	return reading.Key{Device: device, Path: rest}
+}
+
+// patcher binds parameters, folds paths, names their device and notes what the
+// expression depends on.
+type patcher struct {
+	scope Scope
+	deps  map[reading.Key]bool
+	err   error
+}
+
+// Visit implements ast.Visitor; children are visited before their parent.
+func (p *patcher) Visit(node *ast.Node) {
+	switch n := (*node).(type) {
+	case *ast.IdentifierNode:
+		if v, ok := p.scope.Bind[n.Value]; ok {
+			ast.Patch(node, &ast.StringNode{Value: v})
+		}
+	case *ast.BinaryNode:
+		l, lok := n.Left.(*ast.StringNode)
+		r, rok := n.Right.(*ast.StringNode)
+		if n.Operator == "+" && lok && rok {
+			ast.Patch(node, &ast.StringNode{Value: l.Value + r.Value})
+		}
+	case *ast.CallNode:
+		if callee, ok := n.Callee.(*ast.IdentifierNode); ok {
+			p.call(callee.Value, n)
+		}
+	}
+}
+
+func (p *patcher) call(fn string, n *ast.CallNode) {
+	switch fn {
+	case "reading", "expected", "quality", "name":
+	default:
+		return
+	}
+	if len(n.Arguments) != 1 {
+		return // the checker says so
+	}
+	arg, ok := n.Arguments[0].(*ast.StringNode)
+	if !ok {
+		p.err = fmt.Errorf("the path given to %s must be known in advance", fn)
+		return
+	}
+	device, path, qualified := strings.Cut(arg.Value, ":")
+	if !qualified {
+		device, path = p.scope.Device, arg.Value
+	}
+	if device == "" || path == "" {
+		p.err = fmt.Errorf("%q names no device; write device:path", arg.Value)
+		return
+	}
+	k := reading.Key{Device: device, Path: path}
+	n.Arguments[0] = &ast.StringNode{Value: k.String()}
+	if fn == "name" {
+		k.Path += "/name"
+	}
+	p.deps[k] = true
+}
+
+// Text turns a value into the text that labels and messages show.
+func Text(v any) string {
+	switch x := v.(type) {
+	case nil:
+		return ""
+	case string:
+		return x
+	case float64:
+		return strconv.FormatFloat(x, 'f', -1, 64)
+	}
+	return fmt.Sprint(v)
+}

@@ -1,0 +1,100 @@
+package expr
+
+import (
+	"testing"
+
+	"synaptor/internal/core/reading"
+)
+
+type world map[string]reading.Reading
+
+func (w world) Reading(k reading.Key) reading.Reading {
+	if r, ok := w[k.String()]; ok {
+		return r
+	}
+	return reading.Reading{Quality: reading.Unknown}
+}
+
+var dome = world{
+	"sw:mix/1/program": {Value: "2", Quality: reading.Confirmed},
+	"sw:mix/1/preview": {Value: "1", Expected: "3", Quality: reading.Pending},
+	"sw:input/2/name":  {Value: "Telescope feed", Quality: reading.Confirmed},
+	"sw:rate":          {Value: 25, Quality: reading.Confirmed},
+}
+
+func TestExpressionsEvaluateInTheirScope(t *testing.T) {
+	scope := Scope{Device: "sw", Bind: map[string]string{"mix": "1", "input": "2"}}
+	for source, want := range map[string]any{
+		"reading('mix/'+mix+'/program') == input": true,
+		"reading('mix/'+mix+'/preview')":          "1",
+		"expected('mix/1/preview')":               "3",
+		"quality('mix/1/preview')":                "pending",
+		"name('input/'+input)":                    "Telescope feed",
+		"name('input/9')":                         "9",
+		"int(input)":                              2,
+		"reading('rate') * 2":                     50,
+		"reading('nothing')":                      nil,
+	} {
+		p, err := Compile(source, scope)
+		if err != nil {
+			t.Errorf("%s: %v", source, err)
+			continue
+		}
+		if got, err := p.Eval(dome); err != nil || got != want {
+			t.Errorf("%s = %v (%v), want %v", source, got, err, want)
+		}
+	}
+}
+
+func TestDependenciesAreFoundBeforeRunning(t *testing.T) {
+	p, err := Compile("reading('mix/'+mix+'/program') == input or name('input/'+input) == ''",
+		Scope{Device: "sw", Bind: map[string]string{"mix": "1", "input": "2"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	want := []string{"sw:input/2/name", "sw:mix/1/program"}
+	if len(p.Deps) != 2 || p.Deps[0].String() != want[0] || p.Deps[1].String() != want[1] {
+		t.Errorf("deps are %v, want %v", p.Deps, want)
+	}
+}
+
+func TestExpressionsThatCannotBeWatchedAreRefused(t *testing.T) {
+	for _, source := range []string{
+		"reading(reading('a'))",
+		"reading('mix/1/program')", // a show's expression without a device
+		"reading()",
+		"nothing(1)",
+		"1 +",
+		"now()",
+	} {
+		if _, err := Compile(source, Scope{}); err == nil {
+			t.Errorf("%s was accepted", source)
+		}
+	}
+}
+
+func TestTemplatesKeepTheTypeOfASingleExpression(t *testing.T) {
+	scope := Scope{Device: "sw", Bind: map[string]string{"input": "2"}}
+	for source, want := range map[string]any{
+		"{int(input)}":            2,
+		"Cam {input}":             "Cam 2",
+		"{{{name('input/2')}}}":   "{Telescope feed}",
+		"{reading('rate')}f":      "25f",
+		"{reading('rate') == 25}": true,
+		"":                        "",
+	} {
+		tpl, err := CompileTemplate(source, scope)
+		if err != nil {
+			t.Errorf("%q: %v", source, err)
+			continue
+		}
+		if got, err := tpl.Eval(dome); err != nil || got != want {
+			t.Errorf("%q = %#v (%v), want %#v", source, got, err, want)
+		}
+	}
+	for _, source := range []string{"{", "a}", "{1 +}"} {
+		if _, err := CompileTemplate(source, scope); err == nil {
+			t.Errorf("%q was accepted", source)
+		}
+	}
+}

@@ -1,0 +1,83 @@
+package face
+
+import (
+	"slices"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+)
+
+// Lamp roles.
+const (
+	OnAir   = "on-air"
+	Preview = "preview"
+	Armed   = "armed"
+	Running = "running"
+	Set     = "set"
+)
+
+// Roles lists the lamp roles.
+var Roles = []string{OnAir, Preview, Armed, Running, Set}
+
+// Lamps is what the lamps of a face show.
+type Lamps struct {
+	On      []string `json:"on"`      // roles that hold
+	Pending []string `json:"pending"` // roles that would change if what was sent comes true
+	Unknown bool     `json:"unknown"` // a lamp depends on a reading nobody knows
+	Assumed bool     `json:"assumed"` // a lamp rests on what was sent, not on a report
+}
+
+// expectedWorld answers with the expected values where there are some.
+type expectedWorld struct{ expr.World }
+
+// Reading implements expr.World.
+func (w expectedWorld) Reading(k reading.Key) reading.Reading {
+	r := w.World.Reading(k)
+	if r.Quality == reading.Pending {
+		r.Value = r.Expected
+	}
+	return r
+}
+
+// Evaluate works out what lamps show. A lamp that depends on an unknown reading
+// does not hold, and the face is unknown; only what was on air when it was last
+// heard stays so, because it may still be.
+func Evaluate(lamps []device.Lamp, w expr.World) Lamps {
+	out := Lamps{On: []string{}, Pending: []string{}}
+	for _, l := range lamps {
+		known := true
+		pending := false
+		for _, k := range l.When.Deps {
+			switch w.Reading(k).Quality {
+			case reading.Unknown:
+				known = false
+			case reading.Pending:
+				pending = true
+			case reading.Assumed:
+				out.Assumed = true
+			}
+		}
+		holds := l.When.Holds(w)
+		switch {
+		case !known:
+			out.Unknown = true
+			if holds && l.Role == OnAir {
+				out.add(&out.On, l.Role)
+			}
+			continue
+		case holds:
+			out.add(&out.On, l.Role)
+		}
+		if pending && l.When.Holds(expectedWorld{w}) != holds {
+			out.add(&out.Pending, l.Role)
+		}
+	}
+	return out
+}
+
+func (Lamps) add(list *[]string, role string) {
+	if !slices.Contains(*list, role) {
+		*list = append(*list, role)
+	}
+}

@@ -1,0 +1,325 @@
+// Package reading holds what devices report: values with a quality, what was
+// sent but not yet confirmed, and how long devices take to confirm.
+//
+// A reading keeps the value that was last reported apart from the values that
+// are expected because a command is on its way. Expectations are first in,
+// first out: a report settles the oldest one that it matches.
+package reading
+
+import (
+	"math"
+	"slices"
+	"time"
+)
+
+// Key names a reading: a device's id and a path within the device.
+type Key struct {
+	Device string
+	Path   string
+}
+
+// String gives the key as it is written in a show's expressions.
+func (k Key) String() string { return k.Device + ":" + k.Path }
+
+// Value is what a reading holds: nil (nothing yet), bool, int, float64 or
+// string. Levels are float64 in decibels; -inf is math.Inf(-1).
+type Value = any
+
+// Quality says how far a value can be trusted.
+type Quality string
+
+// The qualities.
+const (
+	Confirmed Quality = "confirmed" // the device said so
+	Pending   Quality = "pending"   // sent, not yet confirmed
+	Assumed   Quality = "assumed"   // the link cannot report; what was sent is believed
+	Unknown   Quality = "unknown"   // never heard, or the link is down
+)
+
+// Equal compares two values; floats may differ by the tolerance.
+func Equal(a, b Value, tolerance float64) bool {
+	fa, oka := number(a)
+	fb, okb := number(b)
+	if oka && okb {
+		if math.IsInf(fa, -1) || math.IsInf(fb, -1) {
+			return fa == fb
+		}
+		return math.Abs(fa-fb) <= tolerance
+	}
+	return a == b
+}
+
+func number(v Value) (float64, bool) {
+	switch n := v.(type) {
+	case int:
+		return float64(n), true
+	case float64:
+		return n, true
+	}
+	return 0, false
+}
+
+// Reading is one value of one device as it stands.
+type Reading struct {
+	Value Value // last reported
+	// Expected is the newest value on its way; only meaningful when Pending.
+	Expected Value
+	Quality  Quality
+	Since    time.Time // when Value last changed
+	// Source is the journal entry whose command brought the value about, or "".
+	Source string
+}
+
+// Expectation is a value that a command is to bring about.
+type Expectation struct {
+	Key       Key
+	Value     Value
+	Tolerance float64
+	Command   uint64        // the command's number
+	Entry     string        // the journal entry that the command belongs to
+	Sent      time.Time     // when the command was dispatched
+	After     time.Duration // how long the device takes on purpose
+	Limit     time.Time     // when to give up
+	// NoSample keeps the settlement out of the latency statistics, because the
+	// value was so already and the device was only asked.
+	NoSample bool
+}
+
+// Outcome says how an expectation ended.
+type Outcome int
+
+// The outcomes.
+const (
+	Matched   Outcome = iota // the device reported the value
+	Disagreed                // the device reported another value
+	Expired                  // nothing came within the limit
+	Overtaken                // a later expectation was confirmed first
+	Dropped                  // the link was lost
+)
+
+// Settled is an expectation that ended.
+type Settled struct {
+	Expectation
+	Outcome Outcome
+	Got     Value         // what was reported, for Matched and Disagreed
+	Latency time.Duration // dispatch to report less After, for Matched
+}
+
+type cell struct {
+	Reading
+	heard   bool // reported since the link came up
+	waiting []Expectation
+}
+
+// Table holds the readings of all devices. It is not safe for concurrent use.
+type Table struct {
+	devices map[string]*deviceCells
+	// waiting holds the readings with expectations, so that a search for what
+	// expires costs what is under way and not what exists.
+	waiting map[Key]*cell
+}
+
+type deviceCells struct {
+	order []string
+	cells map[string]*cell
+}
+
+// NewTable returns an empty table.
+func NewTable() *Table { return &Table{devices: map[string]*deviceCells{}, waiting: map[Key]*cell{}} }
+
+// Get returns a reading as it stands; one never heard of is unknown.
+func (t *Table) Get(k Key) Reading {
+	if c := t.find(k); c != nil {
+		return c.Reading
+	}
+	return Reading{Quality: Unknown}
+}
+
+// Paths returns the paths of a device in the order in which they were first
+// heard.
+func (t *Table) Paths(device string) []string {
+	if d := t.devices[device]; d != nil {
+		return d.order
+	}
+	return nil
+}
+
+// Report takes in what a device said. It tells whether the reading changed as
+// seen from outside, and what it settled.
+func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []Settled) {
+	c := t.ensure(k)
+	before := c.Reading
+	source := ""
+	hit := -1
+	for i, e := range c.waiting {
+		if Equal(e.Value, v, e.Tolerance) {
+			hit = i
+			break
+		}
+	}
+	switch {
+	case hit >= 0:
+		for _, e := range c.waiting[:hit] {
+			settled = append(settled, Settled{Expectation: e, Outcome: Overtaken})
+		}
+		e := c.waiting[hit]
+		settled = append(settled, Settled{Expectation: e, Outcome: Matched, Got: v, Latency: max(0, now.Sub(e.Sent)-e.After)})
+		source = e.Entry
+		c.waiting = c.waiting[hit+1:]
+	case len(c.waiting) > 0 && !now.Before(c.waiting[0].Sent.Add(c.waiting[0].After)):
+		settled = append(settled, Settled{Expectation: c.waiting[0], Outcome: Disagreed, Got: v})
+		c.waiting = c.waiting[1:]
+	}
+	if before.Quality == Unknown || c.Value != v {
+		c.Value, c.Since, c.Source = v, now, source
+	}
+	c.heard = true
+	c.refresh(Confirmed)
+	t.track(k, c)
+	return before != c.Reading, settled
+}
+
+// Expect notes that a command is to bring a value about. The reading must have
+// been heard before, or it stays unknown.
+func (t *Table) Expect(e Expectation) {
+	c := t.ensure(e.Key)
+	c.waiting = append(c.waiting, e)
+	c.refresh(c.Quality)
+	t.track(e.Key, c)
+}
+
+// Assume sets a value that no device will ever report.
+func (t *Table) Assume(k Key, v Value, now time.Time, entry string) (changed bool) {
+	c := t.ensure(k)
+	before := c.Reading
+	if before.Quality == Unknown || c.Value != v {
+		c.Value, c.Since, c.Source = v, now, entry
+	}
+	c.heard = true
+	c.refresh(Assumed)
+	return before != c.Reading
+}
+
+// Withdraw ends the expectations of a command that never left.
+func (t *Table) Withdraw(command uint64) (keys []Key) {
+	for k, c := range t.waiting {
+		n := len(c.waiting)
+		c.waiting = slices.DeleteFunc(c.waiting, func(e Expectation) bool { return e.Command == command })
+		if len(c.waiting) != n {
+			c.refresh(settledQuality(c))
+			t.track(k, c)
+			keys = append(keys, k)
+		}
+	}
+	return keys
+}
+
+// Lost marks every reading of a device unknown and drops its expectations. It
+// returns the keys that changed and what was dropped.
+func (t *Table) Lost(device string) (keys []Key, dropped []Settled) {
+	d := t.devices[device]
+	if d == nil {
+		return nil, nil
+	}
+	for _, path := range d.order {
+		c := d.cells[path]
+		for _, e := range c.waiting {
+			dropped = append(dropped, Settled{Expectation: e, Outcome: Dropped})
+		}
+		c.waiting, c.heard = nil, false
+		delete(t.waiting, Key{device, path})
+		if c.Quality != Unknown {
+			c.Quality, c.Expected = Unknown, nil
+			keys = append(keys, Key{device, path})
+		}
+	}
+	return keys, dropped
+}
+
+// Forget removes all readings of a device.
+func (t *Table) Forget(device string) {
+	t.Lost(device)
+	delete(t.devices, device)
+}
+
+// Expire ends the expectations whose limit has passed.
+func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
+	for k, c := range t.waiting {
+		n := 0
+		for n < len(c.waiting) && !now.Before(c.waiting[n].Limit) {
+			expired = append(expired, Settled{Expectation: c.waiting[n], Outcome: Expired})
+			n++
+		}
+		if n > 0 {
+			c.waiting = c.waiting[n:]
+			c.refresh(settledQuality(c))
+			t.track(k, c)
+			keys = append(keys, k)
+		}
+	}
+	return keys, expired
+}
+
+// Copy sets a reading as it stands elsewhere, for a table that follows another.
+func (t *Table) Copy(k Key, r Reading) { t.ensure(k).Reading = r }
+
+// NextLimit returns the time at which the first expectation expires.
+func (t *Table) NextLimit() (at time.Time, any bool) {
+	for _, c := range t.waiting {
+		for _, e := range c.waiting {
+			if !any || e.Limit.Before(at) {
+				at, any = e.Limit, true
+			}
+		}
+	}
+	return at, any
+}
+
+// track keeps the list of readings with expectations.
+func (t *Table) track(k Key, c *cell) {
+	if len(c.waiting) > 0 {
+		t.waiting[k] = c
+	} else {
+		delete(t.waiting, k)
+	}
+}
+
+// settledQuality is the quality of a reading once nothing is on its way: what
+// was never reported stays unknown.
+func settledQuality(c *cell) Quality {
+	if !c.heard {
+		return Unknown
+	}
+	return Confirmed
+}
+
+// refresh sets quality and expected value from what is on its way; quiet is
+// the quality when nothing is.
+func (c *cell) refresh(quiet Quality) {
+	c.Quality, c.Expected = quiet, nil
+	if len(c.waiting) > 0 && c.heard {
+		c.Quality, c.Expected = Pending, c.waiting[len(c.waiting)-1].Value
+	}
+}
+
+func (t *Table) find(k Key) *cell {
+	if d := t.devices[k.Device]; d != nil {
+		return d.cells[k.Path]
+	}
+	return nil
+}
+
+func (t *Table) ensure(k Key) *cell {
+	d := t.devices[k.Device]
+	if d == nil {
+		d = &deviceCells{cells: map[string]*cell{}}
+		t.devices[k.Device] = d
+	}
+	c := d.cells[k.Path]
+	if c == nil {
+		c = &cell{Reading: Reading{Quality: Unknown}}
+		d.cells[k.Path] = c
+		d.order = append(d.order, k.Path)
+	}
+	return c
+}

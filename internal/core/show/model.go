@@ -1,0 +1,182 @@
+package show
+
+// SettingsID is the id of the one settings entity of a show.
+const SettingsID = "show"
+
+// Settings are the properties of the show as a whole.
+type Settings struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+	// FrameRate in frames per second; used where a device does not set its own.
+	FrameRate float64 `json:"frameRate"`
+	// TimeZone is an IANA name such as Europe/Berlin; empty means the computer's.
+	TimeZone string `json:"timeZone,omitempty"`
+}
+
+// Device is one thing that is driven.
+type Device struct {
+	ID       string   `json:"id"`
+	Slug     string   `json:"slug"`
+	Aliases  []string `json:"aliases,omitempty"`
+	Name     string   `json:"name"`
+	Type     string   `json:"type"` // the device sheet's type
+	Host     string   `json:"host"` // a name or an IP address
+	Port     int      `json:"port"`
+	Position int      `json:"position"`
+	// FrameRate of the device in frames per second; 0 means the show's.
+	FrameRate float64 `json:"frameRate,omitempty"`
+}
+
+// Controller is a set of controls that an operator touches.
+type Controller struct {
+	ID       string   `json:"id"`
+	Slug     string   `json:"slug"`
+	Aliases  []string `json:"aliases,omitempty"`
+	Name     string   `json:"name"`
+	Layout   string   `json:"layout"`  // the controller sheet's type
+	Profile  string   `json:"profile"` // the profile in force
+	Position int      `json:"position"`
+	// X and Y place the plate on the desk drawing, in CSS pixels.
+	X int `json:"x"`
+	Y int `json:"y"`
+}
+
+// Profile is a set of pages for one job.
+type Profile struct {
+	ID       string `json:"id"`
+	Slug     string `json:"slug"`
+	Name     string `json:"name"`
+	Position int    `json:"position"`
+}
+
+// Page is one layer of mappings for one layout and zone, within a profile.
+type Page struct {
+	ID       string `json:"id"`
+	Slug     string `json:"slug"`
+	Name     string `json:"name"`
+	Profile  string `json:"profile"`
+	Layout   string `json:"layout"`
+	Zone     string `json:"zone"`
+	Position int    `json:"position"`
+}
+
+// Mapping is what a control does. It stands in one or more places.
+type Mapping struct {
+	ID         string      `json:"id"`
+	Name       string      `json:"name,omitempty"` // empty: named after its action
+	Placements []Placement `json:"placements"`
+	Responses  []Response  `json:"responses"`
+	Face       Face        `json:"face"`
+	// Lamps replace the action's own lamps when not nil.
+	Lamps []Lamp `json:"lamps,omitempty"`
+}
+
+// Placement puts a mapping on a control: of one page, or standing on every
+// page of a profile for a layout and zone.
+type Placement struct {
+	Page     string    `json:"page,omitempty"`
+	Standing *Standing `json:"standing,omitempty"`
+	Control  string    `json:"control"`
+	// Covers lets a page's placement win over a standing one.
+	Covers bool `json:"covers,omitempty"`
+}
+
+// Standing names the pages a standing placement stays on.
+type Standing struct {
+	Profile string `json:"profile"`
+	Layout  string `json:"layout"`
+	Zone    string `json:"zone"`
+}
+
+// Response is what a gesture starts: one action.
+type Response struct {
+	Gesture string `json:"gesture"`
+	Action  Call   `json:"action"`
+}
+
+// Call is an action of a device with its parameters. The names are what the
+// device and the action were last called, for sentences about what is gone.
+type Call struct {
+	Device     string            `json:"device"`
+	DeviceName string            `json:"deviceName,omitempty"`
+	Action     string            `json:"action"`
+	Params     map[string]string `json:"params,omitempty"`
+}
+
+// Face is how a control looks. Empty fields come from the action.
+type Face struct {
+	Label      string `json:"label,omitempty"` // a template; empty: the action's
+	Hidden     bool   `json:"hidden,omitempty"`
+	Glyph      string `json:"glyph,omitempty"`
+	Background string `json:"background,omitempty"` // #rrggbb
+	Text       string `json:"text,omitempty"`       // #rrggbb
+}
+
+// Lamp changes a face while a condition holds.
+type Lamp struct {
+	When string `json:"when"`
+	Role string `json:"role"` // on-air, preview, armed, set
+}
+
+// Ref implements Entity.
+func (e *Settings) Ref() Ref { return Ref{KindSettings, e.ID} }
+
+// Title implements Entity.
+func (e *Settings) Title() string { return e.Name }
+
+// Ref implements Entity.
+func (e *Device) Ref() Ref { return Ref{KindDevice, e.ID} }
+
+// Title implements Entity.
+func (e *Device) Title() string { return e.Name }
+
+// Ref implements Entity.
+func (e *Controller) Ref() Ref { return Ref{KindController, e.ID} }
+
+// Title implements Entity.
+func (e *Controller) Title() string { return e.Name }
+
+// Ref implements Entity.
+func (e *Profile) Ref() Ref { return Ref{KindProfile, e.ID} }
+
+// Title implements Entity.
+func (e *Profile) Title() string { return e.Name }
+
+// Ref implements Entity.
+func (e *Page) Ref() Ref { return Ref{KindPage, e.ID} }
+
+// Title implements Entity.
+func (e *Page) Title() string { return e.Name }
+
+// Ref implements Entity.
+func (e *Mapping) Ref() Ref { return Ref{KindMapping, e.ID} }
+
+// Title implements Entity.
+func (e *Mapping) Title() string {
+	if e.Name != "" {
+		return e.Name
+	}
+	if len(e.Placements) > 0 {
+		return "key " + e.Placements[0].Control
+	}
+	return "mapping"
+}
+
+// PlacementOn returns the index of the placement on a control of a page, or -1.
+func (e *Mapping) PlacementOn(page, control string) int {
+	for i, p := range e.Placements {
+		if p.Page == page && p.Standing == nil && p.Control == control {
+			return i
+		}
+	}
+	return -1
+}
+
+// Clone returns a deep copy that may be changed.
+func (e *Mapping) Clone() *Mapping {
+	c, err := Decode(KindMapping, Encode(e))
+	if err != nil {
+		panic(err)
+	}
+	return c.(*Mapping)
+}

@@ -1,0 +1,224 @@
+// Package show is the model of a show: its devices, controllers, profiles,
+// pages and mappings, and the edits that change it.
+//
+// A Show is immutable. Apply returns a new one that shares every part that the
+// edit did not touch, so the engine can keep reading the old one while the new
+// one is compiled. Every entity carries a revision: the sequence number of the
+// edit that last wrote it. Revisions are unique over the life of a show, so an
+// edit (or its undo) that was made against an older state is recognised.
+package show
+
+import (
+	"cmp"
+	"encoding/json"
+	"fmt"
+	"maps"
+	"slices"
+)
+
+// Kind names a sort of entity.
+type Kind string
+
+// The kinds of entity that a show consists of.
+const (
+	KindSettings   Kind = "settings"
+	KindDevice     Kind = "device"
+	KindController Kind = "controller"
+	KindProfile    Kind = "profile"
+	KindPage       Kind = "page"
+	KindMapping    Kind = "mapping"
+)
+
+// Ref points at one entity. IDs are opaque and never change.
+type Ref struct {
+	Kind Kind   `json:"kind"`
+	ID   string `json:"id"`
+}
+
+// Entity is anything that edits create, change and remove.
+type Entity interface {
+	Ref() Ref
+	// Title is the name a person knows the entity by.
+	Title() string
+}
+
+// Show is one state of a show. The zero value is not usable; call Empty.
+type Show struct {
+	entities map[Kind]map[string]Entity
+	revs     map[Kind]map[string]int64
+}
+
+// Empty returns a show with nothing in it.
+func Empty() *Show {
+	return &Show{entities: map[Kind]map[string]Entity{}, revs: map[Kind]map[string]int64{}}
+}
+
+// Rev returns the revision of an entity: the sequence number of the edit that
+// last wrote it, or 0 when it does not exist.
+func (s *Show) Rev(r Ref) int64 { return s.revs[r.Kind][r.ID] }
+
+// Get returns an entity, or nil.
+func (s *Show) Get(r Ref) Entity { return s.entities[r.Kind][r.ID] }
+
+// Settings returns the show's own settings; a new show has defaults.
+func (s *Show) Settings() *Settings {
+	if e, ok := s.entities[KindSettings][SettingsID].(*Settings); ok {
+		return e
+	}
+	return &Settings{ID: SettingsID, Name: "New show", FrameRate: 25}
+}
+
+// Device returns a device by id, or nil.
+func (s *Show) Device(id string) *Device {
+	d, _ := s.entities[KindDevice][id].(*Device)
+	return d
+}
+
+// Controller returns a controller by id, or nil.
+func (s *Show) Controller(id string) *Controller {
+	c, _ := s.entities[KindController][id].(*Controller)
+	return c
+}
+
+// ControllerBySlug returns a controller by its slug or one of its older slugs.
+func (s *Show) ControllerBySlug(slug string) *Controller {
+	for _, c := range s.Controllers() {
+		if c.Slug == slug || slices.Contains(c.Aliases, slug) {
+			return c
+		}
+	}
+	return nil
+}
+
+// Profile returns a profile by id, or nil.
+func (s *Show) Profile(id string) *Profile {
+	p, _ := s.entities[KindProfile][id].(*Profile)
+	return p
+}
+
+// Page returns a page by id, or nil.
+func (s *Show) Page(id string) *Page {
+	p, _ := s.entities[KindPage][id].(*Page)
+	return p
+}
+
+// Mapping returns a mapping by id, or nil.
+func (s *Show) Mapping(id string) *Mapping {
+	m, _ := s.entities[KindMapping][id].(*Mapping)
+	return m
+}
+
+// Devices returns all devices in the order the rigger gave them.
+func (s *Show) Devices() []*Device {
+	return sorted(s, KindDevice, func(a, b *Device) int {
+		return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+	})
+}
+
+// Controllers returns all controllers in order.
+func (s *Show) Controllers() []*Controller {
+	return sorted(s, KindController, func(a, b *Controller) int {
+		return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+	})
+}
+
+// Profiles returns all profiles in order.
+func (s *Show) Profiles() []*Profile {
+	return sorted(s, KindProfile, func(a, b *Profile) int {
+		return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+	})
+}
+
+// Pages returns all pages in order.
+func (s *Show) Pages() []*Page {
+	return sorted(s, KindPage, func(a, b *Page) int {
+		return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+	})
+}
+
+// PagesFor returns the pages of one profile for one layout and zone, in order.
+func (s *Show) PagesFor(profile, layout, zone string) []*Page {
+	return slices.DeleteFunc(s.Pages(), func(p *Page) bool {
+		return p.Profile != profile || p.Layout != layout || p.Zone != zone
+	})
+}
+
+// Mappings returns all mappings, ordered by id.
+func (s *Show) Mappings() []*Mapping {
+	return sorted(s, KindMapping, func(a, b *Mapping) int { return cmp.Compare(a.ID, b.ID) })
+}
+
+// MappingAt returns the mapping placed on a control of a page, or nil.
+func (s *Show) MappingAt(page, control string) *Mapping {
+	for _, e := range s.entities[KindMapping] {
+		m := e.(*Mapping)
+		if m.PlacementOn(page, control) >= 0 {
+			return m
+		}
+	}
+	return nil
+}
+
+func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {
+	out := make([]T, 0, len(s.entities[k]))
+	for _, e := range s.entities[k] {
+		out = append(out, e.(T))
+	}
+	slices.SortFunc(out, order)
+	return out
+}
+
+// Decode reads an entity of a kind from its canonical JSON.
+func Decode(k Kind, body []byte) (Entity, error) {
+	var e Entity
+	switch k {
+	case KindSettings:
+		e = &Settings{}
+	case KindDevice:
+		e = &Device{}
+	case KindController:
+		e = &Controller{}
+	case KindProfile:
+		e = &Profile{}
+	case KindPage:
+		e = &Page{}
+	case KindMapping:
+		e = &Mapping{}
+	default:
+		return nil, fmt.Errorf("decode entity: unknown kind %q", k)
+	}
+	if err := json.Unmarshal(body, e); err != nil {
+		return nil, fmt.Errorf("decode %s: %w", k, err)
+	}
+	return e, nil
+}
+
+// Encode gives the canonical JSON of an entity: fields in declared order, map
+// keys sorted, no white space. Equal entities have equal bytes.
+func Encode(e Entity) json.RawMessage {
+	b, err := json.Marshal(e)
+	if err != nil {
+		// Entities are plain data; a failure is a programming error.
+		panic(fmt.Sprintf("encode %v: %v", e.Ref(), err))
+	}
+	return b
+}
+
+// Canonical gives the canonical JSON of a whole show, without revisions.
+func (s *Show) Canonical() []byte {
+	type row struct {
+		Ref
+		Body json.RawMessage `json:"body"`
+	}
+	rows := []row{}
+	for _, k := range slices.Sorted(maps.Keys(s.entities)) {
+		for _, id := range slices.Sorted(maps.Keys(s.entities[k])) {
+			rows = append(rows, row{Ref{k, id}, Encode(s.entities[k][id])})
+		}
+	}
+	b, err := json.Marshal(rows)
+	if err != nil {
+		panic(err)
+	}
+	return b
+}
