@@ -102,3 +102,39 @@ func (t *Type) KitItems(kit *KitSpec, each, device string, k Known) []map[string
 	}
 	return out
 }
+
+// Word gives a value of a reading as a person knows it: the name of an input
+// instead of its number, on and off instead of true and false.
+func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
+	def := t.Reading(k.Path)
+	if def == nil || v == nil {
+		return expr.Text(v)
+	}
+	if b, ok := v.(bool); ok {
+		if b {
+			return "on"
+		}
+		return "off"
+	}
+	if ix := t.Sheet.Index[def.Of]; ix.From != "" {
+		path := strings.ReplaceAll(ix.From, "{"+def.Of+"}", expr.Text(v))
+		if name := expr.Text(w.Reading(reading.Key{Device: k.Device, Path: path}).Value); name != "" {
+			return name
+		}
+	}
+	return expr.Text(v)
+}
+
+// TitleOf gives the title of a concrete reading, such as Program of mix effect 1.
+func (t *Type) TitleOf(path string) string {
+	def := t.Reading(path)
+	if def == nil {
+		return path
+	}
+	vars, _ := def.path.match(path)
+	title := def.Title
+	for name, v := range vars {
+		title = strings.ReplaceAll(title, "{"+name+"}", v)
+	}
+	return title
+}

@@ -45,6 +45,9 @@ type Query struct {
 	Limit   int
 }
 
+// maxWords is how many words of a query count.
+const maxWords = 12
+
 // maxVariants bounds how many parameter sets of one action are tried.
 const maxVariants = 600
 
@@ -52,6 +55,7 @@ const maxVariants = 600
 // action and kit once, in the devices' own order.
 func Search(q Query, sources []Source, k device.Known) []Result {
 	words := tokens(q.Words)
+	words = words[:min(len(words), maxWords)]
 	var out []Result
 	for _, s := range sources {
 		for i := range s.Type.Sheet.Kits {
@@ -281,8 +285,5 @@ func tokens(text string) []string {
 	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
 		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
 	})
-	if len(words) > 12 {
-		words = words[:12]
-	}
 	return slices.DeleteFunc(words, func(w string) bool { return w == "the" || w == "to" || w == "a" || w == "of" })
 }

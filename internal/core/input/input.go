@@ -74,19 +74,25 @@ func Answers(control string, standing, page Layer) (mapping string, ok bool) {
 	return onPage.Mapping, hasPage
 }
 
-// Layers sorts the mappings of a show into the layers of one page.
-func Layers(s *show.Show, page *show.Page) (standing, onPage Layer) {
-	standing, onPage = Layer{}, Layer{}
-	here := show.Standing{Profile: page.Profile, Layout: page.Layout, Zone: page.Zone}
+// Layers sorts the mappings of a show into its layers: one a page, and the
+// standing ones of each profile, layout and zone.
+func Layers(s *show.Show) (pages map[string]Layer, standing map[show.Standing]Layer) {
+	pages, standing = map[string]Layer{}, map[show.Standing]Layer{}
 	for _, m := range s.Mappings() {
 		for _, p := range m.Placements {
-			switch {
-			case p.Standing != nil && *p.Standing == here:
-				standing[p.Control] = Placed{Mapping: m.ID}
-			case p.Standing == nil && p.Page == page.ID:
-				onPage[p.Control] = Placed{Mapping: m.ID, Covers: p.Covers}
+			if p.Standing != nil {
+				put(standing, *p.Standing, p.Control, Placed{Mapping: m.ID})
+			} else {
+				put(pages, p.Page, p.Control, Placed{Mapping: m.ID, Covers: p.Covers})
 			}
 		}
 	}
-	return standing, onPage
+	return pages, standing
+}
+
+func put[K comparable](layers map[K]Layer, at K, control string, p Placed) {
+	if layers[at] == nil {
+		layers[at] = Layer{}
+	}
+	layers[at][control] = p
 }

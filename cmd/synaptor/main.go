@@ -1,0 +1,121 @@
+// Command synaptor runs a show: synaptor serve, or the simulated devices alone:
+// synaptor bench.
+package main
+
+import (
+	"context"
+	"errors"
+	"flag"
+	"fmt"
+	"io"
+	"os"
+	"os/signal"
+	"syscall"
+
+	"synaptor/internal/app"
+	"synaptor/internal/bench"
+	"synaptor/web"
+)
+
+const usage = `Synaptor runs a live show's controls.
+
+  synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo]
+  synaptor bench [--ports 7430]
+
+Each command has --help.
+`
+
+func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
+
+// run carries out a command line and returns the exit code: 0 done, 1 failed,
+// 2 not understood.
+func run(args []string, out, errOut io.Writer) int {
+	if len(args) == 0 {
+		fmt.Fprint(errOut, usage)
+		return 2
+	}
+	var err error
+	switch args[0] {
+	case "serve":
+		err = serve(args[1:], out, errOut)
+	case "bench":
+		err = runBench(args[1:], out, errOut)
+	case "help", "-h", "--help":
+		fmt.Fprint(out, usage)
+	default:
+		fmt.Fprintf(errOut, "synaptor: there is no command %q\n\n%s", args[0], usage)
+		return 2
+	}
+	switch {
+	case err == nil || errors.Is(err, flag.ErrHelp):
+		return 0
+	case errors.Is(err, errUsage):
+		return 2
+	}
+	fmt.Fprintln(errOut, "synaptor:", err)
+	return 1
+}
+
+// errUsage says that the command line was not understood; the flag package has
+// said why.
+var errUsage = errors.New("usage")
+
+func parse(f *flag.FlagSet, args []string, errOut io.Writer) error {
+	f.SetOutput(errOut)
+	err := f.Parse(args)
+	switch {
+	case errors.Is(err, flag.ErrHelp):
+		return err
+	case err != nil:
+		return errUsage
+	case f.NArg() > 0:
+		fmt.Fprintf(errOut, "synaptor %s: %q was not expected\n", f.Name(), f.Arg(0))
+		return errUsage
+	}
+	return nil
+}
+
+func serve(args []string, out, errOut io.Writer) error {
+	f := flag.NewFlagSet("serve", flag.ContinueOnError)
+	o := app.Options{Files: web.Files()}
+	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`address` of the interface; this computer only")
+	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; this computer only")
+	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
+	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
+	f.IntVar(&o.BenchBase, "bench-ports", 7430, "first `port` of the simulated devices; 0 takes free ones")
+	if err := parse(f, args, errOut); err != nil {
+		return err
+	}
+	a, err := app.Start(o)
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	fmt.Fprintf(out, "Synaptor runs at http://%s (OSC inputs at %s, data in %s). Ctrl+C ends it.\n", a.Addr, a.OSCAddr, o.Data)
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	select {
+	case <-ctx.Done():
+		return nil
+	case err := <-a.Failed():
+		return err
+	}
+}
+
+func runBench(args []string, out, errOut io.Writer) error {
+	f := flag.NewFlagSet("bench", flag.ContinueOnError)
+	base := f.Int("ports", 7430, "first `port`; the video switcher has the next one. 0 takes free ones")
+	if err := parse(f, args, errOut); err != nil {
+		return err
+	}
+	b, err := bench.Start(*base, nil)
+	if err != nil {
+		return err
+	}
+	defer b.Close()
+	fmt.Fprintf(out, "The bench runs: video switcher at %s. Ctrl+C ends it.\n", b.Switcher.Addr())
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	<-ctx.Done()
+	return nil
+}

@@ -1,0 +1,64 @@
+// Package attach brings inputs to the engine: from panels over the live
+// socket, from other programs by HTTP and by OSC.
+package attach
+
+import (
+	"fmt"
+	"slices"
+	"time"
+
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+)
+
+// Snapshots gives the compiled show in force.
+type Snapshots interface{ Snapshot() *engine.Snapshot }
+
+// NoSuch says which part of an input's address does not exist.
+type NoSuch struct {
+	Field string // controller, control, gesture or page
+	Text  string
+}
+
+// Error implements error.
+func (e *NoSuch) Error() string { return e.Text }
+
+// Address names a control from outside: slugs and ids as they stand in an
+// address. Page is a page's id or slug; empty means the page in force.
+type Address struct {
+	Controller, Control, Gesture, Page string
+}
+
+// Resolve turns an address into an input without its time and origin. It fails
+// with a *NoSuch when the control does not exist or cannot make the gesture.
+func (a Address) Resolve(s *engine.Snapshot) (engine.Input, error) {
+	c := s.BySlug[a.Controller]
+	if c == nil {
+		return engine.Input{}, &NoSuch{"controller", fmt.Sprintf("There is no controller %q in this show.", a.Controller)}
+	}
+	ctl, ok := c.Controls[a.Control]
+	if !ok {
+		return engine.Input{}, &NoSuch{"control", fmt.Sprintf("%s has no control %q.", c.Name, a.Control)}
+	}
+	if a.Gesture != "" && !slices.Contains(ctl.Gestures, a.Gesture) {
+		return engine.Input{}, &NoSuch{"gesture", fmt.Sprintf("%s of %s cannot make the gesture %q; it can: %v.", a.Control, c.Name, a.Gesture, ctl.Gestures)}
+	}
+	in := engine.Input{Controller: c.ID, Control: a.Control, Gesture: a.Gesture}
+	if a.Page != "" {
+		for _, p := range c.Pages {
+			if p.ID == a.Page || p.Slug == a.Page {
+				in.Page = p.ID
+			}
+		}
+		if in.Page == "" {
+			return engine.Input{}, &NoSuch{"page", fmt.Sprintf("%s has no page %q.", c.Name, a.Page)}
+		}
+	}
+	return in, nil
+}
+
+// stamp gives an input its entry and origin.
+func stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input {
+	in.Entry, in.At, in.Via, in.Link, in.Actor = journal.NextID(), at, via, link, actor
+	return in
+}

@@ -1,0 +1,25 @@
+package attach
+
+import (
+	"time"
+
+	"synaptor/internal/engine"
+)
+
+// Announcer makes an entry's id known before the engine has seen its input.
+type Announcer interface {
+	Announce(id string, at time.Time)
+}
+
+// HTTP takes one gesture from an HTTP request and returns the id of its journal
+// entry.
+func HTTP(a Address, at time.Time, actor string, shows Snapshots, e *engine.Engine, j Announcer) (string, error) {
+	in, err := a.Resolve(shows.Snapshot())
+	if err != nil {
+		return "", err
+	}
+	in = stamp(in, at, "http", "http", actor)
+	j.Announce(in.Entry, at)
+	e.Input(in)
+	return in.Entry, nil
+}

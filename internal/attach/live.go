@@ -1,0 +1,175 @@
+package attach
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"sync/atomic"
+	"time"
+
+	"github.com/coder/websocket"
+
+	"synaptor/internal/core/input"
+	"synaptor/internal/engine"
+	"synaptor/internal/feed"
+)
+
+const (
+	maxMessage   = 64 << 10
+	writeLimit   = 5 * time.Second
+	maxTopics    = 500
+	pingInterval = 10 * time.Second
+)
+
+// LiveMessage is what a live client sends: the topics it follows from now on,
+// or a touch.
+type LiveMessage struct {
+	Topics []string   `json:"topics,omitempty"`
+	Input  *LiveInput `json:"input,omitempty"`
+}
+
+// LiveInput is an edge of a control of a panel or of the drawing.
+type LiveInput struct {
+	Controller string     `json:"controller"`
+	Control    string     `json:"control"`
+	Edge       input.Edge `json:"edge"` // down or up
+	Page       string     `json:"page,omitempty"`
+	Via        string     `json:"via"` // panel or patch
+	Seq        int64      `json:"seq"` // counts up; an older one is ignored
+}
+
+// liveError is what a live client is told about a message that made no sense.
+type liveError struct {
+	Type string `json:"type"` // error
+	Text string `json:"text"`
+}
+
+// follow asks the writer for a snapshot of topics.
+type follow []string
+
+var sockets atomic.Int64
+
+// Live serves one live socket until it is lost; what it holds down is released
+// then.
+func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, shows Snapshots, e *engine.Engine) {
+	ws.SetReadLimit(maxMessage)
+	ctx, cancel := context.WithCancel(ctx)
+	defer cancel()
+	l := &liveSocket{ws: ws, name: fmt.Sprintf("live:%d", sockets.Add(1)), actor: actor, hub: hub, client: hub.Join(), shows: shows, engine: e,
+		replies: make(chan any, 16)}
+	defer hub.Leave(l.client)
+	defer e.ReleaseAll(l.name)
+	go func() {
+		defer cancel()
+		l.write(ctx)
+	}()
+	l.read(ctx)
+}
+
+type liveSocket struct {
+	ws      *websocket.Conn
+	name    string
+	actor   string
+	hub     *feed.Hub
+	client  *feed.Client
+	shows   Snapshots
+	engine  *engine.Engine
+	replies chan any
+	seq     int64
+}
+
+func (l *liveSocket) read(ctx context.Context) {
+	for {
+		_, data, err := l.ws.Read(ctx)
+		if err != nil {
+			return
+		}
+		at := time.Now()
+		var m LiveMessage
+		if err := json.Unmarshal(data, &m); err != nil {
+			l.reply(ctx, liveError{"error", "This is not a message: " + err.Error()})
+			continue
+		}
+		if m.Topics != nil {
+			if len(m.Topics) > maxTopics {
+				l.reply(ctx, liveError{"error", fmt.Sprintf("At most %d topics can be followed.", maxTopics)})
+				continue
+			}
+			l.reply(ctx, follow(m.Topics))
+		}
+		if m.Input != nil {
+			l.input(ctx, *m.Input, at)
+		}
+	}
+}
+
+func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
+	if in.Seq <= l.seq {
+		return
+	}
+	l.seq = in.Seq
+	if in.Edge != input.Down && in.Edge != input.Up {
+		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down or up.", in.Edge)})
+		return
+	}
+	if in.Via != "patch" {
+		in.Via = "panel"
+	}
+	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(l.shows.Snapshot())
+	if err != nil {
+		l.reply(ctx, liveError{"error", err.Error()})
+		return
+	}
+	r.Edge = in.Edge
+	l.engine.Input(stamp(r, at, in.Via, l.name, l.actor))
+}
+
+func (l *liveSocket) reply(ctx context.Context, m any) {
+	select {
+	case l.replies <- m:
+	case <-ctx.Done():
+	}
+}
+
+// write sends replies and what the feed has. While a write is under way the
+// feed merges what comes.
+func (l *liveSocket) write(ctx context.Context) {
+	ping := time.NewTicker(pingInterval)
+	defer ping.Stop()
+	for {
+		var m any
+		select {
+		case m = <-l.replies:
+			if topics, ok := m.(follow); ok {
+				// Here, so that no delta overtakes its snapshot.
+				m = l.hub.Follow(l.client, topics)
+			}
+		case <-l.client.Wake:
+			d, ok := l.client.Take()
+			if !ok {
+				continue
+			}
+			m = d
+		case <-ping.C:
+			if l.within(ctx, l.ws.Ping) != nil {
+				return
+			}
+			continue
+		case <-ctx.Done():
+			return
+		}
+		data, err := json.Marshal(m)
+		if err != nil {
+			return
+		}
+		if l.within(ctx, func(c context.Context) error { return l.ws.Write(c, websocket.MessageText, data) }) != nil {
+			return
+		}
+	}
+}
+
+func (l *liveSocket) within(ctx context.Context, f func(context.Context) error) error {
+	c, cancel := context.WithTimeout(ctx, writeLimit)
+	defer cancel()
+	return f(c)
+}

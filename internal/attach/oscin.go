@@ -1,0 +1,88 @@
+package attach
+
+import (
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"strings"
+	"sync/atomic"
+	"time"
+
+	"synaptor/internal/engine"
+	"synaptor/internal/link/osc"
+)
+
+// OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>.
+type OSCIn struct {
+	conn *net.UDPConn
+	done chan struct{}
+	bad  atomic.Int64
+}
+
+// ListenOSC starts to take inputs on a UDP address.
+func ListenOSC(addr string, shows Snapshots, e *engine.Engine) (*OSCIn, error) {
+	udp, err := net.ResolveUDPAddr("udp", addr)
+	if err != nil {
+		return nil, fmt.Errorf("listen for OSC inputs: %w", err)
+	}
+	conn, err := net.ListenUDP("udp", udp)
+	if err != nil {
+		return nil, fmt.Errorf("listen for OSC inputs (is another Synaptor running?): %w", err)
+	}
+	o := &OSCIn{conn: conn, done: make(chan struct{})}
+	go o.run(shows, e)
+	return o, nil
+}
+
+// Addr is the address it listens on.
+func (o *OSCIn) Addr() string { return o.conn.LocalAddr().String() }
+
+// Bad counts datagrams that made no sense.
+func (o *OSCIn) Bad() int64 { return o.bad.Load() }
+
+// Close stops listening.
+func (o *OSCIn) Close() {
+	_ = o.conn.Close()
+	<-o.done
+}
+
+func (o *OSCIn) run(shows Snapshots, e *engine.Engine) {
+	defer close(o.done)
+	buf := make([]byte, osc.MaxPacket+1)
+	for {
+		n, from, err := o.conn.ReadFromUDPAddrPort(buf)
+		at := time.Now()
+		if errors.Is(err, net.ErrClosed) {
+			return
+		}
+		if err != nil {
+			continue
+		}
+		msgs, err := osc.Decode(buf[:n])
+		if err != nil {
+			o.reject(from.String(), err)
+			continue
+		}
+		for _, m := range msgs {
+			parts := strings.Split(m.Address, "/")
+			if len(parts) != 5 || parts[1] != "synaptor" {
+				o.reject(from.String(), fmt.Errorf("%q is not /synaptor/<controller>/<control>/<gesture>", m.Address))
+				continue
+			}
+			in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(shows.Snapshot())
+			if err != nil {
+				o.reject(from.String(), err)
+				continue
+			}
+			e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
+		}
+	}
+}
+
+func (o *OSCIn) reject(from string, err error) {
+	// A flood of nonsense must not become a flood of log lines.
+	if n := o.bad.Add(1); n <= 10 || n%1000 == 0 {
+		slog.Warn("OSC input refused", "from", from, "count", n, "reason", err)
+	}
+}

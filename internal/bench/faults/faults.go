@@ -1,0 +1,23 @@
+// Package faults describes what can be wrong with a stand-in of the bench.
+package faults
+
+import "fmt"
+
+// Faults are set while a stand-in runs. The zero value is a healthy device.
+type Faults struct {
+	Cut       bool `json:"cut"`       // the cable is out
+	Silent    bool `json:"silent"`    // connected, but says nothing
+	LatencyMs int  `json:"latencyMs"` // added to every answer
+	JitterMs  int  `json:"jitterMs"`  // at most so much more, at random
+}
+
+// Check refuses values that make no sense.
+func (f Faults) Check() error {
+	if f.LatencyMs < 0 || f.LatencyMs > 10_000 {
+		return fmt.Errorf("the added latency is between 0 and 10000 ms, not %d", f.LatencyMs)
+	}
+	if f.JitterMs < 0 || f.JitterMs > 10_000 {
+		return fmt.Errorf("the jitter is between 0 and 10000 ms, not %d", f.JitterMs)
+	}
+	return nil
+}

@@ -1,0 +1,233 @@
+// Package switcher is the bench's video switcher: two mix effects, keyers,
+// outputs, stills and memories, spoken to in OSC over TCP with SLIP framing.
+package switcher
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/device"
+)
+
+// FrameRate of the stand-in in frames per second.
+const FrameRate = 25
+
+const model = "Larkfell bench switcher 2 M/E, version 1.4"
+
+// Inputs of the demo show; 81 and 82 are stills, 90 to 92 made inside.
+var inputs = []struct {
+	number int
+	name   string
+}{
+	{1, "Presenter cam"}, {2, "Telescope feed"}, {3, "All-sky cam"}, {4, "Guest cam"}, {5, "Slides"}, {6, "Replay"},
+	{81, "Still 1"}, {82, "Still 2"}, {90, "Black"}, {91, "Bars"}, {92, "Matte"},
+}
+
+var (
+	corners = []string{"top left", "top right", "bottom right", "bottom left"}
+	kinds   = []string{"mix", "wipe", "dip"}
+)
+
+// state is what the switcher is set to. It has no clock of its own.
+type state struct {
+	order  []string       // addresses as they are told to a new client
+	values map[string]any // int, float64 or string
+	autos  [3]auto        // by mix effect, from 1
+}
+
+// auto is a transition under way.
+type auto struct {
+	start  time.Time
+	frames int
+}
+
+func newState() *state {
+	s := &state{values: map[string]any{}}
+	add := func(address string, v any) {
+		s.order = append(s.order, address)
+		s.values[address] = v
+	}
+	for _, in := range inputs {
+		add(fmt.Sprintf("/input/%d/name", in.number), in.name)
+		add(fmt.Sprintf("/input/%d/gone", in.number), 0)
+	}
+	for m := 1; m <= 2; m++ {
+		mix := fmt.Sprintf("/mix/%d", m)
+		add(mix+"/program", m)
+		add(mix+"/preview", m+1)
+		add(mix+"/transition/kind", "mix")
+		add(mix+"/transition/frames", FrameRate)
+		add(mix+"/transition/position", 0.0)
+		add(mix+"/keyer/1/on", 0)
+		add(mix+"/keyer/1/corner", corners[0])
+	}
+	for i, name := range []string{"Logo", "Caption", "Count"} {
+		add(fmt.Sprintf("/keyer/%d/name", i+1), name)
+		add(fmt.Sprintf("/keyer/%d/on", i+1), 0)
+	}
+	for i, name := range []string{"Dome projector", "Foyer screen", "Presenter's monitor"} {
+		add(fmt.Sprintf("/out/%d/name", i+1), name)
+		add(fmt.Sprintf("/out/%d/source", i+1), []int{2, 3, 5}[i])
+	}
+	add("/still/1/picture", 1)
+	add("/still/2/picture", 2)
+	add("/model", model) // last: its report ends the full state
+	return s
+}
+
+// all lists every value.
+func (s *state) all() []device.Message {
+	out := make([]device.Message, len(s.order))
+	for i, a := range s.order {
+		out[i] = device.Message{Address: a, Args: []any{s.values[a]}}
+	}
+	return out
+}
+
+// put stores a value and returns the message that reports it, also when it was
+// so before: whoever set it learns that it is.
+func (s *state) put(address string, v any) device.Message {
+	s.values[address] = v
+	return device.Message{Address: address, Args: []any{v}}
+}
+
+// do carries out a message and returns what changed. An error is the sentence
+// that the client is told.
+func (s *state) do(m device.Message, now time.Time) ([]device.Message, error) {
+	parts := strings.Split(strings.TrimPrefix(m.Address, "/"), "/")
+	if parts[0] == "mix" && len(parts) == 3 && (parts[2] == "cut" || parts[2] == "auto") {
+		return s.transition(m.Address, parts, now)
+	}
+	if parts[0] == "memory" && len(parts) == 3 && parts[2] == "run" {
+		return s.memory(parts[1])
+	}
+	old, known := s.values[m.Address]
+	if !known {
+		return nil, fmt.Errorf("%s is not known here", m.Address)
+	}
+	if m.Address == "/model" || parts[0] == "keyer" && parts[2] == "name" {
+		return nil, fmt.Errorf("%s cannot be set", m.Address)
+	}
+	if len(m.Args) != 1 {
+		return nil, fmt.Errorf("%s takes one value, not %d", m.Address, len(m.Args))
+	}
+	v, err := s.accept(m.Address, parts, old, m.Args[0])
+	if err != nil {
+		return nil, err
+	}
+	if pos, ok := v.(float64); ok && pos == 1 {
+		return s.swap(parts[1]), nil
+	}
+	return []device.Message{s.put(m.Address, v)}, nil
+}
+
+// accept checks a value for an address.
+func (s *state) accept(address string, parts []string, old, v any) (any, error) {
+	last := parts[len(parts)-1]
+	switch old.(type) {
+	case string:
+		text, ok := v.(string)
+		switch {
+		case !ok || text == "" || len(text) > 80:
+			return nil, fmt.Errorf("%s takes a text of 1 to 80 bytes", address)
+		case last == "kind" && !slices.Contains(kinds, text):
+			return nil, fmt.Errorf("%s takes one of %s", address, strings.Join(kinds, ", "))
+		case last == "corner" && !slices.Contains(corners, text):
+			return nil, fmt.Errorf("%s takes one of %s", address, strings.Join(corners, ", "))
+		}
+		return text, nil
+	case float64:
+		f, ok := number(v)
+		if !ok || f < 0 || f > 1 {
+			return nil, fmt.Errorf("%s takes a number from 0 to 1", address)
+		}
+		return f, nil
+	}
+	f, ok := number(v)
+	n := int(f)
+	if !ok || f != math.Trunc(f) {
+		return nil, fmt.Errorf("%s takes a whole number", address)
+	}
+	switch last {
+	case "on", "gone":
+		if n != 0 && n != 1 {
+			return nil, fmt.Errorf("%s takes 0 or 1", address)
+		}
+	case "program", "preview", "source":
+		if gone, has := s.values[fmt.Sprintf("/input/%d/gone", n)]; !has || gone == 1 {
+			return nil, fmt.Errorf("there is no input %d", n)
+		}
+	case "frames":
+		if n < 1 || n > 250 {
+			return nil, fmt.Errorf("%s takes 1 to 250 frames", address)
+		}
+	}
+	return n, nil
+}
+
+func number(v any) (float64, bool) {
+	switch n := v.(type) {
+	case int:
+		return float64(n), true
+	case float64:
+		return n, !math.IsNaN(n)
+	}
+	return 0, false
+}
+
+func (s *state) transition(address string, parts []string, now time.Time) ([]device.Message, error) {
+	n, err := strconv.Atoi(parts[1])
+	if err != nil || n < 1 || n > 2 {
+		return nil, fmt.Errorf("there is no mix effect %s", parts[1])
+	}
+	if s.autos[n].frames > 0 {
+		return nil, fmt.Errorf("%s: a transition is under way", address)
+	}
+	if parts[2] == "cut" {
+		return s.swap(parts[1]), nil
+	}
+	s.autos[n] = auto{start: now, frames: s.values["/mix/"+parts[1]+"/transition/frames"].(int)}
+	return nil, nil
+}
+
+// swap ends a transition: what was on preview is on program.
+func (s *state) swap(mix string) []device.Message {
+	program, preview := "/mix/"+mix+"/program", "/mix/"+mix+"/preview"
+	a, b := s.values[program], s.values[preview]
+	return []device.Message{s.put(program, b), s.put(preview, a), s.put("/mix/"+mix+"/transition/position", 0.0)}
+}
+
+// memory recalls one of two stored looks.
+func (s *state) memory(n string) ([]device.Message, error) {
+	looks := map[string][2]int{"1": {1, 2}, "2": {3, 2}}
+	look, ok := looks[n]
+	if !ok {
+		return nil, fmt.Errorf("there is no memory %s", n)
+	}
+	return []device.Message{s.put("/mix/1/program", look[0]), s.put("/mix/1/preview", look[1]), s.put("/keyer/1/on", 1)}, nil
+}
+
+// tick moves the transitions under way to a time and reports whether any is
+// still running.
+func (s *state) tick(now time.Time) (changed []device.Message, running bool) {
+	for n := 1; n <= 2; n++ {
+		a := &s.autos[n]
+		if a.frames == 0 {
+			continue
+		}
+		done := int(now.Sub(a.start) * FrameRate / time.Second)
+		if done >= a.frames {
+			a.frames = 0
+			changed = append(changed, s.swap(strconv.Itoa(n))...)
+			continue
+		}
+		running = true
+		pos := math.Round(float64(done)/float64(a.frames)*1000) / 1000
+		changed = append(changed, s.put(fmt.Sprintf("/mix/%d/transition/position", n), pos))
+	}
+	return changed, running
+}

@@ -1,0 +1,246 @@
+// Package edit changes a show: it checks an edit, stores it, compiles the show
+// and puts it in force in the engine, in this order. When edit returns, the
+// edit is on the disk and the engine uses it. Every edit can be undone by the
+// session that made it.
+package edit
+
+import (
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"sync"
+	"sync/atomic"
+
+	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
+	"synaptor/internal/feed"
+	"synaptor/internal/sheet"
+	"synaptor/internal/store"
+)
+
+// Who makes an edit: the session whose undo list it joins, and a name.
+type Who struct {
+	Session string
+	Actor   string
+}
+
+// Service is the one place where a show is changed.
+type Service struct {
+	db      *store.Show
+	sheets  *sheet.Library
+	drivers engine.Drivers
+	hub     *feed.Hub
+	// snap is read by inputs, which no edit may hold up.
+	snap atomic.Pointer[engine.Snapshot]
+
+	mu     sync.Mutex
+	show   *show.Show
+	seq    int64
+	engine *engine.Engine
+	told   int64 // how often live clients were told of a change
+}
+
+// Open loads the show of a database. Attach must follow before any edit.
+func Open(db *store.Show, sheets *sheet.Library, drivers engine.Drivers, hub *feed.Hub) (*Service, error) {
+	s, seq, err := db.Load()
+	if err != nil {
+		return nil, err
+	}
+	svc := &Service{db: db, sheets: sheets, drivers: drivers, hub: hub, show: s, seq: seq}
+	svc.snap.Store(engine.Compile(nil, s, sheets, drivers))
+	return svc, nil
+}
+
+// Attach gives the engine that uses the show.
+func (s *Service) Attach(e *engine.Engine) {
+	s.engine = e
+	s.announce("", Who{})
+}
+
+// Snapshot returns the compiled show in force. It waits for nothing.
+func (s *Service) Snapshot() *engine.Snapshot { return s.snap.Load() }
+
+// ErrNotFound says that what an edit is about does not exist.
+var ErrNotFound = errors.New("this no longer exists")
+
+// notFound names what is missing.
+func notFound(what string) error { return fmt.Errorf("%s: %w", what, ErrNotFound) }
+
+// StaleError says that somebody changed an entity since it was read.
+type StaleError struct{ Text string }
+
+// Error implements error.
+func (e *StaleError) Error() string { return e.Text }
+
+// FieldErrors are what is wrong with the fields of an edit.
+type FieldErrors []*show.FieldError
+
+// Error implements error.
+func (e FieldErrors) Error() string { return e[0].Error() }
+
+// do makes an edit. build fills the draft and returns the edit's name; an edit
+// that changes nothing is not stored.
+func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error)) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	d := show.NewDraft(s.show)
+	name, err := build(d, s.show)
+	if err != nil {
+		return err
+	}
+	e := d.Edit(name, s.seq+1)
+	if len(e.Changes) == 0 {
+		return nil
+	}
+	next, err := s.show.Apply(e)
+	if err != nil {
+		return err
+	}
+	if err := s.db.Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
+		return err
+	}
+	s.seq++
+	s.enforce(next, name, who)
+	return nil
+}
+
+// enforce puts a show that is stored in force; the lock is held.
+func (s *Service) enforce(next *show.Show, name string, who Who) {
+	s.show = next
+	snap := engine.Compile(s.snap.Load(), next, s.sheets, s.drivers)
+	s.snap.Store(snap)
+	s.engine.Swap(snap)
+	s.announce(name, who)
+}
+
+// Announcement tells live clients that the show changed.
+type Announcement struct {
+	Seq  int64  `json:"seq"` // counts the changes since the start
+	Name string `json:"name"`
+	By   string `json:"by"`
+}
+
+func (s *Service) announce(name string, who Who) {
+	s.told++
+	s.hub.Publish("show", []string{"show"}, Announcement{s.told, name, who.Actor})
+}
+
+// Undo takes back the session's last edit and returns its name, "" when there
+// is none. It fails with a *StaleError when somebody changed the same things
+// since.
+func (s *Service) Undo(who Who) (string, error) { return s.step(who, store.Done, store.Undone) }
+
+// Redo does again what the session undid last.
+func (s *Service) Redo(who Who) (string, error) { return s.step(who, store.Undone, store.Done) }
+
+func (s *Service) step(who Who, from, to string) (string, error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	row, err := s.db.Last(who.Session, from)
+	if err != nil || row == nil {
+		return "", err
+	}
+	e, err := row.Edit()
+	if err != nil {
+		return "", err
+	}
+	verb := "Done again: "
+	if to == store.Undone {
+		e, verb = e.Inverse(), "Undone: "
+	}
+	next, err := s.show.Apply(e)
+	var conflict *show.ConflictError
+	if errors.As(err, &conflict) {
+		return "", s.stale(conflict, row.Name)
+	}
+	if err != nil {
+		return "", err
+	}
+	if err := s.db.Mark(row.Seq, to, e); err != nil {
+		return "", err
+	}
+	s.enforce(next, verb+row.Name, who)
+	return row.Name, nil
+}
+
+// stale says who changed what an edit is about.
+func (s *Service) stale(c *show.ConflictError, name string) error {
+	text := fmt.Sprintf("%q cannot be changed back: what it is about was changed since.", name)
+	if by, err := s.db.Numbered(c.Have); err == nil && by != nil {
+		text = fmt.Sprintf("%q cannot be changed back: %s has since made the edit %q.", name, by.Actor, by.Name)
+	}
+	return &StaleError{text}
+}
+
+// check fails with a *StaleError unless an entity is at a revision.
+func (s *Service) check(sh *show.Show, r show.Ref, rev int64) error {
+	have := sh.Rev(r)
+	if have == rev {
+		return nil
+	}
+	text := "Somebody changed this since you opened it. Look at it again, then decide."
+	if by, err := s.db.Numbered(have); err == nil && by != nil {
+		text = fmt.Sprintf("%s has made the edit %q since you opened this. Look at it again, then decide.", by.Actor, by.Name)
+	}
+	return &StaleError{text}
+}
+
+// HistoryRow is an edit in the list that undo and redo go along.
+type HistoryRow struct {
+	Seq   int64  `json:"seq"`
+	Name  string `json:"name"`
+	By    string `json:"by"`
+	At    string `json:"at"`
+	Mine  bool   `json:"mine"`
+	State string `json:"state"`
+}
+
+// History lists the last edits, newest first.
+func (s *Service) History(who Who) ([]HistoryRow, error) {
+	rows, err := s.db.History(100)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]HistoryRow, len(rows))
+	for i, r := range rows {
+		out[i] = HistoryRow{Seq: r.Seq, Name: r.Name, By: r.Actor, At: r.At, Mine: r.Session == who.Session, State: r.State}
+	}
+	return out, nil
+}
+
+func newID() string { return rand.Text() }
+
+// Empty reports whether nothing was ever put into the show.
+func (s *Service) Empty() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.seq == 0
+}
+
+// Fill makes the first edit of an empty show.
+func (s *Service) Fill(who Who, name string, build func(*show.Draft)) error {
+	return s.do(who, func(d *show.Draft, _ *show.Show) (string, error) {
+		build(d)
+		return name, nil
+	})
+}
+
+// Next names the edits that undo and redo of a session would step over; ""
+// where there is none.
+func (s *Service) Next(who Who) (undo, redo string, err error) {
+	last, err := s.db.Last(who.Session, store.Done)
+	if err != nil {
+		return "", "", err
+	}
+	if last != nil {
+		undo = last.Name
+	}
+	next, err := s.db.Last(who.Session, store.Undone)
+	if err != nil {
+		return "", "", err
+	}
+	if next != nil {
+		redo = next.Name
+	}
+	return undo, redo, nil
+}

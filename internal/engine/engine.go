@@ -1,0 +1,308 @@
+// Package engine runs a show: inputs in, commands out, readings back.
+//
+// One goroutine, the engine's own, holds everything that lives: readings, what
+// is held down, commands under way. It reads an immutable compiled show and
+// writes a numbered stream of changes. A second goroutine, the mirror, follows
+// that stream: it works out faces, feeds live clients and answers questions, so
+// that neither a slow client nor a curious one delays a press. Each device has
+// a writer of its own (package link).
+package engine
+
+import (
+	"sync"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/feed"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+)
+
+// Recorder takes in what the journal is to know. It must not block.
+type Recorder interface{ Record(journal.Event) }
+
+// Config is what an engine needs.
+type Config struct {
+	Drivers Drivers
+	Journal Recorder
+	Hub     *feed.Hub
+}
+
+// Engine is a running engine.
+type Engine struct {
+	cfg    Config
+	inputs chan Input
+	events chan any
+	stream *stream
+	mirror *mirror
+	quit   chan struct{}
+	done   chan struct{}
+	links  sync.WaitGroup // links that are being closed
+
+	// Owned by the engine's goroutine.
+	snap     *Snapshot
+	table    *reading.Table
+	devices  map[string]*runtime
+	controls map[string]*held
+	commands map[uint64]*command
+	lastID   uint64
+	timer    *time.Timer
+}
+
+// Input is something a hand, a foot or the network did.
+type Input struct {
+	Entry      string // the journal entry, from journal.NextID
+	At         time.Time
+	Controller string // id
+	Control    string
+	Edge       input.Edge // a touch; or
+	Gesture    string     // a finished gesture, from the network
+	Link       string     // tells apart who holds a control
+	Via        string     // panel, patch, http, osc
+	Actor      string
+	Page       string // a page's id; empty for the page in force
+}
+
+// runtime is what lives of a device.
+type runtime struct {
+	link    *link.Link
+	gen     int
+	where   string // address and type the link was opened for
+	state   link.State
+	heard   time.Time
+	all     reading.Latency
+	actions map[string]*latency
+}
+
+// latency keeps the statistics of an action beside its samples.
+type latency struct {
+	reading.Latency
+	stats reading.Stats
+}
+
+// held is what lives of a control.
+type held struct {
+	input.Control
+	mapping *Mapping // what got the press; the release goes there too
+}
+
+// New starts an engine with an empty show.
+func New(cfg Config, first *Snapshot) *Engine {
+	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
+		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*runtime{}, controls: map[string]*held{},
+		commands: map[uint64]*command{}, timer: time.NewTimer(time.Hour)}
+	e.mirror = newMirror(first, e.stream, cfg.Hub, cfg.Journal)
+	go e.mirror.run()
+	go e.run()
+	e.Swap(first)
+	return e
+}
+
+// Close ends the engine, its links and the mirror.
+func (e *Engine) Close() {
+	close(e.quit)
+	<-e.done
+	e.links.Wait()
+	e.mirror.close()
+}
+
+// Input hands in an input.
+func (e *Engine) Input(in Input) {
+	select {
+	case e.inputs <- in:
+	case <-e.quit:
+	}
+}
+
+// Swap puts a new compiled show in force.
+func (e *Engine) Swap(s *Snapshot) { e.post(s) }
+
+// ReleaseAll lets go of everything that a link holds, because it was lost.
+func (e *Engine) ReleaseAll(link string) { e.post(releaseAll{link}) }
+
+// View runs a function with what the mirror knows, in the mirror's goroutine.
+func (e *Engine) View(f func(*View)) { e.mirror.view(f) }
+
+type releaseAll struct{ link string }
+
+func (e *Engine) post(ev any) {
+	select {
+	case e.events <- ev:
+	case <-e.quit:
+	}
+}
+
+func (e *Engine) run() {
+	defer close(e.done)
+	for {
+		// Inputs first: a flood of reports must not make a press wait.
+		select {
+		case in := <-e.inputs:
+			e.input(in)
+			continue
+		default:
+		}
+		select {
+		case in := <-e.inputs:
+			e.input(in)
+		case ev := <-e.events:
+			e.event(ev)
+		case <-e.timer.C:
+			e.due(time.Now())
+		case <-e.quit:
+			for _, rt := range e.devices {
+				e.closeLink(rt)
+			}
+			return
+		}
+	}
+}
+
+func (e *Engine) event(ev any) {
+	switch ev := ev.(type) {
+	case *Snapshot:
+		e.swap(ev)
+	case releaseAll:
+		e.releaseAll(ev.link)
+	case linkChanged:
+		if rt := e.current(ev.state.Device, ev.gen); rt != nil {
+			e.linkChanged(rt, ev.state)
+		}
+	case reported:
+		if rt := e.current(ev.device, ev.gen); rt != nil {
+			e.reported(rt, ev)
+		}
+	case written:
+		e.written(ev)
+	case dropped:
+		e.dropped(ev)
+	case refused:
+		e.refused(ev)
+	}
+}
+
+// swap puts a new show in force: links are opened, moved and closed; what is
+// held keeps the mapping it began with.
+func (e *Engine) swap(s *Snapshot) {
+	e.snap = s
+	for id, rt := range e.devices {
+		if d := s.Devices[id]; d == nil || d.Type == nil {
+			e.closeLink(rt)
+			e.lose(id, "the device was removed")
+			e.table.Forget(id)
+			delete(e.devices, id)
+			e.stream.push(deviceGone{id})
+		}
+	}
+	e.stream.push(swapped{s})
+	for id, d := range s.Devices {
+		if d.Type == nil {
+			continue
+		}
+		rt := e.devices[id]
+		where := d.Address() + " " + d.Device.Type
+		if rt != nil && rt.where == where {
+			continue
+		}
+		if rt == nil {
+			rt = &runtime{actions: map[string]*latency{}}
+			e.devices[id] = rt
+		} else {
+			e.closeLink(rt)
+			e.lose(id, "the device was moved to another address")
+		}
+		e.openLink(rt, d, where)
+	}
+}
+
+func (e *Engine) openLink(rt *runtime, d *Device, where string) {
+	rt.gen++
+	rt.where = where
+	rt.state = link.State{Device: d.ID, Phase: link.Connecting, Since: time.Now()}
+	rt.link = link.Open(link.Config{Device: d.ID, Name: d.Name, Host: d.Host, Port: d.Port, Type: d.Type,
+		Driver: e.cfg.Drivers[d.Type.Sheet.Link.Driver], Sink: sink{e, rt.gen}})
+}
+
+// closeLink ends a link without waiting for it: it may be handing something to
+// this very goroutine.
+func (e *Engine) closeLink(rt *runtime) {
+	l := rt.link
+	rt.link = nil
+	e.links.Add(1)
+	go func() {
+		defer e.links.Done()
+		l.Close()
+	}()
+}
+
+func (e *Engine) current(id string, gen int) *runtime {
+	if rt := e.devices[id]; rt != nil && rt.gen == gen {
+		return rt
+	}
+	return nil
+}
+
+// World implements expr.World over the engine's readings.
+type world struct{ *reading.Table }
+
+// Reading implements expr.World.
+func (w world) Reading(k reading.Key) reading.Reading { return w.Get(k) }
+
+// sink brings what a link says to the engine; gen tells links of one device
+// apart after it was moved.
+type sink struct {
+	e   *Engine
+	gen int
+}
+
+type linkChanged struct {
+	gen   int
+	state link.State
+}
+
+type reported struct {
+	gen     int
+	device  string
+	at      time.Time
+	reports []device.Report
+}
+
+type written struct {
+	command uint64
+	at      time.Time
+}
+
+type dropped struct {
+	command uint64
+	at      time.Time
+	reason  string
+}
+
+type refused struct {
+	device string
+	at     time.Time
+	text   string
+}
+
+// LinkChanged implements link.Sink.
+func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
+
+// Reported implements link.Sink.
+func (s sink) Reported(id string, at time.Time, reports []device.Report) {
+	s.e.post(reported{s.gen, id, at, reports})
+}
+
+// Written implements link.Sink.
+func (s sink) Written(_ string, command uint64, at time.Time) { s.e.post(written{command, at}) }
+
+// Dropped implements link.Sink.
+func (s sink) Dropped(_ string, command uint64, at time.Time, reason string) {
+	s.e.post(dropped{command, at, reason})
+}
+
+// Refused implements link.Sink.
+func (s sink) Refused(device string, at time.Time, text string) {
+	s.e.post(refused{device, at, text})
+}

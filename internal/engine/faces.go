@@ -1,0 +1,105 @@
+package engine
+
+import (
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/link"
+)
+
+// Face is how a mapping looks, as the interface draws it.
+type Face struct {
+	Mapping    string   `json:"mapping"`
+	Name       string   `json:"name"`  // for screen readers and lists
+	Label      string   `json:"label"` // the whole text
+	Lines      []string `json:"lines"` // the label as it is set
+	Size       float64  `json:"size"`  // of the text, in hundredths of the face's side
+	Cut        bool     `json:"cut,omitempty"`
+	Glyph      string   `json:"glyph"`
+	Where      string   `json:"where,omitempty"`
+	Role       string   `json:"role"`
+	Background string   `json:"background"` // #rrggbb
+	Text       string   `json:"text"`       // #rrggbb
+	face.Lamps
+	// Away says that a device it needs is not connected.
+	Away bool `json:"away,omitempty"`
+	// Refusal is why the last press was refused, for a moment.
+	Refusal string `json:"refusal,omitempty"`
+}
+
+// The room of a label on a face whose side is 100: right of the spine, below
+// the glyph and above the band of the states.
+var labelBox = face.Box{Width: 84, Height: 43, Min: 12, Max: 21}
+
+// face works out how a mapping looks in a world.
+func (m *mirror) face(c *Mapping, w expr.World) Face {
+	f := Face{Mapping: c.Source.ID, Glyph: c.Glyph, Role: c.Role, Lamps: face.Evaluate(c.Lamps, w),
+		Background: nameOr(c.Source.Face.Background, face.Tint(c.Role)), Text: nameOr(c.Source.Face.Text, face.DefaultText)}
+	if c.Label != nil {
+		f.Label = c.Label.Text(w)
+	}
+	if c.Where != nil {
+		f.Where = shortened(c.Where.Text(w))
+	}
+	for _, r := range c.Responses {
+		if r.Problem != "" {
+			f.Away = true
+		} else if m.links[r.Device].Phase != link.Up {
+			f.Away = true
+		}
+	}
+	f.Name = c.Source.Name
+	if f.Name == "" {
+		if r := c.Responses["press"]; r != nil && r.Bound != nil {
+			f.Name = r.Bound.Title.Text(w)
+		} else {
+			f.Name = f.Label
+		}
+	}
+	if f.Label == "" && !c.Source.Face.Hidden && len(c.Responses) > 0 {
+		f.Label = c.Source.Responses[0].Action.Action
+	}
+	fitted := m.font.Fit(f.Label, labelBox)
+	if c.Source.Face.Hidden {
+		fitted.Lines = []string{}
+	}
+	f.Lines, f.Size, f.Cut = fitted.Lines, fitted.Size, fitted.Cut
+	return f
+}
+
+// shortened keeps the mark at the upper right to eight characters.
+func shortened(s string) string {
+	r := []rune(s)
+	if len(r) > 8 {
+		return string(r[:7]) + "…"
+	}
+	return s
+}
+
+// same tells whether two faces look alike.
+func (f Face) same(o Face) bool {
+	return f.Label == o.Label && f.Where == o.Where && f.Away == o.Away && f.Refusal == o.Refusal && f.Unknown == o.Unknown &&
+		f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph && slices.Equal(f.On, o.On) && slices.Equal(f.Pending, o.Pending)
+}
+
+// words says what a face shows, for traces and screen readers.
+func (f Face) words() string {
+	var parts []string
+	for _, r := range f.On {
+		if !slices.Contains(f.Pending, r) {
+			parts = append(parts, strings.ReplaceAll(r, "-", " "))
+		}
+	}
+	for _, r := range f.Pending {
+		parts = append(parts, strings.ReplaceAll(r, "-", " ")+" pending")
+	}
+	if f.Unknown {
+		parts = append(parts, "unknown")
+	}
+	if len(parts) == 0 {
+		parts = []string{"no state"}
+	}
+	return f.Label + ": " + strings.Join(parts, ", ")
+}

@@ -1,0 +1,266 @@
+package engine
+
+import (
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/feed"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+)
+
+// refusalShown is how long a refusal stays on a face after the finger has left.
+const refusalShown = 3 * time.Second
+
+// mirror follows the engine's changes. It keeps its own copy of the readings,
+// works out the faces and publishes what live clients see.
+type mirror struct {
+	stream  *stream
+	hub     *feed.Hub
+	journal Recorder
+	queries chan func(*View)
+	quit    chan struct{}
+	done    chan struct{}
+
+	snap     *Snapshot
+	table    *reading.Table
+	links    map[string]link.State
+	heard    map[string]time.Time
+	latency  map[string]map[string]reading.Stats // by device, then action; "" is all
+	faces    map[string]Face
+	refusals map[string]refusal // by mapping
+	font     *face.Font
+	status   *statusLine
+}
+
+type refusal struct {
+	text  string
+	held  string
+	until time.Time // zero while the finger is on it
+}
+
+func newMirror(snap *Snapshot, s *stream, hub *feed.Hub, j Recorder) *mirror {
+	font, err := face.NewFont()
+	if err != nil {
+		panic(err) // the font is part of the program
+	}
+	return &mirror{stream: s, hub: hub, journal: j, queries: make(chan func(*View)), quit: make(chan struct{}), done: make(chan struct{}),
+		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
+		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
+		status: &statusLine{}}
+}
+
+// View is what the mirror knows, for the time of one call.
+type View struct {
+	Snap  *Snapshot
+	Table *reading.Table
+	m     *mirror
+}
+
+// Reading implements expr.World.
+func (v *View) Reading(k reading.Key) reading.Reading { return v.Table.Get(k) }
+
+// Paths implements device.Known.
+func (v *View) Paths(device string) []string { return v.Table.Paths(device) }
+
+// Face returns how a mapping looks now.
+func (v *View) Face(mapping string) (Face, bool) {
+	f, ok := v.m.faces[mapping]
+	return f, ok
+}
+
+// Link returns the state of a device's link.
+func (v *View) Link(device string) link.State { return v.m.links[device] }
+
+// Latency returns the statistics of a device's action; "" is all of them.
+func (v *View) Latency(device, action string) reading.Stats { return v.m.latency[device][action] }
+
+// FaceOf works out a face in a state of the caller's choosing.
+func (v *View) FaceOf(c *Mapping, w expr.World) Face { return v.m.face(c, w) }
+
+func (m *mirror) view(f func(*View)) {
+	done := make(chan struct{})
+	select {
+	case m.queries <- func(v *View) { defer close(done); f(v) }:
+		<-done
+	case <-m.done:
+	}
+}
+
+func (m *mirror) close() {
+	close(m.quit)
+	<-m.done
+}
+
+func (m *mirror) run() {
+	defer close(m.done)
+	tick := time.NewTicker(100 * time.Millisecond)
+	defer tick.Stop()
+	for {
+		select {
+		case <-m.stream.wake:
+			m.follow(m.stream.take())
+		case q := <-m.queries:
+			m.follow(m.stream.take())
+			q(&View{m.snap, m.table, m})
+		case now := <-tick.C:
+			m.endRefusals(now)
+		case <-m.quit:
+			return
+		}
+	}
+}
+
+// follow takes in changes. Faces are worked out once for each batch.
+func (m *mirror) follow(changes []change) {
+	if len(changes) == 0 {
+		return
+	}
+	touched := map[*Mapping][]string{} // with the journal entries that caused it
+	touch := func(c *Mapping, entry string) {
+		list := touched[c]
+		if entry != "" {
+			list = append(list, entry)
+		}
+		touched[c] = list
+	}
+	status := false
+	for _, c := range changes {
+		switch ev := c.what.(type) {
+		case readingChanged:
+			m.table.Copy(ev.key, ev.now)
+			m.publishReading(ev.key, ev.now)
+			for _, c := range m.snap.deps[ev.key] {
+				touch(c, ev.now.Source)
+			}
+			status = status || m.status.uses(ev.key)
+		case swapped:
+			m.swap(ev.snap, touch)
+			status = true
+		case linkState:
+			before, had := m.links[ev.state.Device]
+			m.links[ev.state.Device], m.heard[ev.state.Device] = ev.state, ev.heard
+			m.publishDevice(ev.state.Device)
+			if !had || (before.Phase == link.Up) != (ev.state.Phase == link.Up) {
+				m.touchDevice(ev.state.Device, touch)
+			}
+			status = true
+		case latencyChanged:
+			if m.latency[ev.device] == nil {
+				m.latency[ev.device] = map[string]reading.Stats{}
+			}
+			m.latency[ev.device][""], m.latency[ev.device][ev.action] = ev.all, ev.one
+			m.publishDevice(ev.device)
+		case refusedPress:
+			r := refusal{text: ev.reason, held: ev.held}
+			if ev.held == "" {
+				r.until = ev.at.Add(refusalShown)
+			}
+			m.refusals[ev.mapping] = r
+			touch(m.snap.Mappings[ev.mapping], "")
+		case letGo:
+			for id, r := range m.refusals {
+				if r.held == ev.held {
+					m.refusals[id] = refusal{text: r.text, until: ev.at.Add(refusalShown)}
+				}
+			}
+		case deviceGone:
+			m.forget(ev.id)
+			status = true
+		}
+	}
+	for c, entries := range touched {
+		if c != nil {
+			m.show(c, entries)
+		}
+	}
+	if status {
+		m.publishStatus()
+	}
+}
+
+func (m *mirror) touchDevice(id string, touch func(*Mapping, string)) {
+	for _, c := range m.snap.Mappings {
+		for _, r := range c.Responses {
+			if r.Device == id {
+				touch(c, "")
+			}
+		}
+	}
+}
+
+// swap follows a new show: only mappings that were compiled again are shown
+// again.
+func (m *mirror) swap(s *Snapshot, touch func(*Mapping, string)) {
+	old := m.snap
+	m.snap = s
+	for id, c := range s.Mappings {
+		if _, shown := m.faces[id]; !shown || old.Mappings[id] != c {
+			touch(c, "")
+		}
+	}
+	for id := range m.faces {
+		if s.Mappings[id] == nil {
+			delete(m.faces, id)
+			delete(m.refusals, id)
+			m.hub.Remove("face/" + id)
+		}
+	}
+	for id := range s.Devices {
+		m.publishDevice(id)
+	}
+}
+
+func (m *mirror) forget(id string) {
+	for _, path := range m.table.Paths(id) {
+		m.hub.Remove("reading/" + id + ":" + path)
+	}
+	m.table.Forget(id)
+	delete(m.links, id)
+	delete(m.heard, id)
+	delete(m.latency, id)
+	m.hub.Remove("device/" + id)
+}
+
+// show works out a face and publishes it if it changed; the entries that
+// brought it about learn when it did.
+func (m *mirror) show(c *Mapping, entries []string) {
+	id := c.Source.ID
+	f := m.face(c, world{m.table})
+	f.Refusal = m.refusals[id].text
+	old, had := m.faces[id]
+	m.faces[id] = f
+	m.hub.Publish("face/"+id, topicsOf(c), f)
+	if had && f.same(old) {
+		return
+	}
+	now := time.Now()
+	for _, entry := range entries {
+		m.journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.words()})
+	}
+}
+
+func topicsOf(c *Mapping) []string {
+	topics := make([]string, 0, len(c.Source.Placements))
+	for _, p := range c.Source.Placements {
+		if p.Standing != nil {
+			topics = append(topics, "standing:"+p.Standing.Profile)
+		} else {
+			topics = append(topics, "page:"+p.Page)
+		}
+	}
+	return topics
+}
+
+func (m *mirror) endRefusals(now time.Time) {
+	for id, r := range m.refusals {
+		if !r.until.IsZero() && now.After(r.until) {
+			delete(m.refusals, id)
+			if c := m.snap.Mappings[id]; c != nil {
+				m.show(c, nil)
+			}
+		}
+	}
+}

@@ -1,0 +1,213 @@
+package engine
+
+import (
+	"fmt"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+)
+
+// changed tells the mirror how a reading stands.
+func (e *Engine) changed(k reading.Key) { e.stream.push(readingChanged{k, e.table.Get(k)}) }
+
+// reported takes in what a device said.
+func (e *Engine) reported(rt *runtime, ev reported) {
+	rt.heard = ev.at
+	for _, r := range ev.reports {
+		k := reading.Key{Device: ev.device, Path: r.Path}
+		changed, settled := e.table.Report(k, r.Value, ev.at)
+		if changed {
+			e.changed(k)
+		}
+		for _, s := range settled {
+			e.settled(s, ev.at)
+		}
+	}
+}
+
+// settled takes in how an expectation of a command ended; the command ends with
+// its last one.
+func (e *Engine) settled(s reading.Settled, at time.Time) {
+	c := e.commands[s.Command]
+	if c == nil {
+		return
+	}
+	c.waiting--
+	switch s.Outcome {
+	case reading.Matched:
+		e.matched(c, s, at)
+	case reading.Overtaken:
+		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: s.Key.Path + " was overtaken by a later command"})
+	case reading.Disagreed:
+		c.outcome = journal.Disagreed
+		c.reason = fmt.Sprintf("The device reports %s for %s instead of %s.", e.word(s.Key, s.Got), s.Key.Path, e.word(s.Key, s.Value))
+		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+	case reading.Expired:
+		c.outcome = journal.Unconfirmed
+		c.reason = fmt.Sprintf("The command was sent, but the device did not confirm it within %d ms.", s.Limit.Sub(s.Sent).Milliseconds())
+		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+	case reading.Dropped:
+		c.outcome = journal.Unconfirmed
+		c.reason = "The link was lost before the device confirmed it."
+		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+	}
+	if c.waiting <= 0 {
+		e.end(c, at)
+	}
+}
+
+// matched takes in a report that an effect came true.
+func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
+	text := fmt.Sprintf("%s is %s", s.Key.Path, e.word(s.Key, s.Got))
+	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
+	if !c.matched {
+		c.matched, ev.Confirms = true, true
+		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
+			rt.sample(c.action, s.Latency)
+			e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats})
+		}
+	}
+	e.record(ev)
+}
+
+func (rt *runtime) sample(action string, d time.Duration) {
+	l := rt.actions[action]
+	if l == nil {
+		l = &latency{}
+		rt.actions[action] = l
+	}
+	l.Add(d)
+	l.stats = l.Stats()
+	rt.all.Add(d)
+}
+
+// word is a value as a person knows it: the name of an input, not its number.
+func (e *Engine) word(k reading.Key, v reading.Value) string {
+	if d := e.snap.Devices[k.Device]; d != nil && d.Type != nil {
+		return d.Type.Word(k, v, world{e.table})
+	}
+	return expr.Text(v)
+}
+
+func (e *Engine) end(c *command, at time.Time) {
+	delete(e.commands, c.id)
+	e.record(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
+}
+
+// written notes that a command is on the wire.
+func (e *Engine) written(ev written) {
+	c := e.commands[ev.command]
+	if c == nil {
+		return
+	}
+	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: "Written to the device"})
+	if c.waiting == 0 {
+		c.outcome = journal.Sent
+		e.end(c, ev.at)
+	}
+}
+
+// dropped ends a command that never left.
+func (e *Engine) dropped(ev dropped) {
+	c := e.commands[ev.command]
+	if c == nil {
+		return
+	}
+	for _, k := range e.table.Withdraw(c.id) {
+		e.changed(k)
+	}
+	c.outcome, c.reason = journal.Dropped, "Not sent: "+ev.reason+"."
+	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: c.reason})
+	e.stream.push(refusedPress{c.mapping, "", c.reason, ev.at})
+	e.end(c, ev.at)
+}
+
+// refused takes in a device's refusal. It names no command, so the oldest one
+// under way is taken to be meant: links keep their order.
+func (e *Engine) refused(ev refused) {
+	var oldest *command
+	for _, c := range e.commands {
+		if c.device == ev.device && (oldest == nil || c.id < oldest.id) {
+			oldest = c
+		}
+	}
+	if oldest == nil {
+		return
+	}
+	for _, k := range e.table.Withdraw(oldest.id) {
+		e.changed(k)
+	}
+	oldest.outcome, oldest.reason = journal.Refused, "The device refused: "+ev.text+"."
+	e.record(journal.Event{Entry: oldest.entry, At: ev.at, Stage: journal.StageConfirm, Text: oldest.reason})
+	e.stream.push(refusedPress{oldest.mapping, "", oldest.reason, ev.at})
+	e.end(oldest, ev.at)
+}
+
+// linkChanged follows the state of a link; a lost one takes its readings along.
+func (e *Engine) linkChanged(rt *runtime, st link.State) {
+	was := rt.state.Phase
+	rt.state = st
+	if !st.Heard.IsZero() {
+		rt.heard = st.Heard
+	}
+	if st.Phase == link.Down && was != link.Down {
+		e.lose(st.Device, "the link was lost")
+	}
+	e.stream.push(linkState{st, rt.heard})
+}
+
+// lose makes every reading of a device unknown and ends its commands.
+func (e *Engine) lose(device, why string) {
+	keys, droppedNow := e.table.Lost(device)
+	now := time.Now()
+	for _, s := range droppedNow {
+		e.settled(s, now)
+	}
+	for _, k := range keys {
+		e.changed(k)
+	}
+	for id, c := range e.commands {
+		if c.device == device {
+			c.outcome, c.reason = journal.Unconfirmed, "Not confirmed: "+why+"."
+			e.end(c, now)
+			delete(e.commands, id)
+		}
+	}
+}
+
+// due does what is due: expectations expire, silent devices are asked.
+func (e *Engine) due(now time.Time) {
+	keys, expired := e.table.Expire(now)
+	for _, s := range expired {
+		e.settled(s, now)
+	}
+	for _, k := range keys {
+		e.changed(k)
+	}
+	for _, c := range e.commands {
+		if c.askAt.IsZero() || now.Before(c.askAt) {
+			continue
+		}
+		c.askAt = time.Time{}
+		if rt := e.devices[c.device]; rt != nil && rt.link != nil && rt.heard.Before(c.sent) {
+			rt.link.Probe()
+		}
+	}
+	e.arm()
+}
+
+// arm sets the timer to the next thing that is due.
+func (e *Engine) arm() {
+	at, any := e.table.NextLimit()
+	for _, c := range e.commands {
+		if !c.askAt.IsZero() && (!any || c.askAt.Before(at)) {
+			at, any = c.askAt, true
+		}
+	}
+	if any {
+		e.timer.Reset(time.Until(at))
+	}
+}

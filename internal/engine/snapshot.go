@@ -1,0 +1,261 @@
+package engine
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/link"
+	"synaptor/internal/sheet"
+)
+
+// Snapshot is a compiled show. It is immutable: the engine, the mirror and
+// anybody who asks may use it at the same time.
+type Snapshot struct {
+	Show        *show.Show
+	Sheets      *sheet.Library
+	Devices     map[string]*Device
+	Controllers map[string]*Controller // by id
+	BySlug      map[string]*Controller // older slugs too
+	Mappings    map[string]*Mapping
+	deps        map[reading.Key][]*Mapping
+	pages       map[string]input.Layer
+	standing    map[show.Standing]input.Layer
+}
+
+// Device is a device with its compiled sheet; Type is nil when there is none.
+type Device struct {
+	*show.Device
+	Type *device.Type
+}
+
+// Controller is a controller with its layout.
+type Controller struct {
+	*show.Controller
+	Layout   *device.ControllerSheet
+	Controls map[string]device.Control
+	Pages    []*show.Page // of its profile, in order
+}
+
+// Mapping is a compiled mapping.
+type Mapping struct {
+	Source    *show.Mapping
+	Responses map[string]*Response
+	Label     *expr.Template
+	Where     *expr.Template
+	Lamps     []device.Lamp
+	Glyph     string
+	Role      string // the role of the device it drives
+	deps      []reading.Key
+	uses      []*show.Device // what it was compiled against
+}
+
+// Response is a compiled response.
+type Response struct {
+	Gesture string
+	Call    show.Call
+	Device  string // id
+	Name    string // the device's name
+	Bound   *device.Bound
+	// Payload is what to write when it is the same at every press.
+	Payload []byte
+	// Problem says why it can never be sent; nothing else is set then.
+	Problem string
+}
+
+// Drivers are the protocols by name.
+type Drivers map[string]link.Driver
+
+// Compile turns a show into a snapshot. Mappings that did not change since
+// prev, which may be nil, are taken over from it.
+func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) *Snapshot {
+	n := &Snapshot{Show: s, Sheets: lib, Devices: map[string]*Device{}, Controllers: map[string]*Controller{}, BySlug: map[string]*Controller{},
+		Mappings: map[string]*Mapping{}, deps: map[reading.Key][]*Mapping{}}
+	for _, d := range s.Devices() {
+		n.Devices[d.ID] = &Device{Device: d, Type: lib.Device(d.Type)}
+	}
+	for _, c := range s.Controllers() {
+		cc := &Controller{Controller: c, Layout: lib.Controller(c.Layout), Controls: map[string]device.Control{}}
+		if cc.Layout != nil {
+			for _, ctl := range cc.Layout.Controls() {
+				cc.Controls[ctl.ID] = ctl
+			}
+			cc.Pages = s.PagesFor(c.Profile, c.Layout, cc.Layout.Zone)
+		}
+		n.Controllers[c.ID] = cc
+		for _, slug := range append(c.Aliases, c.Slug) {
+			n.BySlug[slug] = cc
+		}
+	}
+	n.pages, n.standing = input.Layers(s)
+	for _, m := range s.Mappings() {
+		c := prev.reuse(n, m)
+		if c == nil {
+			c = n.compileMapping(m, drivers)
+		}
+		n.Mappings[m.ID] = c
+		for _, k := range c.deps {
+			n.deps[k] = append(n.deps[k], c)
+		}
+	}
+	return n
+}
+
+// reuse returns the mapping as it was compiled before, if it and the devices
+// it uses are still the same.
+func (prev *Snapshot) reuse(n *Snapshot, m *show.Mapping) *Mapping {
+	if prev == nil || prev.Sheets != n.Sheets {
+		return nil
+	}
+	old := prev.Mappings[m.ID]
+	if old == nil || old.Source != m {
+		return nil
+	}
+	for i, r := range m.Responses {
+		if n.Show.Device(r.Action.Device) != old.uses[i] {
+			return nil
+		}
+	}
+	return old
+}
+
+func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
+	c := &Mapping{Source: m, Responses: map[string]*Response{}, Glyph: m.Face.Glyph}
+	for i, r := range m.Responses {
+		c.uses = append(c.uses, n.Show.Device(r.Action.Device))
+		resp := n.compileResponse(r, drivers)
+		c.Responses[r.Gesture] = resp
+		if i > 0 || resp.Bound == nil {
+			continue
+		}
+		c.Label, c.Where, c.Lamps = resp.Bound.Label, resp.Bound.Where, resp.Bound.Lamps
+		c.Role = n.Devices[resp.Device].Type.Sheet.Role
+		if c.Glyph == "" {
+			c.Glyph = resp.Bound.Action.Face.Glyph
+		}
+	}
+	if m.Face.Label != "" {
+		scope := expr.Scope{}
+		if len(m.Responses) > 0 {
+			// A label may use the parameters and readings of what the key does.
+			scope = expr.Scope{Device: m.Responses[0].Action.Device, Bind: m.Responses[0].Action.Params}
+		}
+		if t, err := expr.CompileTemplate(m.Face.Label, scope); err == nil {
+			c.Label = t
+		}
+	}
+	if m.Lamps != nil {
+		c.Lamps = nil
+		for _, l := range m.Lamps {
+			if when, err := expr.Compile(l.When, expr.Scope{}); err == nil {
+				c.Lamps = append(c.Lamps, device.Lamp{When: when, Role: l.Role})
+			}
+		}
+	}
+	c.deps = c.dependencies()
+	return c
+}
+
+func (c *Mapping) dependencies() []reading.Key {
+	all := map[reading.Key]bool{}
+	for _, t := range []*expr.Template{c.Label, c.Where} {
+		if t == nil {
+			continue
+		}
+		for _, k := range t.Deps() {
+			all[k] = true
+		}
+	}
+	for _, l := range c.Lamps {
+		for _, k := range l.When.Deps {
+			all[k] = true
+		}
+	}
+	return slices.Collect(maps.Keys(all))
+}
+
+func (n *Snapshot) compileResponse(r show.Response, drivers Drivers) *Response {
+	resp := &Response{Gesture: r.Gesture, Call: r.Action, Device: r.Action.Device}
+	d := n.Devices[r.Action.Device]
+	switch {
+	case d == nil:
+		resp.Problem = fmt.Sprintf("%s is no longer in the rig.", nameOr(r.Action.DeviceName, "The device"))
+		return resp
+	case d.Type == nil:
+		resp.Problem = fmt.Sprintf("There is no device sheet for %s (%s).", d.Name, d.Device.Type)
+		return resp
+	}
+	resp.Name = d.Name
+	b, err := d.Type.Bind(d.ID, r.Action.Action, r.Action.Params, n.FrameRate(d))
+	if err != nil {
+		resp.Problem = err.Error()
+		return resp
+	}
+	resp.Bound = b
+	if b.Constant() {
+		resp.Payload, err = Encode(b, drivers[d.Type.Sheet.Link.Driver], expr.Nothing{})
+		if err != nil {
+			resp.Problem = fmt.Sprintf("This cannot be sent to %s: %v.", d.Name, err)
+		}
+	}
+	return resp
+}
+
+func nameOr(name, other string) string {
+	if name == "" {
+		return other
+	}
+	return name
+}
+
+// FrameRate is the device's own frame rate, else the show's.
+func (n *Snapshot) FrameRate(d *Device) float64 {
+	if d.Device.FrameRate > 0 {
+		return d.Device.FrameRate
+	}
+	return n.Show.Settings().FrameRate
+}
+
+// Encode gives the bytes of an action's messages as things stand.
+func Encode(b *device.Bound, d link.Driver, w expr.World) ([]byte, error) {
+	msgs, err := b.Messages(w)
+	if err != nil {
+		return nil, err
+	}
+	var out []byte
+	for _, m := range msgs {
+		p, err := d.Encode(m)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, p...)
+	}
+	return out, nil
+}
+
+// PageInForce is the page a zone of a controller shows: the first of its
+// profile. It is nil when there is none.
+func (n *Snapshot) PageInForce(c *Controller) *show.Page {
+	if len(c.Pages) == 0 {
+		return nil
+	}
+	return c.Pages[0]
+}
+
+// Answering finds the mapping that answers for a control on a page.
+func (n *Snapshot) Answering(page *show.Page, control string) *Mapping {
+	if page == nil {
+		return nil
+	}
+	standing := n.standing[show.Standing{Profile: page.Profile, Layout: page.Layout, Zone: page.Zone}]
+	id, ok := input.Answers(control, standing, n.pages[page.ID])
+	if !ok {
+		return nil
+	}
+	return n.Mappings[id]
+}

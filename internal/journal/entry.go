@@ -1,0 +1,117 @@
+// Package journal records every input and what became of it. Recording never
+// blocks: events go through a bounded buffer to one goroutine, which keeps the
+// newest entries in memory and writes them behind, in batches, to a database
+// file of their own. What had to be dropped is counted.
+package journal
+
+import (
+	"strconv"
+	"sync/atomic"
+	"time"
+)
+
+// Outcome says what became of an input.
+type Outcome string
+
+// The outcomes.
+const (
+	UnderWay    Outcome = "under way"
+	Confirmed   Outcome = "confirmed"   // the device reported the effect
+	Sent        Outcome = "sent"        // nothing to confirm
+	Refused     Outcome = "refused"     // by Synaptor or by the device; nothing was done
+	Dropped     Outcome = "dropped"     // could not leave in time
+	Unconfirmed Outcome = "unconfirmed" // sent, and no report came
+	Disagreed   Outcome = "disagreed"   // sent, and the device reported something else
+)
+
+// The stages of a trace.
+const (
+	StageInput    = "input"
+	StageDecision = "decision"
+	StageDispatch = "dispatch"
+	StageWire     = "wire"
+	StageConfirm  = "confirmation"
+	StageFace     = "face"
+)
+
+// Step is one stage of an entry's trace.
+type Step struct {
+	Stage    string `json:"stage"`
+	OffsetUs int64  `json:"offsetUs"` // microseconds after the input arrived
+	Text     string `json:"text"`
+}
+
+// Origin says where an input came from.
+type Origin struct {
+	Controller     string `json:"controller"` // slug
+	ControllerName string `json:"controllerName"`
+	Control        string `json:"control"`
+	Gesture        string `json:"gesture"`
+	Via            string `json:"via"`   // panel, patch, http or osc
+	Actor          string `json:"actor"` // who
+}
+
+// Entry is one input and what became of it.
+type Entry struct {
+	ID string    `json:"id"`
+	At time.Time `json:"at"`
+	Origin
+	Mapping   string  `json:"mapping,omitempty"`
+	Title     string  `json:"title"` // what it was to do
+	Device    string  `json:"device,omitempty"`
+	Outcome   Outcome `json:"outcome"`
+	Reason    string  `json:"reason,omitempty"`    // for a refusal or a drop, as a sentence
+	LatencyUs int64   `json:"latencyUs,omitempty"` // input to confirmation, microseconds
+	Steps     []Step  `json:"steps"`
+}
+
+// Event is one thing to record about an entry. Empty fields change nothing.
+type Event struct {
+	Entry   string
+	At      time.Time
+	Stage   string
+	Text    string
+	Origin  *Origin // with the first event of an entry
+	Mapping string
+	Title   string
+	Device  string
+	Outcome Outcome
+	Reason  string
+	// Confirms gives the entry its latency: the time from input to At.
+	Confirms bool
+}
+
+var lastID atomic.Int64
+
+func init() { lastID.Store(time.Now().UnixMicro()) }
+
+// NextID returns an id for a new entry. Ids of one database sort by time.
+func NextID() string { return strconv.FormatInt(lastID.Add(1), 36) }
+
+// apply takes an event into the entry.
+func (e *Entry) apply(ev Event) {
+	if ev.Origin != nil {
+		e.Origin, e.At, e.Outcome = *ev.Origin, ev.At, UnderWay
+	}
+	if ev.Stage != "" {
+		e.Steps = append(e.Steps, Step{ev.Stage, max(0, ev.At.Sub(e.At).Microseconds()), ev.Text})
+	}
+	if ev.Mapping != "" {
+		e.Mapping = ev.Mapping
+	}
+	if ev.Title != "" {
+		e.Title = ev.Title
+	}
+	if ev.Device != "" {
+		e.Device = ev.Device
+	}
+	if ev.Outcome != "" {
+		e.Outcome = ev.Outcome
+	}
+	if ev.Reason != "" {
+		e.Reason = ev.Reason
+	}
+	if ev.Confirms {
+		e.LatencyUs = max(1, ev.At.Sub(e.At).Microseconds())
+	}
+}

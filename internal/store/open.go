@@ -1,0 +1,48 @@
+// Package store keeps a show and its journal in SQLite: two database files in
+// one data folder, one writer each. An edit is on the disk when its commit
+// returns; the journal is written behind and may lose its last moments.
+package store
+
+import (
+	"context"
+	"embed"
+	"fmt"
+	"io/fs"
+	"os"
+	"path/filepath"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/pressly/goose/v3"
+	_ "modernc.org/sqlite" // the driver
+)
+
+//go:embed migrations
+var migrations embed.FS
+
+// open opens a database file, sets its pragmas and brings its tables up to
+// date. sync is FULL or NORMAL.
+func open(dir, name, sync string) (*sqlx.DB, error) {
+	if err := os.MkdirAll(dir, 0o700); err != nil {
+		return nil, fmt.Errorf("open the data folder: %w", err)
+	}
+	path := filepath.Join(dir, name+".db")
+	dsn := "file:" + path + "?_pragma=journal_mode(WAL)&_pragma=synchronous(" + sync + ")&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_txlock=immediate"
+	db, err := sqlx.Open("sqlite", dsn)
+	if err != nil {
+		return nil, fmt.Errorf("open %s: %w", path, err)
+	}
+	db.SetMaxOpenConns(1)
+	sub, err := fs.Sub(migrations, "migrations/"+name)
+	if err != nil {
+		return nil, err
+	}
+	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
+	if err == nil {
+		_, err = p.Up(context.Background())
+	}
+	if err != nil {
+		_ = db.Close()
+		return nil, fmt.Errorf("open %s: %w", path, err)
+	}
+	return db, nil
+}

@@ -1,0 +1,170 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"time"
+
+	"database/sql"
+
+	"github.com/jmoiron/sqlx"
+
+	"synaptor/internal/core/show"
+)
+
+// Show is the database of one show.
+type Show struct{ db *sqlx.DB }
+
+// OpenShow opens, or makes, the show in a data folder.
+func OpenShow(dir string) (*Show, error) {
+	db, err := open(dir, "show", "FULL")
+	if err != nil {
+		return nil, err
+	}
+	return &Show{db}, nil
+}
+
+// Close closes the database.
+func (s *Show) Close() error { return s.db.Close() }
+
+// Load reads the show and the number of the last edit.
+func (s *Show) Load() (*show.Show, int64, error) {
+	var rows []struct {
+		Kind string
+		ID   string
+		Rev  int64
+		Body []byte
+	}
+	if err := s.db.Select(&rows, `SELECT kind, id, rev, body FROM entity`); err != nil {
+		return nil, 0, fmt.Errorf("load the show: %w", err)
+	}
+	var e show.Edit
+	for _, r := range rows {
+		e.Changes = append(e.Changes, show.Change{Ref: show.Ref{Kind: show.Kind(r.Kind), ID: r.ID}, Next: r.Rev, After: r.Body})
+	}
+	sh, err := show.Empty().Apply(e)
+	if err != nil {
+		return nil, 0, fmt.Errorf("load the show: %w", err)
+	}
+	var last int64
+	if err := s.db.Get(&last, `SELECT coalesce(max(seq), 0) FROM edit`); err != nil {
+		return nil, 0, fmt.Errorf("load the show: %w", err)
+	}
+	return sh, last, nil
+}
+
+// Edit states.
+const (
+	Done   = "done"
+	Undone = "undone" // can be done again
+	Gone   = "gone"   // undone, and another edit was made since
+)
+
+// EditRow is an edit in the log.
+type EditRow struct {
+	Seq     int64
+	At      string
+	Session string
+	Actor   string
+	Name    string
+	Changes []byte
+	State   string
+}
+
+// Edit gives the edit itself.
+func (r EditRow) Edit() (show.Edit, error) {
+	e := show.Edit{Name: r.Name}
+	if err := json.Unmarshal(r.Changes, &e.Changes); err != nil {
+		return e, fmt.Errorf("read edit %d: %w", r.Seq, err)
+	}
+	return e, nil
+}
+
+// Commit stores a new edit: its changes, its place in the log, and that what
+// the session had undone cannot be done again.
+func (s *Show) Commit(seq int64, session, actor string, e show.Edit) error {
+	changes, err := json.Marshal(e.Changes)
+	if err != nil {
+		return fmt.Errorf("save %q: %w", e.Name, err)
+	}
+	return s.write(e, func(tx *sqlx.Tx) error {
+		if _, err := tx.Exec(`UPDATE edit SET state = 'gone' WHERE session = ? AND state = 'undone'`, session); err != nil {
+			return err
+		}
+		_, err := tx.Exec(`INSERT INTO edit (seq, at, session, actor, name, changes, state) VALUES (?, ?, ?, ?, ?, ?, 'done')`,
+			seq, time.Now().UTC().Format(time.RFC3339Nano), session, actor, e.Name, string(changes))
+		return err
+	})
+}
+
+// Mark stores that an edit of the log was undone or done again; e is what that
+// changes.
+func (s *Show) Mark(seq int64, state string, e show.Edit) error {
+	return s.write(e, func(tx *sqlx.Tx) error {
+		_, err := tx.Exec(`UPDATE edit SET state = ? WHERE seq = ?`, state, seq)
+		return err
+	})
+}
+
+func (s *Show) write(e show.Edit, also func(*sqlx.Tx) error) error {
+	tx, err := s.db.Beginx()
+	if err != nil {
+		return fmt.Errorf("save %q: %w", e.Name, err)
+	}
+	defer func() { _ = tx.Rollback() }() // after Commit it does nothing
+	for _, c := range e.Changes {
+		if c.After == nil {
+			_, err = tx.Exec(`DELETE FROM entity WHERE kind = ? AND id = ?`, c.Kind, c.ID)
+		} else {
+			_, err = tx.Exec(`INSERT INTO entity (kind, id, rev, body) VALUES (?, ?, ?, ?)
+				ON CONFLICT (kind, id) DO UPDATE SET rev = excluded.rev, body = excluded.body`, c.Kind, c.ID, c.Next, string(c.After))
+		}
+		if err != nil {
+			return fmt.Errorf("save %q: %w", e.Name, err)
+		}
+	}
+	if err := also(tx); err != nil {
+		return fmt.Errorf("save %q: %w", e.Name, err)
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("save %q: %w", e.Name, err)
+	}
+	return nil
+}
+
+const editColumns = `SELECT seq, at, session, actor, name, changes, state FROM edit `
+
+// Last returns the newest edit of a session in a state (the oldest for Undone,
+// which is the one to do again next), or nil.
+func (s *Show) Last(session, state string) (*EditRow, error) {
+	order := "DESC"
+	if state == Undone {
+		order = "ASC"
+	}
+	return s.one(editColumns+`WHERE session = ? AND state = ? ORDER BY seq `+order+` LIMIT 1`, session, state)
+}
+
+// Numbered returns an edit by its number, or nil.
+func (s *Show) Numbered(seq int64) (*EditRow, error) { return s.one(editColumns+`WHERE seq = ?`, seq) }
+
+func (s *Show) one(query string, args ...any) (*EditRow, error) {
+	var r EditRow
+	err := s.db.Get(&r, query, args...)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read the edits: %w", err)
+	}
+	return &r, nil
+}
+
+// History lists the newest edits that are done or undone, newest first.
+func (s *Show) History(limit int) ([]EditRow, error) {
+	rows := []EditRow{}
+	if err := s.db.Select(&rows, editColumns+`WHERE state <> 'gone' ORDER BY seq DESC LIMIT ?`, limit); err != nil {
+		return nil, fmt.Errorf("read the edits: %w", err)
+	}
+	return rows, nil
+}

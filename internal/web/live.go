@@ -1,0 +1,185 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/coder/websocket"
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/attach"
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/switcher"
+)
+
+func (s *server) readings(c *echo.Context) error {
+	rows := []engine.ReadingRow{}
+	wantDevice, wantPath := c.QueryParam("device"), c.QueryParam("path")
+	s.Engine.View(func(v *engine.View) {
+		for _, d := range v.Snap.Show.Devices() {
+			if wantDevice != "" && wantDevice != d.Slug && wantDevice != d.ID {
+				continue
+			}
+			for _, path := range v.Table.Paths(d.ID) {
+				if wantPath == "" || wantPath == path {
+					rows = append(rows, v.Row(reading.Key{Device: d.ID, Path: path}))
+				}
+			}
+		}
+	})
+	return c.JSON(http.StatusOK, rows)
+}
+
+// InputBody is the optional body of an input.
+type InputBody struct {
+	Value any    `json:"value,omitempty"`
+	Page  string `json:"page,omitempty"`
+}
+
+func (s *server) input(c *echo.Context) error {
+	at := time.Now()
+	var body InputBody
+	if err := read(c, &body, true); err != nil {
+		return err
+	}
+	if body.Value != nil {
+		return &badBody{"value", "A key takes no value."}
+	}
+	a := attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture"), Page: body.Page}
+	id, err := attach.HTTP(a, at, actor(c), s.Edit, s.Engine, s.Journal)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusAccepted, Created{id})
+}
+
+func (s *server) journalList(c *echo.Context) error {
+	limit := 200
+	if q := c.QueryParam("limit"); q != "" {
+		n, err := strconv.Atoi(q)
+		if err != nil || n < 1 || n > 1000 {
+			return &badBody{"limit", "limit is a number from 1 to 1000."}
+		}
+		limit = n
+	}
+	rows, err := s.Journal.List(c.QueryParam("before"), limit)
+	if err != nil {
+		return err
+	}
+	if rows == nil {
+		rows = []journal.Entry{}
+	}
+	return c.JSON(http.StatusOK, rows)
+}
+
+func (s *server) journalOne(c *echo.Context) error {
+	e, err := s.Journal.Get(c.Param("id"))
+	if err != nil {
+		return err
+	}
+	if e == nil {
+		return fmt.Errorf("the journal has no entry %q: %w", c.Param("id"), edit.ErrNotFound)
+	}
+	return c.JSON(http.StatusOK, e)
+}
+
+func (s *server) live(c *echo.Context) error {
+	// The origin was checked by guardOrigin, the host by guardHost.
+	ws, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{InsecureSkipVerify: true, CompressionMode: websocket.CompressionDisabled})
+	if err != nil {
+		return nil // Accept has answered
+	}
+	defer func() { _ = ws.CloseNow() }()
+	attach.Live(c.Request().Context(), ws, actor(c), s.Hub, s.Edit, s.Engine)
+	return nil
+}
+
+func (s *server) benchView(c *echo.Context) error {
+	if s.Bench == nil {
+		return edit.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, BenchDoc{Switcher: s.Bench.Switcher.View(), Address: s.Bench.Switcher.Addr()})
+}
+
+// BenchDoc are the stand-ins that run here.
+type BenchDoc struct {
+	Switcher switcher.View `json:"switcher"`
+	Address  string        `json:"address"`
+}
+
+// Operation is a hand on a stand-in's front panel, in the words of its
+// protocol.
+type Operation struct {
+	Address string `json:"address"`
+	Value   any    `json:"value,omitempty"`
+}
+
+func (s *server) benchOperate(c *echo.Context) error {
+	var op Operation
+	if err := read(c, &op, false); err != nil {
+		return err
+	}
+	if s.Bench == nil {
+		return edit.ErrNotFound
+	}
+	m := device.Message{Address: op.Address}
+	if f, ok := op.Value.(float64); ok && f == float64(int(f)) && !strings.HasSuffix(op.Address, "/position") {
+		m.Args = []any{int(f)}
+	} else if op.Value != nil {
+		m.Args = []any{op.Value}
+	}
+	if err := s.Bench.Switcher.Operate(m); err != nil {
+		return &badBody{"value", "The switcher says: " + err.Error() + "."}
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) benchFaults(c *echo.Context) error {
+	var f faults.Faults
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if s.Bench == nil {
+		return edit.ErrNotFound
+	}
+	if err := f.Check(); err != nil {
+		return &badBody{"faults", err.Error() + "."}
+	}
+	if err := s.Bench.Switcher.SetFaults(f); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// metrics answers in the Prometheus text format.
+func (s *server) metrics(c *echo.Context) error {
+	var b strings.Builder
+	dropped, _ := s.Journal.Health()
+	fmt.Fprintf(&b, "# TYPE synaptor_live_clients gauge\nsynaptor_live_clients %d\n", s.Hub.Clients())
+	fmt.Fprintf(&b, "# TYPE synaptor_journal_dropped_total counter\nsynaptor_journal_dropped_total %d\n", dropped)
+	fmt.Fprintf(&b, "# TYPE synaptor_goroutines gauge\nsynaptor_goroutines %d\n", runtime.NumGoroutine())
+	fmt.Fprint(&b, "# TYPE synaptor_device_up gauge\n# TYPE synaptor_device_latency_seconds gauge\n")
+	s.Engine.View(func(v *engine.View) {
+		for _, d := range slices.Backward(v.Snap.Show.Devices()) {
+			up := 0
+			if v.Link(d.ID).Phase == link.Up {
+				up = 1
+			}
+			fmt.Fprintf(&b, "synaptor_device_up{device=%q} %d\n", d.Slug, up)
+			fmt.Fprintf(&b, "synaptor_device_latency_seconds{device=%q,quantile=\"0.5\"} %g\n", d.Slug, v.Latency(d.ID, "").Median.Seconds())
+		}
+	})
+	return c.Blob(http.StatusOK, "text/plain; version=0.0.4", []byte(b.String()))
+}

@@ -1,0 +1,161 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/find"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+)
+
+func (s *server) find(c *echo.Context) error {
+	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60}
+	out := []find.Result{}
+	s.Engine.View(func(v *engine.View) {
+		var sources []find.Source
+		for _, d := range v.Snap.Show.Devices() {
+			if t := s.Sheets.Device(d.Type); t != nil {
+				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
+			}
+		}
+		out = append(out, find.Search(q, sources, v)...)
+	})
+	return c.JSON(http.StatusOK, out)
+}
+
+// ParamDoc is a parameter with the values it can have.
+type ParamDoc struct {
+	ID      string          `json:"id"`
+	Title   string          `json:"title"`
+	Type    string          `json:"type"` // choice, int, float or text
+	Value   string          `json:"value"`
+	Choices []device.Choice `json:"choices"`
+	Min     *float64        `json:"min,omitempty"`
+	Max     *float64        `json:"max,omitempty"`
+}
+
+// ActionDoc is an action with its parameters.
+type ActionDoc struct {
+	ID     string     `json:"id"`
+	Title  string     `json:"title"`
+	Help   string     `json:"help"`
+	Params []ParamDoc `json:"params"`
+	Risky  bool       `json:"risky"`
+}
+
+func (s *server) action(c *echo.Context) error {
+	var doc *ActionDoc
+	s.Engine.View(func(v *engine.View) {
+		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+			doc = actionDoc(v, d, c.Param("action"), nil)
+		}
+	})
+	if doc == nil {
+		return edit.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, doc)
+}
+
+// actionDoc describes an action of a device with the values its parameters
+// have; nil when there is no such action.
+func actionDoc(v *engine.View, d *engine.Device, id string, values map[string]string) *ActionDoc {
+	a := d.Type.Action(id)
+	if a == nil {
+		return nil
+	}
+	doc := &ActionDoc{ID: a.ID, Title: a.Title, Help: a.Help, Risky: a.Risky, Params: []ParamDoc{}}
+	for _, p := range a.Params {
+		pd := ParamDoc{ID: p.ID, Title: p.Title, Type: p.Type, Value: values[p.ID], Min: p.Min, Max: p.Max,
+			Choices: append([]device.Choice{}, d.Type.ParamChoices(p, d.ID, v)...)}
+		if p.Type == "" {
+			pd.Type = "choice"
+		}
+		if pd.Value == "" {
+			pd.Value = p.Default
+		}
+		doc.Params = append(doc.Params, pd)
+	}
+	return doc
+}
+
+func (s *server) putAction(c *echo.Context) error {
+	var a edit.Action
+	if err := read(c, &a, false); err != nil {
+		return err
+	}
+	id, err := s.Edit.PutAction(who(c), c.Param("page"), c.Param("control"), a)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}
+
+func (s *server) clear(c *echo.Context) error {
+	if err := s.Edit.Clear(who(c), c.Param("page"), []string{c.Param("control")}); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// Move moves a mapping to another control of its page.
+type Move struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	Swap bool   `json:"swap"` // what is there goes the other way
+}
+
+func (s *server) move(c *echo.Context) error {
+	var m Move
+	if err := read(c, &m, false); err != nil {
+		return err
+	}
+	if err := s.Edit.Move(who(c), c.Param("page"), m.From, m.To, m.Swap); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) putKit(c *echo.Context) error {
+	var k edit.Kit
+	if err := read(c, &k, false); err != nil {
+		return err
+	}
+	plan, err := s.Edit.PutKit(who(c), c.Param("page"), k)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, plan)
+}
+
+func (s *server) planKit(c *echo.Context) error {
+	var k edit.Kit
+	if err := read(c, &k, false); err != nil {
+		return err
+	}
+	plan, err := s.Edit.PlanKit(c.Param("page"), k)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, plan)
+}
+
+// MappingChange is a mapping as it was changed, with the revision it was read
+// at.
+type MappingChange struct {
+	Rev int64 `json:"rev"`
+	edit.MappingFields
+}
+
+func (s *server) editMapping(c *echo.Context) error {
+	var f MappingChange
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := s.Edit.EditMapping(who(c), c.Param("id"), f.Rev, f.MappingFields); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}

@@ -1,0 +1,186 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+)
+
+// PathDoc is the signal path of a control: what touches it, what that does,
+// what is driven and what comes back.
+type PathDoc struct {
+	Control  string       `json:"control"`
+	Page     string       `json:"page"`
+	PageName string       `json:"pageName"`
+	Gestures []GestureDoc `json:"gestures"`
+	Mapping  *MappingDoc  `json:"mapping"` // null: nothing is mapped
+	Does     []DoesDoc    `json:"does"`
+	Drives   []DrivesDoc  `json:"drives"`
+	Readings []BackDoc    `json:"readings"`
+	Looks    []LookDoc    `json:"looks"`
+}
+
+// GestureDoc is a gesture the control can make.
+type GestureDoc struct {
+	Gesture string `json:"gesture"`
+	Mapped  bool   `json:"mapped"`
+	// AddedDelayMs is how long the recogniser waits on purpose.
+	AddedDelayMs int `json:"addedDelayMs"`
+}
+
+// DoesDoc is a response: the action and what it sends.
+type DoesDoc struct {
+	Gesture    string     `json:"gesture"`
+	Device     string     `json:"device"`
+	DeviceName string     `json:"deviceName"`
+	Title      string     `json:"title"`
+	Action     *ActionDoc `json:"action"` // null when it is gone
+	Sends      []string   `json:"sends"`  // the messages in words of the protocol
+	Problem    string     `json:"problem,omitempty"`
+}
+
+// DrivesDoc is a device the control drives.
+type DrivesDoc struct {
+	Device  string     `json:"device"`
+	Name    string     `json:"name"`
+	Role    string     `json:"role"`
+	Address string     `json:"address"`
+	Latency LatencyDoc `json:"latency"`
+}
+
+// LatencyDoc are the statistics of one action.
+type LatencyDoc = engine.LatencyRow
+
+// BackDoc is a reading that comes back.
+type BackDoc struct {
+	Key   string `json:"key"` // device:path, as the live feed names it
+	Title string `json:"title"`
+}
+
+// LookDoc is how the face looks in a state.
+type LookDoc struct {
+	State    string      `json:"state"`
+	When     string      `json:"when,omitempty"` // the lamp's condition
+	Face     engine.Face `json:"face"`
+	Contrast float64     `json:"contrast"` // WCAG ratio of text on background
+}
+
+func (s *server) path(c *echo.Context) error {
+	var doc *PathDoc
+	s.Engine.View(func(v *engine.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
+	if doc == nil {
+		return edit.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, doc)
+}
+
+func pathDoc(v *engine.View, pageID, control string) *PathDoc {
+	page := v.Snap.Show.Page(pageID)
+	if page == nil {
+		return nil
+	}
+	layout := v.Snap.Sheets.Controller(page.Layout)
+	if layout == nil {
+		return nil
+	}
+	doc := &PathDoc{Page: page.ID, PageName: page.Name, Gestures: []GestureDoc{}, Does: []DoesDoc{}, Drives: []DrivesDoc{}, Readings: []BackDoc{},
+		Looks: []LookDoc{}}
+	m := v.Snap.Answering(page, control)
+	for _, ctl := range layout.Controls() {
+		if ctl.ID != control {
+			continue
+		}
+		doc.Control = control
+		for _, g := range ctl.Gestures {
+			doc.Gestures = append(doc.Gestures, GestureDoc{Gesture: g, Mapped: m != nil && m.Responses[g] != nil})
+		}
+	}
+	if doc.Control == "" {
+		return nil
+	}
+	if m == nil {
+		return doc
+	}
+	doc.Mapping = &MappingDoc{m.Source, v.Snap.Show.Rev(m.Source.Ref())}
+	for _, r := range m.Source.Responses {
+		doc.addResponse(v, r, m.Responses[r.Gesture])
+	}
+	doc.addLooks(v, m)
+	return doc
+}
+
+func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Response) {
+	row := DoesDoc{Gesture: r.Gesture, Device: c.Device, DeviceName: c.Name, Problem: c.Problem, Title: r.Action.Action, Sends: []string{}}
+	d := v.Snap.Devices[c.Device]
+	if d == nil {
+		row.DeviceName = r.Action.DeviceName
+		doc.Does = append(doc.Does, row)
+		return
+	}
+	doc.Drives = append(doc.Drives, DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(),
+		Latency: engine.NewLatencyRow(v.Latency(d.ID, r.Action.Action))})
+	if d.Type != nil {
+		doc.Drives[len(doc.Drives)-1].Role = d.Type.Sheet.Role
+		row.Action = actionDoc(v, d, r.Action.Action, r.Action.Params)
+	}
+	if c.Bound != nil {
+		row.Title = c.Bound.Title.Text(v)
+		if msgs, err := c.Bound.Messages(v); err == nil {
+			for _, m := range msgs {
+				row.Sends = append(row.Sends, strings.TrimSpace(fmt.Sprintln(append([]any{m.Address}, m.Args...)...)))
+			}
+		}
+		for _, k := range c.Bound.Affects() {
+			doc.addReading(v, k)
+		}
+	}
+	doc.Does = append(doc.Does, row)
+}
+
+func (doc *PathDoc) addReading(v *engine.View, k reading.Key) {
+	for _, b := range doc.Readings {
+		if b.Key == k.String() {
+			return
+		}
+	}
+	title := k.Path
+	if d := v.Snap.Devices[k.Device]; d != nil && d.Type != nil {
+		title = d.Type.TitleOf(k.Path)
+	}
+	doc.Readings = append(doc.Readings, BackDoc{k.String(), title})
+}
+
+// addLooks shows the face at rest and in every state its lamps can bring.
+func (doc *PathDoc) addLooks(v *engine.View, m *engine.Mapping) {
+	base := v.FaceOf(m, v)
+	base.Lamps, base.Away, base.Refusal = face.Lamps{On: []string{}, Pending: []string{}}, false, ""
+	contrast := face.Contrast(base.Background, base.Text)
+	add := func(state, when string, change func(*engine.Face)) {
+		f := base
+		change(&f)
+		doc.Looks = append(doc.Looks, LookDoc{state, when, f, contrast})
+	}
+	add("at rest", "", func(*engine.Face) {})
+	for _, l := range m.Lamps {
+		for _, k := range l.When.Deps {
+			doc.addReading(v, k)
+		}
+		add(strings.ReplaceAll(l.Role, "-", " "), lampWords(l.When), func(f *engine.Face) { f.On = []string{l.Role} })
+		add("pending", "", func(f *engine.Face) { f.Pending = []string{l.Role} })
+	}
+	if len(m.Lamps) > 0 {
+		add("unknown", "", func(f *engine.Face) { f.Unknown = true })
+	}
+	add("device away", "", func(f *engine.Face) { f.Away = true })
+}
+
+func lampWords(p *expr.Program) string { return p.Source }

@@ -1,0 +1,128 @@
+package web
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net/http"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/attach"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+)
+
+// Problem is an RFC 9457 problem document.
+type Problem struct {
+	Type   string         `json:"type"`
+	Title  string         `json:"title"`
+	Status int            `json:"status"`
+	Detail string         `json:"detail"`
+	Field  string         `json:"field,omitempty"` // the first field at fault
+	Fields []FieldProblem `json:"fields,omitempty"`
+}
+
+// FieldProblem is what is wrong with one field.
+type FieldProblem struct {
+	Field string `json:"field"`
+	Text  string `json:"text"`
+}
+
+// badBody says that a request's body cannot be read.
+type badBody struct{ field, text string }
+
+func (e *badBody) Error() string { return e.text }
+
+// problem answers a request that failed.
+func (s *server) problem(c *echo.Context, err error) {
+	p := describe(err)
+	if p.Status >= http.StatusInternalServerError {
+		slog.Error("request failed", "method", c.Request().Method, "path", c.Request().URL.Path, "err", err)
+	}
+	body, _ := json.Marshal(p)
+	if err := c.Blob(p.Status, "application/problem+json", body); err != nil {
+		slog.Debug("answer not delivered", "err", err)
+	}
+}
+
+func describe(err error) Problem {
+	p := Problem{Type: "about:blank", Detail: err.Error()}
+	var fields edit.FieldErrors
+	var field *show.FieldError
+	var stale *edit.StaleError
+	var noSuch *attach.NoSuch
+	var body *badBody
+	switch {
+	case errors.As(err, &fields):
+		p.Status = http.StatusUnprocessableEntity
+		for _, f := range fields {
+			p.Fields = append(p.Fields, FieldProblem{f.Field, f.Text})
+		}
+	case errors.As(err, &field):
+		p.Status = http.StatusUnprocessableEntity
+		p.Fields = []FieldProblem{{field.Field, field.Text}}
+	case errors.As(err, &stale):
+		p.Status = http.StatusConflict
+	case errors.As(err, &noSuch):
+		p.Status = http.StatusNotFound
+		p.Fields = []FieldProblem{{noSuch.Field, noSuch.Text}}
+	case errors.As(err, &body):
+		p.Status = http.StatusBadRequest
+		p.Fields = []FieldProblem{{body.field, body.text}}
+	case errors.Is(err, edit.ErrNotFound):
+		p.Status = http.StatusNotFound
+	default:
+		if p.Status = echo.StatusCode(err); p.Status == 0 {
+			p.Status = http.StatusInternalServerError
+			p.Detail = "This did not work: " + err.Error() + ". Nothing was changed."
+		}
+	}
+	if len(p.Fields) > 0 {
+		p.Field, p.Detail = p.Fields[0].Field, p.Fields[0].Text
+	}
+	p.Title = http.StatusText(p.Status)
+	return p
+}
+
+const maxBody = 1 << 20
+
+// read decodes a request's JSON body strictly; an empty body leaves into as it
+// is when optional.
+func read(c *echo.Context, into any, optional bool) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody+1))
+	switch {
+	case err != nil:
+		return &badBody{"body", "The request could not be read: " + err.Error()}
+	case len(body) > maxBody:
+		return &badBody{"body", fmt.Sprintf("The request is larger than %d bytes.", maxBody)}
+	case len(body) == 0 && optional:
+		return nil
+	}
+	d := json.NewDecoder(strings.NewReader(string(body)))
+	d.DisallowUnknownFields()
+	err = d.Decode(into)
+	var typ *json.UnmarshalTypeError
+	switch {
+	case errors.As(err, &typ):
+		return &badBody{orBody(typ.Field), fmt.Sprintf("%s must be a %s, not a %s.", orBody(typ.Field), typ.Type, typ.Value)}
+	case err != nil && strings.HasPrefix(err.Error(), "json: unknown field "):
+		name := strings.Trim(strings.TrimPrefix(err.Error(), "json: unknown field "), `"`)
+		return &badBody{name, fmt.Sprintf("There is no field %q.", name)}
+	case err != nil:
+		return &badBody{"body", "The request's body is no JSON: " + err.Error() + "."}
+	case d.More():
+		return &badBody{"body", "The request's body has something after its JSON."}
+	}
+	return nil
+}
+
+func orBody(field string) string {
+	if field == "" {
+		return "body"
+	}
+	return field
+}

@@ -1,0 +1,81 @@
+// Package web is the HTTP side: the API, the live socket, the interface's
+// files. It is thin: rules are in core, changes in edit, inputs in attach.
+package web
+
+import (
+	"io/fs"
+	"net/http"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/bench"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/feed"
+	"synaptor/internal/journal"
+	"synaptor/internal/sheet"
+)
+
+// Deps are what the server serves from.
+type Deps struct {
+	Edit    *edit.Service
+	Engine  *engine.Engine
+	Hub     *feed.Hub
+	Journal *journal.Journal
+	Sheets  *sheet.Library
+	Bench   *bench.Bench // nil when no stand-ins run in this process
+	Files   fs.FS        // the built interface
+	OSCIn   string       // the address OSC inputs are taken at, for the interface
+}
+
+type server struct{ Deps }
+
+// New returns the handler of everything that Synaptor serves.
+func New(d Deps) *echo.Echo {
+	s := &server{d}
+	e := echo.New()
+	e.HTTPErrorHandler = s.problem
+	e.Use(guardHost, guardOrigin, headers, session)
+
+	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
+	e.GET("/metrics", s.metrics)
+	e.GET("/api/openapi.json", func(c *echo.Context) error { return c.JSONBlob(http.StatusOK, openAPI) })
+	e.GET("/api/schemas/:name", s.schema)
+
+	v1 := e.Group("/api/v1")
+	v1.GET("/show", s.show)
+	v1.GET("/edits", s.edits)
+	v1.POST("/undo", s.undo)
+	v1.POST("/redo", s.redo)
+	v1.POST("/devices", s.addDevice)
+	v1.PUT("/devices/:id", s.editDevice)
+	v1.DELETE("/devices/:id", s.removeDevice)
+	v1.POST("/controllers", s.addController)
+	v1.GET("/find", s.find)
+	v1.GET("/devices/:id/actions/:action", s.action)
+	v1.PUT("/pages/:page/controls/:control", s.putAction)
+	v1.DELETE("/pages/:page/controls/:control", s.clear)
+	v1.GET("/pages/:page/controls/:control/path", s.path)
+	v1.POST("/pages/:page/move", s.move)
+	v1.POST("/pages/:page/kits", s.putKit)
+	v1.POST("/pages/:page/kits/plan", s.planKit)
+	v1.PUT("/mappings/:id", s.editMapping)
+	v1.GET("/readings", s.readings)
+	v1.GET("/journal", s.journalList)
+	v1.GET("/journal/:id", s.journalOne)
+	v1.POST("/input/:controller/:control/:gesture", s.input)
+	v1.GET("/live", s.live)
+	v1.GET("/bench", s.benchView)
+	v1.POST("/bench/switcher/operate", s.benchOperate)
+	v1.PUT("/bench/switcher/faults", s.benchFaults)
+	v1.RouteNotFound("/*", func(*echo.Context) error { return echo.ErrNotFound })
+
+	s.static(e)
+	return e
+}
+
+// HTTP returns a server for a handler with limits against slow callers.
+func HTTP(h http.Handler) *http.Server {
+	return &http.Server{Handler: h, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+}

@@ -1,0 +1,202 @@
+package web
+
+import (
+	"net/http"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/sheet"
+)
+
+// ShowDoc is the show as the interface reads it.
+type ShowDoc struct {
+	Name         string          `json:"name"`
+	Devices      []DeviceDoc     `json:"devices"`
+	Controllers  []ControllerDoc `json:"controllers"`
+	Profiles     []*show.Profile `json:"profiles"`
+	Pages        []*show.Page    `json:"pages"`
+	Mappings     []MappingDoc    `json:"mappings"`
+	DeviceTypes  []DeviceTypeDoc `json:"deviceTypes"`
+	Layouts      []LayoutDoc     `json:"layouts"`
+	SheetProblem []sheet.Problem `json:"sheetProblems"`
+	Undo         string          `json:"undo"` // the edit that undo takes back; empty: none
+	Redo         string          `json:"redo"`
+	Bench        bool            `json:"bench"` // stand-ins run here
+	OSCIn        string          `json:"oscIn"`
+}
+
+// DeviceDoc is a device with its revision and what uses it.
+type DeviceDoc struct {
+	*show.Device
+	Rev      int64    `json:"rev"`
+	Role     string   `json:"role"`
+	TypeName string   `json:"typeName"`
+	Uses     []string `json:"uses"` // titles of the mappings that use it
+}
+
+// ControllerDoc is a controller with its layout.
+type ControllerDoc struct {
+	*show.Controller
+	Columns  int              `json:"columns"`
+	Rows     int              `json:"rows"`
+	Controls []device.Control `json:"controls"`
+	Pages    []string         `json:"pages"` // ids, in order
+	InForce  string           `json:"inForce"`
+}
+
+// MappingDoc is a mapping with its revision.
+type MappingDoc struct {
+	*show.Mapping
+	Rev int64 `json:"rev"`
+}
+
+// DeviceTypeDoc is a device type that can be added.
+type DeviceTypeDoc struct {
+	Type  string `json:"type"`
+	Title string `json:"title"`
+	Role  string `json:"role"`
+	Port  int    `json:"port"`
+}
+
+// LayoutDoc is a controller layout that can be added.
+type LayoutDoc struct {
+	Type  string `json:"type"`
+	Title string `json:"title"`
+}
+
+func (s *server) show(c *echo.Context) error {
+	snap := s.Edit.Snapshot()
+	sh := snap.Show
+	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: sh.Pages(),
+		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
+	for _, d := range sh.Devices() {
+		row := DeviceDoc{Device: d, Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{}}
+		if t := s.Sheets.Device(d.Type); t != nil {
+			row.Role, row.TypeName = t.Sheet.Role, t.Sheet.Title
+		}
+		for _, m := range edit.UsesOf(sh, d.ID) {
+			row.Uses = append(row.Uses, m.Title())
+		}
+		doc.Devices = append(doc.Devices, row)
+	}
+	for _, ct := range sh.Controllers() {
+		cc := snap.Controllers[ct.ID]
+		row := ControllerDoc{Controller: ct, Controls: []device.Control{}, Pages: []string{}}
+		if cc.Layout != nil {
+			row.Columns, row.Rows, row.Controls = cc.Layout.Grid.Columns, cc.Layout.Grid.Rows, cc.Layout.Controls()
+		}
+		for _, p := range cc.Pages {
+			row.Pages = append(row.Pages, p.ID)
+		}
+		if p := snap.PageInForce(cc); p != nil {
+			row.InForce = p.ID
+		}
+		doc.Controllers = append(doc.Controllers, row)
+	}
+	for _, m := range sh.Mappings() {
+		doc.Mappings = append(doc.Mappings, MappingDoc{m, sh.Rev(m.Ref())})
+	}
+	for _, t := range s.Sheets.Devices() {
+		doc.DeviceTypes = append(doc.DeviceTypes, DeviceTypeDoc{t.Sheet.Type, t.Sheet.Title, t.Sheet.Role, t.Sheet.Link.Port})
+	}
+	for _, l := range s.Sheets.Controllers() {
+		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title})
+	}
+	doc.SheetProblem = append(doc.SheetProblem, s.Sheets.Problems...)
+	var err error
+	if doc.Undo, doc.Redo, err = s.Edit.Next(who(c)); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, doc)
+}
+
+func (s *server) edits(c *echo.Context) error {
+	rows, err := s.Edit.History(who(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, rows)
+}
+
+// Stepped says which edit was undone or done again; empty: there was none.
+type Stepped struct {
+	Name string `json:"name"`
+}
+
+func (s *server) undo(c *echo.Context) error {
+	name, err := s.Edit.Undo(who(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, Stepped{name})
+}
+
+func (s *server) redo(c *echo.Context) error {
+	name, err := s.Edit.Redo(who(c))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, Stepped{name})
+}
+
+// Created gives the id of what was made.
+type Created struct {
+	ID string `json:"id"`
+}
+
+func (s *server) addDevice(c *echo.Context) error {
+	var f edit.DeviceFields
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	id, err := s.Edit.AddDevice(who(c), f)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// DeviceChange is a device as it was changed, with the revision it was read at.
+type DeviceChange struct {
+	Rev int64 `json:"rev"`
+	edit.DeviceFields
+}
+
+func (s *server) editDevice(c *echo.Context) error {
+	var f DeviceChange
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := s.Edit.EditDevice(who(c), c.Param("id"), f.Rev, f.DeviceFields); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) removeDevice(c *echo.Context) error {
+	if err := s.Edit.RemoveDevice(who(c), c.Param("id")); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// NewController is a controller to add.
+type NewController struct {
+	Name   string `json:"name"`
+	Layout string `json:"layout"`
+}
+
+func (s *server) addController(c *echo.Context) error {
+	var f NewController
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	id, err := s.Edit.AddController(who(c), f.Name, f.Layout)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}

@@ -1,0 +1,69 @@
+package web
+
+import (
+	_ "embed"
+	"io/fs"
+	"mime"
+	"net/http"
+	"path"
+	"strings"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/edit"
+	"synaptor/internal/sheet"
+)
+
+//go:embed openapi.json
+var openAPI []byte
+
+// static serves the interface: real paths for the application's views and for
+// panels, and the built files, precompressed where the browser takes that.
+func (s *server) static(e *echo.Echo) {
+	for _, p := range []string{"/", "/rig", "/patch", "/journal", "/journal/:id"} {
+		e.GET(p, func(c *echo.Context) error { return s.file(c, "index.html") })
+	}
+	e.GET("/panel", func(c *echo.Context) error { return s.file(c, "panel.html") })
+	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, "panel.html") })
+	e.GET("/*", func(c *echo.Context) error { return s.file(c, c.Param("*")) })
+}
+
+func (s *server) file(c *echo.Context, name string) error {
+	name = path.Clean(name)
+	if !fs.ValidPath(name) || strings.HasSuffix(name, ".gz") {
+		return echo.ErrNotFound
+	}
+	body, err := fs.ReadFile(s.Files, name)
+	if err != nil {
+		if strings.HasSuffix(name, ".html") {
+			return echo.NewHTTPError(http.StatusServiceUnavailable, "The interface was not built. Run make build.")
+		}
+		return echo.ErrNotFound
+	}
+	h := c.Response().Header()
+	h.Set("Vary", "Accept-Encoding")
+	if strings.Contains(c.Request().Header.Get("Accept-Encoding"), "gzip") {
+		if z, err := fs.ReadFile(s.Files, name+".gz"); err == nil {
+			h.Set("Content-Encoding", "gzip")
+			body = z
+		}
+	}
+	if strings.HasPrefix(name, "assets/") {
+		h.Set("Cache-Control", "public, max-age=31536000, immutable") // names carry a hash
+	} else {
+		h.Set("Cache-Control", "no-cache")
+	}
+	typ := mime.TypeByExtension(path.Ext(name))
+	if typ == "" {
+		typ = http.DetectContentType(body)
+	}
+	return c.Blob(http.StatusOK, typ, body)
+}
+
+func (s *server) schema(c *echo.Context) error {
+	body := sheet.Schema(strings.TrimSuffix(c.Param("name"), ".json"))
+	if body == nil {
+		return edit.ErrNotFound
+	}
+	return c.Blob(http.StatusOK, "application/schema+json", body)
+}
