@@ -29,9 +29,10 @@ type Face struct {
 	Refusal string `json:"refusal,omitempty"`
 }
 
-// The room of a label on a face whose side is 100: right of the spine, below
-// the glyph and above the band of the states.
-var labelBox = face.Box{Width: 84, Height: 43, Min: 12, Max: 21}
+// The room of a label on a face whose side is 100: inside the frame of the
+// preview state, below the glyph and above the band of the on air state. The
+// interface draws it there.
+var labelBox = face.Box{Width: 69, Height: 38, Min: 11, Max: 18}
 
 // face works out how a mapping looks in a world.
 func (m *mirror) face(c *Mapping, w expr.World) Face {
@@ -99,7 +100,7 @@ func (f Face) words() string {
 		parts = append(parts, "unknown")
 	}
 	if len(parts) == 0 {
-		parts = []string{"no state"}
+		parts = []string{"at rest"}
 	}
 	return f.Label + ": " + strings.Join(parts, ", ")
 }

@@ -1,0 +1,267 @@
+// Package browser drives the interface in headless Chromium, as a person would:
+// pointing, dragging, typing, looking.
+package browser
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"os"
+	"time"
+
+	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/chromedp"
+)
+
+// Patience is how long a condition may take to come true before it is given up.
+const Patience = 15 * time.Second
+
+// Browser is a running Chromium.
+type Browser struct {
+	ctx  context.Context
+	stop []func()
+}
+
+// Start runs Chromium with an empty profile.
+func Start() (*Browser, error) {
+	path := ""
+	for _, p := range []string{"/usr/bin/chromium", "/usr/bin/chromium-browser"} {
+		if _, err := os.Stat(p); err == nil {
+			path = p
+		}
+	}
+	if path == "" {
+		return nil, errors.New("chromium is not installed; make test installs it")
+	}
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Headless, chromedp.DisableGPU,
+		chromedp.NoFirstRun, chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800))
+	ctx, cancel := chromedp.NewContext(alloc)
+	if err := chromedp.Do(ctx); err != nil {
+		cancel()
+		stopAlloc()
+		return nil, fmt.Errorf("start chromium: %w", err)
+	}
+	return &Browser{ctx: ctx, stop: []func(){cancel, stopAlloc}}, nil
+}
+
+// Close ends Chromium.
+func (b *Browser) Close() {
+	for _, f := range b.stop {
+		f()
+	}
+}
+
+// Page is one tab with storage of its own: another person's browser.
+type Page struct {
+	ctx    context.Context
+	cancel context.CancelFunc
+	base   string
+}
+
+// Open opens a tab of a size, in CSS pixels, on a Synaptor. Tabs opened as the
+// same person share their session.
+func (b *Browser) Open(base string, width, height int64, own bool) (*Page, error) {
+	var opts []chromedp.ContextOption
+	if own {
+		opts = append(opts, chromedp.WithNewBrowserContext())
+	}
+	ctx, cancel := chromedp.NewContext(b.ctx, opts...)
+	if err := chromedp.Do(ctx, chromedp.EmulateViewport(width, height)); err != nil {
+		cancel()
+		return nil, fmt.Errorf("open a tab: %w", err)
+	}
+	return &Page{ctx: ctx, cancel: cancel, base: base}, nil
+}
+
+// Close closes the tab.
+func (p *Page) Close() { p.cancel() }
+
+// Resize changes the size of the tab.
+func (p *Page) Resize(width, height int64) error {
+	return p.do("resize", chromedp.EmulateViewport(width, height))
+}
+
+func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Patience)
+	defer cancel()
+	if err := chromedp.Do(ctx, steps...); err != nil {
+		return fmt.Errorf("%s: %w", what, err)
+	}
+	return nil
+}
+
+// Goto opens a path of Synaptor.
+func (p *Page) Goto(path string) error { return p.do("go to "+path, chromedp.Navigate(p.base+path)) }
+
+// Eval evaluates JavaScript and decodes its value.
+func Eval[T any](p *Page, js string) (T, error) {
+	ctx, cancel := context.WithTimeout(p.ctx, Patience)
+	defer cancel()
+	v, err := chromedp.Run(ctx, chromedp.Evaluate[T](js))
+	if err != nil {
+		return v, fmt.Errorf("evaluate %s: %w", js, err)
+	}
+	return v, nil
+}
+
+// Wait waits until a JavaScript condition is true.
+func (p *Page) Wait(js string) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Patience+time.Second)
+	defer cancel()
+	_, err := chromedp.Run(ctx, chromedp.Poll[bool]("!!("+js+")", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience)))
+	if err != nil {
+		return fmt.Errorf("wait for %s: %w", js, err)
+	}
+	return nil
+}
+
+// See waits until an element is there and has a size.
+func (p *Page) See(selector string) error {
+	return p.Wait(fmt.Sprintf("document.querySelector(%s)?.getBoundingClientRect().width > 0", quote(selector)))
+}
+
+// Text waits until an element contains a text.
+func (p *Page) Text(selector, text string) error {
+	return p.Wait(fmt.Sprintf("document.querySelector(%s)?.textContent.includes(%s)", quote(selector), quote(text)))
+}
+
+func quote(s string) string {
+	b, _ := json.Marshal(s)
+	return string(b)
+}
+
+// Point is a place on the page.
+type Point struct{ X, Y float64 }
+
+// At waits for an element to come to rest and returns its middle, scrolled into
+// view.
+func (p *Page) At(selector string) (Point, error) {
+	if err := p.See(selector); err != nil {
+		return Point{}, err
+	}
+	q := quote(selector)
+	js := fmt.Sprintf(`(() => { const e = document.querySelector(%s); e.scrollIntoView({block: "nearest"});
+		const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2}; })()`, q)
+	return Eval[Point](p, js)
+}
+
+// Mouse sends a mouse event.
+func (p *Page) Mouse(typ input.DispatchMouseEventType, at Point, modifiers int64) error {
+	params := input.DispatchMouseEventParams{Type: typ, X: at.X, Y: at.Y, Button: input.MouseButtonLeft, ClickCount: 1, Modifiers: modifiers}
+	if typ == input.DispatchMouseEventTypeMouseMoved {
+		params.Buttons = 1
+	}
+	return p.do("mouse", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, input.DispatchMouseEvent, params)
+		return err
+	}))
+}
+
+// Down presses the mouse on an element and leaves it down.
+func (p *Page) Down(selector string) error {
+	at, err := p.At(selector)
+	if err != nil {
+		return err
+	}
+	return p.Mouse(input.DispatchMouseEventTypeMousePressed, at, 0)
+}
+
+// Up lets the mouse go over an element.
+func (p *Page) Up(selector string) error {
+	at, err := p.At(selector)
+	if err != nil {
+		return err
+	}
+	return p.Mouse(input.DispatchMouseEventTypeMouseReleased, at, 0)
+}
+
+// Click clicks an element.
+func (p *Page) Click(selector string) error {
+	return errors.Join(p.Down(selector), p.Up(selector))
+}
+
+// Hold starts to drag one element and stops over another, with the button still
+// down.
+func (p *Page) Hold(from, over string, modifiers int64) error {
+	a, err := p.At(from)
+	if err != nil {
+		return err
+	}
+	b, err := p.At(over)
+	if err != nil {
+		return err
+	}
+	if err := p.Mouse(input.DispatchMouseEventTypeMousePressed, a, modifiers); err != nil {
+		return err
+	}
+	for i := 1; i <= 8; i++ {
+		f := float64(i) / 8
+		at := Point{a.X + (b.X-a.X)*f, a.Y + (b.Y-a.Y)*f}
+		if err := p.Mouse(input.DispatchMouseEventTypeMouseMoved, at, modifiers); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// Drag drags one element onto another.
+func (p *Page) Drag(from, to string, modifiers int64) error {
+	if err := p.Hold(from, to, modifiers); err != nil {
+		return err
+	}
+	b, err := p.At(to)
+	if err != nil {
+		return err
+	}
+	return p.Mouse(input.DispatchMouseEventTypeMouseReleased, b, modifiers)
+}
+
+// Keys types into whatever has the focus.
+func (p *Page) Keys(keys string, opts ...chromedp.KeyOption) error {
+	return p.do("type "+keys, chromedp.KeyEvent(keys, opts...))
+}
+
+// Press presses one key, such as a or Delete, as a keyboard shortcut.
+func (p *Page) Press(key string, modifiers int64) error {
+	return p.do("press "+key, chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		for _, typ := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeKeyDown, input.DispatchKeyEventTypeKeyUp} {
+			params := input.DispatchKeyEventParams{Type: typ, Key: key, Modifiers: modifiers}
+			if len(key) == 1 && typ == input.DispatchKeyEventTypeKeyDown {
+				params.Text = key
+			}
+			if _, err := cdp.Call(ctx, t, input.DispatchKeyEvent, params); err != nil {
+				return err
+			}
+		}
+		return nil
+	}))
+}
+
+// Fill puts a text into a field in place of what is there.
+func (p *Page) Fill(selector, text string) error {
+	if err := p.Click(selector); err != nil {
+		return err
+	}
+	if _, err := Eval[bool](p, fmt.Sprintf("(document.querySelector(%s).select(), true)", quote(selector))); err != nil {
+		return err
+	}
+	if text == "" {
+		return p.Keys("\b")
+	}
+	return p.Keys(text)
+}
+
+// Shot writes a PNG of the tab.
+func (p *Page) Shot(file string) error {
+	ctx, cancel := context.WithTimeout(p.ctx, Patience)
+	defer cancel()
+	png, err := chromedp.Run(ctx, chromedp.CaptureScreenshot())
+	if err != nil {
+		return fmt.Errorf("screenshot: %w", err)
+	}
+	return os.WriteFile(file, png, 0o644)
+}
+

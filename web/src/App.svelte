@@ -1,0 +1,103 @@
+<script lang="ts">
+  import BenchDrawer from "./parts/BenchDrawer.svelte";
+  import NoticeList from "./parts/NoticeList.svelte";
+  import Shortcuts from "./parts/Shortcuts.svelte";
+  import StatusLine from "./parts/StatusLine.svelte";
+  import TopBar from "./parts/TopBar.svelte";
+  import Journal from "./views/journal/Journal.svelte";
+  import Patch from "./views/patch/Patch.svelte";
+  import Rig from "./views/rig/Rig.svelte";
+  import { feed } from "./live/feed.svelte";
+  import { route, views } from "./live/route.svelte";
+  import { redo, show, undo } from "./live/show.svelte";
+
+  let bench = $state(false);
+  let help = $state(false);
+
+  feed.start();
+
+  $effect(() => {
+    feed.follow("frame", ["show", "status", "devices", ...(show.doc?.pages.map((p) => `page:${p.id}`) ?? [])]);
+  });
+  // The show is loaded at the start, after every reconnect, and whenever it changes.
+  $effect(() => {
+    void feed.epoch;
+    void feed.values.get("show");
+    void show.load();
+  });
+  $effect(() => {
+    if (route.path === "/" && show.doc) {
+      route.go(show.doc.devices.length > 0 && show.doc.controllers.length > 0 ? "/patch" : "/rig");
+    }
+  });
+  const view = $derived(views.find((v) => route.path.startsWith(v.path))?.path);
+
+  function typing(e: KeyboardEvent): boolean {
+    const t = e.target as HTMLElement;
+    return t.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName);
+  }
+
+  function onkeydown(e: KeyboardEvent) {
+    if (e.defaultPrevented) return;
+    const key = e.key.toLowerCase();
+    if ((e.ctrlKey || e.metaKey) && key === "z" && !typing(e)) {
+      e.preventDefault();
+      void (e.shiftKey ? redo() : undo());
+      return;
+    }
+    if (e.key === "Escape") {
+      if (help) help = false;
+      else if (bench) bench = false;
+      return;
+    }
+    if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+    const to = views.find((v) => v.key === e.key);
+    if (to) route.go(to.path);
+    else if (e.key === "?") help = !help;
+    else if (key === "b" && show.doc?.bench) bench = !bench;
+    else return;
+    e.preventDefault();
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="frame">
+  <TopBar bind:bench bind:help />
+  <StatusLine />
+  <main>
+    {#if !show.doc}
+      <p class="loading">{show.problem || "Loading the show …"}</p>
+    {:else if view === "/rig"}
+      <Rig />
+    {:else if view === "/patch"}
+      <Patch />
+    {:else if view === "/journal"}
+      <Journal />
+    {:else}
+      <p class="loading">There is nothing at {route.path}. Choose a view above.</p>
+    {/if}
+  </main>
+  {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
+  {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
+  <NoticeList />
+</div>
+
+<style>
+  .frame {
+    height: 100%;
+    display: grid;
+    grid-template-rows: 48px 32px 1fr;
+    position: relative;
+    overflow: hidden;
+  }
+  main {
+    position: relative;
+    overflow: auto;
+    min-height: 0;
+  }
+  .loading {
+    padding: 2rem;
+    color: var(--quiet);
+  }
+</style>

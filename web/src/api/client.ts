@@ -1,0 +1,33 @@
+import createClient from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+type Schemas = components["schemas"];
+export type Show = Schemas["Show"];
+export type Device = Schemas["Device"];
+export type Controller = Schemas["Controller"];
+export type Control = Schemas["Control"];
+export type Page = Schemas["Page"];
+export type Mapping = Schemas["Mapping"];
+export type Face = Schemas["Face"];
+export type Path = Schemas["Path"];
+export type Param = Schemas["Param"];
+export type FindResult = Schemas["FindResult"];
+export type KitPlan = Schemas["KitPlan"];
+export type LinkState = Schemas["LinkState"];
+export type Reading = Schemas["Reading"];
+export type StatusItem = Schemas["StatusItem"];
+export type Entry = Schemas["Entry"];
+export type BenchSwitcher = Schemas["BenchSwitcher"];
+export type Faults = Schemas["Faults"];
+export type EditRow = Schemas["EditRow"];
+export type Problem = Schemas["Problem"];
+export type LiveUpdate = Schemas["LiveUpdate"];
+export type LiveError = Schemas["LiveError"];
+export type LiveMessage = Schemas["LiveMessage"];
+
+export const api = createClient<paths>({ baseUrl: "/" });
+
+/** What a failed request says, by field where it is about one. */
+export function fieldsOf(p: Problem | undefined): Record<string, string> {
+  return Object.fromEntries((p?.fields ?? []).map((f) => [f.field, f.text]));
+}

@@ -1,0 +1,25 @@
+/** The present time, once a second, for everything that says "since". */
+class Clock {
+  now = $state(Date.now());
+
+  constructor() {
+    setInterval(() => (this.now = Date.now()), 1000);
+  }
+}
+
+export const clock = new Clock();
+
+/** How long ago a time was, as hours, minutes and seconds. */
+export function ago(time: string, now: number): string {
+  const s = Math.max(0, Math.round((now - Date.parse(time)) / 1000));
+  const two = (n: number) => String(n).padStart(2, "0");
+  return s < 3600
+    ? `${Math.floor(s / 60)}:${two(s % 60)}`
+    : `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`;
+}
+
+/** Microseconds as milliseconds with a sensible number of digits. */
+export function ms(us: number): string {
+  const v = us / 1000;
+  return `${v < 10 ? v.toFixed(2) : v < 100 ? v.toFixed(1) : v.toFixed(0)} ms`;
+}

@@ -1,0 +1,98 @@
+import { SvelteMap } from "svelte/reactivity";
+import type { LiveError, LiveMessage, LiveUpdate } from "../api/client";
+
+const firstRetry = 200;
+const longestRetry = 2000;
+
+/**
+ * The live socket: the last value of every key of the topics that are followed.
+ * Values are replaced whole; a key that is gone is deleted.
+ */
+class Feed {
+  readonly values = new SvelteMap<string, unknown>();
+  connected = $state(false);
+  /** Counts the connections, so that others can load again what they fetched. */
+  epoch = $state(0);
+  lastError = $state("");
+
+  private socket: WebSocket | undefined;
+  private topics = new Map<string, string[]>();
+  private seq = 0;
+  private inputs = 0;
+  private retry = firstRetry;
+  private asked = false;
+
+  start() {
+    const scheme = location.protocol === "https:" ? "wss" : "ws";
+    const socket = new WebSocket(`${scheme}://${location.host}/api/v1/live`);
+    this.socket = socket;
+    socket.onopen = () => {
+      this.retry = firstRetry;
+      this.seq = 0;
+      this.inputs = 0;
+      this.ask();
+    };
+    socket.onmessage = (m) => this.take(JSON.parse(m.data as string) as LiveUpdate | LiveError);
+    socket.onclose = () => {
+      this.connected = false;
+      setTimeout(() => this.start(), this.retry);
+      this.retry = Math.min(this.retry * 2, longestRetry);
+    };
+  }
+
+  /** Follows topics on behalf of an owner, in place of those it followed before. */
+  follow(owner: string, topics: string[]) {
+    const before = this.topics.get(owner) ?? [];
+    if (before.length === topics.length && before.every((t, i) => t === topics[i])) return;
+    this.topics.set(owner, topics);
+    if (!this.asked) {
+      this.asked = true;
+      queueMicrotask(() => {
+        this.asked = false;
+        this.ask();
+      });
+    }
+  }
+
+  /** Sends an edge of a control; false when there is no connection to send it on. */
+  touch(controller: string, control: string, edge: "down" | "up", via: "panel" | "patch", page?: string): boolean {
+    if (!this.connected) return false;
+    this.inputs++;
+    this.send({ input: { controller, control, edge, via, page, seq: this.inputs } });
+    return true;
+  }
+
+  private ask() {
+    this.send({ topics: [...new Set([...this.topics.values()].flat())] });
+  }
+
+  private send(m: LiveMessage) {
+    if (this.socket?.readyState === WebSocket.OPEN) this.socket.send(JSON.stringify(m));
+  }
+
+  private take(m: LiveUpdate | LiveError) {
+    if (m.type === "error") {
+      this.lastError = m.text;
+      return;
+    }
+    if (m.type === "snapshot") {
+      for (const key of this.values.keys()) {
+        if (!(key in m.values)) this.values.delete(key);
+      }
+      if (!this.connected) {
+        this.connected = true;
+        this.epoch++;
+      }
+    } else if (m.seq !== this.seq + 1) {
+      this.ask(); // something was missed
+      return;
+    }
+    this.seq = m.seq;
+    for (const [key, value] of Object.entries(m.values)) {
+      if (value === null) this.values.delete(key);
+      else this.values.set(key, value);
+    }
+  }
+}
+
+export const feed = new Feed();

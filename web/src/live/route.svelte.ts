@@ -1,0 +1,23 @@
+/** Real paths, so that a view can be linked to and reloaded. */
+class Route {
+  path = $state(location.pathname);
+
+  constructor() {
+    addEventListener("popstate", () => (this.path = location.pathname));
+  }
+
+  go(path: string) {
+    if (path === this.path) return;
+    history.pushState(null, "", path);
+    this.path = path;
+  }
+}
+
+export const route = new Route();
+
+/** The views in the order of work; the numbers are their keys and stay when views are added. */
+export const views = [
+  { key: "1", path: "/rig", title: "Rig" },
+  { key: "2", path: "/patch", title: "Patch" },
+  { key: "7", path: "/journal", title: "Journal" },
+] as const;

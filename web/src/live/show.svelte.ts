@@ -1,0 +1,85 @@
+import { api, type Face, type LinkState, type Mapping, type Problem, type Show } from "../api/client";
+import { feed } from "./feed.svelte";
+
+/** The show as it is stored, loaded again whenever it changes. */
+class ShowStore {
+  doc = $state.raw<Show | undefined>(undefined);
+  problem = $state("");
+  private loading = false;
+  private again = false;
+
+  /** Loads the show; calls that come while it loads are served by one more. */
+  async load() {
+    if (this.loading) {
+      this.again = true;
+      return;
+    }
+    this.loading = true;
+    do {
+      this.again = false;
+      try {
+        const { data, error } = await api.GET("/api/v1/show");
+        if (data) this.doc = data;
+        this.problem = error ? error.detail : "";
+      } catch {
+        this.problem = "Synaptor does not answer.";
+      }
+    } while (this.again);
+    this.loading = false;
+  }
+
+  mappingAt(page: string, control: string): Mapping | undefined {
+    return this.doc?.mappings.find((m) => m.placements.some((p) => p.page === page && p.control === control));
+  }
+
+  faceAt(page: string, control: string): Face | undefined {
+    const m = this.mappingAt(page, control);
+    return m && (feed.values.get(`face/${m.id}`) as Face | undefined);
+  }
+
+  link(device: string): LinkState | undefined {
+    return feed.values.get(`device/${device}`) as LinkState | undefined;
+  }
+}
+
+export const show = new ShowStore();
+
+/** Short messages about what was done or refused. */
+class Notices {
+  list = $state<{ id: number; kind: "done" | "refused"; text: string }[]>([]);
+  private next = 1;
+
+  add(kind: "done" | "refused", text: string) {
+    const id = this.next++;
+    this.list = [...this.list.slice(-2), { id, kind, text }];
+    setTimeout(() => this.drop(id), kind === "done" ? 3500 : 8000);
+  }
+
+  drop(id: number) {
+    this.list = this.list.filter((n) => n.id !== id);
+  }
+}
+
+export const notices = new Notices();
+
+/** Says what a request did, or why it did not; true when it worked. */
+export function said(result: { error?: Problem }, done = ""): boolean {
+  if (result.error) {
+    notices.add("refused", result.error.detail);
+    return false;
+  }
+  if (done) notices.add("done", done);
+  return true;
+}
+
+/** Takes back this browser's last edit. */
+export async function undo() {
+  const r = await api.POST("/api/v1/undo");
+  if (said(r)) notices.add("done", r.data?.name ? `Undone: ${r.data.name}` : "There is nothing to undo.");
+}
+
+/** Does again what was undone last. */
+export async function redo() {
+  const r = await api.POST("/api/v1/redo");
+  if (said(r)) notices.add("done", r.data?.name ? `Done again: ${r.data.name}` : "There is nothing to do again.");
+}

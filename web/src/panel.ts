@@ -1,0 +1,6 @@
+import "./styles/fonts.css";
+import "./styles/tokens.css";
+import { mount } from "svelte";
+import Panel from "./Panel.svelte";
+
+mount(Panel, { target: document.getElementById("app")! });

@@ -1,0 +1,117 @@
+<script lang="ts">
+  import { Button, NumberInput, Toggle } from "carbon-components-svelte";
+  import { api, type BenchSwitcher, type Faults } from "../api/client";
+  import { feed } from "../live/feed.svelte";
+  import { said } from "../live/show.svelte";
+  import SwitcherPanel from "./SwitcherPanel.svelte";
+
+  let { onclose }: { onclose: () => void } = $props();
+
+  $effect(() => {
+    feed.follow("bench", ["bench"]);
+    return () => feed.follow("bench", []);
+  });
+  const switcher = $derived(feed.values.get("bench/switcher") as BenchSwitcher | undefined);
+
+  async function fault(change: Partial<Faults>) {
+    if (switcher) said(await api.PUT("/api/v1/bench/switcher/faults", { body: { ...switcher.faults, ...change } }));
+  }
+</script>
+
+<aside aria-label="Bench: simulated devices">
+  <header>
+    <h2>Bench</h2>
+    <span class="quiet">simulated devices; nothing real is touched</span>
+    <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
+  </header>
+  {#if switcher}
+    <SwitcherPanel view={switcher} />
+    <section class="faults">
+      <h3>Faults of this device</h3>
+      <div class="row">
+        <Toggle
+          size="sm"
+          id="fault-cut"
+          labelText="Cable out"
+          labelA="connected"
+          labelB="cut"
+          toggled={switcher.faults.cut}
+          on:toggle={(e) => e.detail.toggled !== switcher.faults.cut && fault({ cut: e.detail.toggled })}
+        />
+        <Toggle
+          size="sm"
+          id="fault-silent"
+          labelText="Silent"
+          labelA="answers"
+          labelB="says nothing"
+          toggled={switcher.faults.silent}
+          on:toggle={(e) => e.detail.toggled !== switcher.faults.silent && fault({ silent: e.detail.toggled })}
+        />
+        <NumberInput
+          size="sm"
+          id="fault-latency"
+          labelText="Added latency, ms"
+          min={0}
+          max={10000}
+          step={20}
+          value={switcher.faults.latencyMs}
+          on:change={(e) =>
+            e.detail !== null && e.detail !== switcher.faults.latencyMs && fault({ latencyMs: e.detail })}
+        />
+      </div>
+    </section>
+    <section>
+      <h3>Last messages that reached it</h3>
+      <ol class="mono">
+        {#each switcher.recent.toReversed() as line, i (i)}<li>{line}</li>{:else}<li class="quiet">None yet.</li>{/each}
+      </ol>
+    </section>
+  {:else}
+    <p class="quiet">The bench does not run in this Synaptor.</p>
+  {/if}
+</aside>
+
+<style>
+  aside {
+    position: absolute;
+    inset: 80px 0 0 auto;
+    width: min(460px, 100vw);
+    background: #15181b;
+    border-left: 1px solid var(--line);
+    z-index: 40;
+    overflow: auto;
+    box-shadow: -12px 0 40px #0008;
+  }
+  header {
+    display: flex;
+    align-items: center;
+    gap: 0.75rem;
+    padding: 0.5rem 0.5rem 0.5rem 1rem;
+    font-size: 0.8125rem;
+  }
+  header :global(button) {
+    margin-left: auto;
+  }
+  h2 {
+    font-size: 1rem;
+  }
+  h3 {
+    font-size: 0.8125rem;
+    color: var(--quiet);
+    font-weight: 400;
+    margin-bottom: 0.5rem;
+  }
+  section {
+    padding: 0.75rem 1rem;
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 9rem 9rem 1fr;
+    gap: 1rem;
+    align-items: end;
+  }
+  ol {
+    line-height: 1.6;
+    font-size: 0.75rem;
+  }
+</style>

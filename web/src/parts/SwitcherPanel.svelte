@@ -1,0 +1,246 @@
+<script lang="ts">
+  import { api, type BenchSwitcher } from "../api/client";
+  import { said } from "../live/show.svelte";
+
+  /** The front panel of the bench's switcher: what a hand on the device itself would do. */
+  let { view }: { view: BenchSwitcher } = $props();
+
+  let bank = $state(1);
+  const v = (address: string) => view.values[address];
+  const text = (address: string) => String(v(address) ?? "");
+  const mix = $derived(`/mix/${bank}`);
+  const shown = $derived(view.inputs.filter((n) => v(`/input/${n}/gone`) !== 1));
+
+  async function operate(address: string, value?: number | string) {
+    said(await api.POST("/api/v1/bench/switcher/operate", { body: { address, value } }));
+  }
+</script>
+
+<div class="unit" class:dead={view.faults.cut}>
+  <div class="plate">
+    <span class="maker">Larkfell bench switcher</span>
+    <span class="banks" role="group" aria-label="Mix effect">
+      {#each [1, 2] as n (n)}
+        <button class="flat" aria-pressed={bank === n} onclick={() => (bank = n)}>M/E {n}</button>
+      {/each}
+    </span>
+    <span class="clients">{view.clients} connected</span>
+  </div>
+  <div class="rows">
+    {#each [["program", "PGM"], ["preview", "PVW"]] as [bus, mark] (bus)}
+      <span class="bus">{mark}</span>
+      <div class="buttons" role="group" aria-label="{mark} of mix effect {bank}">
+        {#each shown as n (n)}
+          <button
+            class="key {bus}"
+            class:lit={v(`${mix}/${bus}`) === n}
+            data-front="{bank}/{bus}/{n}"
+            title={text(`/input/${n}/name`)}
+            onclick={() => operate(`${mix}/${bus}`, n)}>{n}</button
+          >
+        {/each}
+      </div>
+    {/each}
+  </div>
+  <div class="transition">
+    <button class="big" onclick={() => operate(`${mix}/cut`)}>CUT</button>
+    <button class="big" onclick={() => operate(`${mix}/auto`)}>AUTO</button>
+    <div class="lever" aria-label="Transition position">
+      <i style:left="{Number(v(`${mix}/transition/position`) ?? 0) * 100}%"></i>
+    </div>
+    <span class="lcd">{text(`${mix}/transition/kind`)} {text(`${mix}/transition/frames`)}f</span>
+  </div>
+  <div class="keyers">
+    {#each [1, 2, 3] as k (k)}
+      <button
+        class="key program"
+        class:lit={v(`/keyer/${k}/on`) === 1}
+        onclick={() => operate(`/keyer/${k}/on`, v(`/keyer/${k}/on`) === 1 ? 0 : 1)}>{text(`/keyer/${k}/name`)}</button
+      >
+    {/each}
+  </div>
+  <details>
+    <summary>Names of the inputs</summary>
+    {#each view.inputs as n (n)}
+      <label
+        ><span class="lcd">{n}</span>
+        <input
+          value={text(`/input/${n}/name`)}
+          aria-label="Name of input {n}"
+          data-name={n}
+          onchange={(e) => operate(`/input/${n}/name`, e.currentTarget.value)}
+        />
+        <button class="flat" onclick={() => operate(`/input/${n}/gone`, v(`/input/${n}/gone`) === 1 ? 0 : 1)}
+          >{v(`/input/${n}/gone`) === 1 ? "plug in" : "pull out"}</button
+        ></label
+      >
+    {/each}
+  </details>
+  <details>
+    <summary>Outputs</summary>
+    {#each [1, 2, 3] as o (o)}
+      <label
+        ><span class="lcd">{o}</span> <span class="grow">{text(`/out/${o}/name`)}</span>
+        <select
+          value={v(`/out/${o}/source`)}
+          aria-label="Source of output {o}"
+          onchange={(e) => operate(`/out/${o}/source`, Number(e.currentTarget.value))}
+        >
+          {#each shown as n (n)}<option value={n}>{n} {text(`/input/${n}/name`)}</option>{/each}
+        </select></label
+      >
+    {/each}
+  </details>
+</div>
+
+<style>
+  .unit {
+    margin: 0 1rem;
+    padding: 0.9rem;
+    border-radius: 4px;
+    background: linear-gradient(#5b6067, #484d54);
+    box-shadow:
+      inset 0 1px #7a8088,
+      0 2px 6px #000a;
+    color: #e8eaec;
+    font-size: 0.75rem;
+  }
+  .dead {
+    filter: saturate(0.25) brightness(0.7);
+  }
+  .plate,
+  .transition,
+  .keyers,
+  label {
+    display: flex;
+    align-items: center;
+    gap: 0.5rem;
+  }
+  .plate {
+    margin-bottom: 0.8rem;
+  }
+  .maker {
+    letter-spacing: 0.02em;
+  }
+  .banks {
+    margin-left: auto;
+    display: flex;
+    gap: 0.25rem;
+  }
+  .clients {
+    color: #c4c8cd;
+  }
+  .rows {
+    display: grid;
+    grid-template-columns: 2.2rem 1fr;
+    gap: 0.5rem;
+    align-items: center;
+  }
+  .buttons {
+    display: flex;
+    gap: 4px;
+  }
+  button {
+    font: inherit;
+    border: 0;
+    cursor: pointer;
+    color: inherit;
+  }
+  .key {
+    flex: 1;
+    min-width: 0;
+    height: 34px;
+    border-radius: 3px;
+    background: #2b2e33;
+    color: #b9bec4;
+    box-shadow:
+      inset 0 -3px #1c1e21,
+      0 1px 2px #0008;
+    padding: 0 2px;
+  }
+  .key.lit.program {
+    background: var(--on-air);
+    color: #000;
+    font-weight: 600;
+  }
+  .key.lit.preview {
+    background: var(--preview);
+    color: #000;
+    font-weight: 600;
+  }
+  .transition {
+    margin: 0.8rem 0;
+  }
+  .big {
+    width: 64px;
+    height: 44px;
+    border-radius: 3px;
+    background: #e3e2dc;
+    color: #222;
+    font-weight: 600;
+    box-shadow:
+      inset 0 -3px #b4b2aa,
+      0 1px 2px #0008;
+  }
+  .lever {
+    flex: 1;
+    height: 10px;
+    background: #1d1f22;
+    border-radius: 5px;
+    position: relative;
+    margin: 0 0.6rem;
+  }
+  .lever i {
+    position: absolute;
+    top: -8px;
+    width: 10px;
+    height: 26px;
+    margin-left: -5px;
+    border-radius: 2px;
+    background: #d7d9db;
+  }
+  .lcd {
+    font-family: var(--mono);
+    background: #1a2420;
+    color: #b8d8c4;
+    padding: 0.2rem 0.45rem;
+    border-radius: 2px;
+  }
+  .keyers .key {
+    height: 30px;
+  }
+  .flat {
+    background: #3a3e44;
+    border-radius: 3px;
+    padding: 0.25rem 0.5rem;
+  }
+  .flat[aria-pressed="true"] {
+    background: #d7d9db;
+    color: #222;
+  }
+  details {
+    margin-top: 0.6rem;
+  }
+  summary {
+    cursor: pointer;
+    padding: 0.2rem 0;
+  }
+  label {
+    margin: 0.25rem 0;
+  }
+  input,
+  select,
+  .grow {
+    flex: 1;
+    min-width: 0;
+  }
+  input,
+  select {
+    background: #2b2e33;
+    color: #eee;
+    border: 0;
+    padding: 0.3rem 0.4rem;
+    font: inherit;
+    border-radius: 2px;
+  }
+</style>

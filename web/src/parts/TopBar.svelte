@@ -1,0 +1,128 @@
+<script lang="ts">
+  import Keyboard from "carbon-icons-svelte/lib/Keyboard.svelte";
+  import Redo from "carbon-icons-svelte/lib/Redo.svelte";
+  import Undo from "carbon-icons-svelte/lib/Undo.svelte";
+  import ToolKit from "carbon-icons-svelte/lib/ToolKit.svelte";
+  import Mark from "./Mark.svelte";
+  import { route, views } from "../live/route.svelte";
+  import { redo, show, undo } from "../live/show.svelte";
+
+  let { bench = $bindable(), help = $bindable() }: { bench: boolean; help: boolean } = $props();
+
+  function open(e: MouseEvent, path: string) {
+    if (e.ctrlKey || e.metaKey || e.shiftKey || e.button !== 0) return;
+    e.preventDefault();
+    route.go(path);
+  }
+</script>
+
+<header>
+  <span class="name"><Mark /> <strong title={show.doc?.name}>{show.doc?.name ?? "Synaptor"}</strong></span>
+  <nav aria-label="Views">
+    {#each views as v (v.path)}
+      <a
+        href={v.path}
+        aria-current={route.path.startsWith(v.path) ? "page" : undefined}
+        title="{v.title} ({v.key})"
+        onclick={(e) => open(e, v.path)}>{v.title}</a
+      >
+    {/each}
+  </nav>
+  <span class="tools">
+    <button
+      id="undo"
+      disabled={!show.doc?.undo}
+      onclick={undo}
+      title={show.doc?.undo ? `Undo: ${show.doc.undo} (Ctrl+Z)` : "Nothing to undo"}
+      ><Undo size={16} /><span class="what">{show.doc?.undo || "Undo"}</span></button
+    >
+    <button
+      id="redo"
+      disabled={!show.doc?.redo}
+      onclick={redo}
+      title={show.doc?.redo ? `Do again: ${show.doc.redo} (Ctrl+Shift+Z)` : "Nothing to do again"}
+      aria-label="Do again"><Redo size={16} /></button
+    >
+    {#if show.doc?.bench}
+      <button id="bench" aria-pressed={bench} onclick={() => (bench = !bench)} title="Simulated devices (B)"
+        ><ToolKit size={16} /> Bench</button
+      >
+    {/if}
+    <button aria-pressed={help} onclick={() => (help = !help)} title="Keys (?)" aria-label="Keys"
+      ><Keyboard size={16} /></button
+    >
+  </span>
+</header>
+
+<style>
+  header {
+    display: flex;
+    align-items: stretch;
+    background: #0a0c0e;
+    border-bottom: 1px solid var(--line);
+    font-size: 0.875rem;
+    min-width: 0;
+  }
+  .name {
+    display: flex;
+    align-items: center;
+    gap: 0.6rem;
+    padding: 0 1.25rem 0 1rem;
+    min-width: 0;
+  }
+  strong {
+    max-width: 16rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    font-weight: 600;
+  }
+  nav {
+    display: flex;
+  }
+  nav a {
+    display: flex;
+    align-items: center;
+    padding: 0 1rem;
+    color: var(--quiet);
+    text-decoration: none;
+  }
+  nav a:hover {
+    color: var(--text);
+  }
+  nav a[aria-current] {
+    color: var(--text);
+    box-shadow: inset 0 -2px var(--select);
+  }
+  .tools {
+    margin-left: auto;
+    display: flex;
+    min-width: 0;
+  }
+  button {
+    display: flex;
+    align-items: center;
+    gap: 0.45rem;
+    background: none;
+    border: 0;
+    color: var(--text);
+    padding: 0 0.8rem;
+    font: inherit;
+    cursor: pointer;
+    min-width: 0;
+  }
+  button:hover:not(:disabled),
+  button[aria-pressed="true"] {
+    background: #22262b;
+  }
+  button:disabled {
+    color: #6b737d;
+    cursor: default;
+  }
+  .what {
+    max-width: 15rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+</style>

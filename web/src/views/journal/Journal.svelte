@@ -1,0 +1,233 @@
+<script lang="ts">
+  import { Button, Search } from "carbon-components-svelte";
+  import { SvelteMap } from "svelte/reactivity";
+  import { api, type Entry } from "../../api/client";
+  import { ms } from "../../live/clock.svelte";
+  import { feed } from "../../live/feed.svelte";
+  import { route } from "../../live/route.svelte";
+  import Trace from "./Trace.svelte";
+
+  const entries = new SvelteMap<string, Entry>();
+  let loaded = $state(false);
+  let more = $state(false);
+  let problem = $state("");
+  let words = $state("");
+  const most = 200;
+
+  const open = $derived(route.path.startsWith("/journal/") ? route.path.slice("/journal/".length) : "");
+  const rows = $derived.by(() => {
+    const q = words.trim().toLowerCase();
+    return [...entries.values()]
+      .filter(
+        (e) =>
+          !q ||
+          `${e.control} ${e.controllerName} ${e.title} ${e.outcome} ${e.via} ${e.device ?? ""}`
+            .toLowerCase()
+            .includes(q),
+      )
+      .sort((a, b) => (a.id < b.id ? 1 : -1));
+  });
+
+  $effect(() => {
+    void feed.epoch;
+    void load();
+  });
+  $effect(() => {
+    feed.follow("journal", ["journal"]);
+    return () => feed.follow("journal", []);
+  });
+  $effect(() => {
+    for (const [key, value] of feed.values) {
+      if (key.startsWith("journal/")) entries.set((value as Entry).id, value as Entry);
+    }
+  });
+  $effect(() => {
+    if (open && loaded && !entries.has(open)) void one(open);
+  });
+
+  async function load(before?: string) {
+    try {
+      const { data, error } = await api.GET("/api/v1/journal", { params: { query: { before, limit: most } } });
+      problem = error ? error.detail : "";
+      for (const e of data ?? []) entries.set(e.id, e);
+      more = data?.length === most;
+      loaded = true;
+    } catch {
+      problem = "Synaptor does not answer.";
+    }
+  }
+
+  async function one(id: string) {
+    const { data, error } = await api.GET("/api/v1/journal/{id}", { params: { path: { id } } });
+    if (data) entries.set(id, data);
+    problem = error ? error.detail : "";
+  }
+
+  const time = (at: string) => {
+    const d = new Date(at);
+    return `${d.toLocaleTimeString("en-GB")}.${String(d.getMilliseconds()).padStart(3, "0")}`;
+  };
+  const shown = $derived(entries.get(open));
+
+  function step(e: KeyboardEvent) {
+    if (e.key === "Escape" && open) route.go("/journal");
+    else if (
+      (e.key === "ArrowDown" || e.key === "ArrowUp") &&
+      rows.length > 0 &&
+      (e.target as HTMLElement).tagName !== "INPUT"
+    ) {
+      const at = rows.findIndex((r) => r.id === open);
+      const to = rows[Math.max(0, Math.min(rows.length - 1, at + (e.key === "ArrowDown" ? 1 : -1)))];
+      if (to) route.go(`/journal/${to.id}`);
+    } else return;
+    e.preventDefault();
+  }
+</script>
+
+<svelte:window onkeydown={step} />
+
+<div class="journal">
+  <div class="list">
+    <div class="filter">
+      <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
+    </div>
+    {#if problem}<p class="wrong">{problem}</p>{/if}
+    <table>
+      <thead>
+        <tr
+          ><th>Time</th><th>Control</th><th>By</th><th>What</th><th>Outcome</th><th class="num">Confirmed after</th></tr
+        >
+      </thead>
+      <tbody>
+        {#each rows as e (e.id)}
+          <tr
+            class:current={e.id === open}
+            class={e.outcome.replace(" ", "-")}
+            onclick={() => route.go(`/journal/${e.id}`)}
+          >
+            <td class="mono"><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{time(e.at)}</a></td>
+            <td><span class="mono">{e.control}</span> {e.gesture}<small>{e.controllerName}</small></td>
+            <td>{e.via}<small>{e.actor}</small></td>
+            <td
+              >{e.title || "–"}{#if e.reason}<small class="reason">{e.reason}</small>{/if}</td
+            >
+            <td><span class="outcome">{e.outcome}</span></td>
+            <td class="num mono">{e.latencyUs ? ms(e.latencyUs) : ""}</td>
+          </tr>
+        {/each}
+      </tbody>
+    </table>
+    {#if loaded && rows.length === 0}
+      <p class="empty quiet">
+        {words
+          ? `No entry has “${words}” in it.`
+          : "Every press is recorded here, with what became of it. Press a key to see the first."}
+      </p>
+    {/if}
+    {#if more}
+      <Button kind="ghost" size="small" on:click={() => load([...entries.keys()].sort()[0])}>Older ones</Button>
+    {/if}
+  </div>
+  <div class="trace">
+    {#if shown}
+      <Trace entry={shown} />
+    {:else}
+      <p class="quiet empty">Choose a row to see its trace: what happened, and when.</p>
+    {/if}
+  </div>
+</div>
+
+<style>
+  .journal {
+    display: grid;
+    grid-template-columns: minmax(0, 1.35fr) minmax(380px, 1fr);
+    height: 100%;
+    font-size: 0.8125rem;
+  }
+  .list {
+    overflow: auto;
+    min-height: 0;
+  }
+  .filter {
+    padding: 0.75rem 1rem;
+    max-width: 26rem;
+  }
+  .trace {
+    border-left: 1px solid var(--line);
+    overflow: auto;
+    background: #14171a;
+  }
+  table {
+    width: 100%;
+    border-collapse: collapse;
+  }
+  th {
+    position: sticky;
+    top: 0;
+    background: var(--ground);
+    text-align: left;
+    font-weight: 400;
+    color: var(--quiet);
+    padding: 0.4rem 0.6rem;
+    z-index: 1;
+  }
+  td {
+    padding: 0.4rem 0.6rem;
+    border-top: 1px solid #262b31;
+    vertical-align: top;
+  }
+  th:first-child,
+  td:first-child {
+    padding-left: 1rem;
+  }
+  tbody tr {
+    cursor: pointer;
+  }
+  tbody tr:hover {
+    background: #1a1e22;
+  }
+  .current,
+  .current:hover {
+    background: #20262c;
+    box-shadow: inset 3px 0 var(--select);
+  }
+  a {
+    color: inherit;
+    text-decoration: none;
+  }
+  small {
+    display: block;
+    color: var(--quiet);
+    font-size: 0.75rem;
+  }
+  .num {
+    text-align: right;
+    white-space: nowrap;
+  }
+  .outcome {
+    padding: 0 0.35rem;
+    border-radius: 3px;
+    border: 1px solid transparent;
+    white-space: nowrap;
+  }
+  .refused .outcome,
+  .dropped .outcome {
+    background: #fff;
+    color: #000;
+  }
+  .unconfirmed .outcome,
+  .disagreed .outcome {
+    border-color: #fff;
+  }
+  .under-way .outcome {
+    color: var(--armed);
+  }
+  .empty {
+    padding: 2rem 1rem;
+    font-size: 0.875rem;
+  }
+  .wrong {
+    padding: 0.5rem 1rem;
+    color: var(--finding);
+  }
+</style>

@@ -1,0 +1,117 @@
+<script lang="ts">
+  import type { Entry } from "../../api/client";
+  import { ms } from "../../live/clock.svelte";
+
+  /** The waterfall of one input: each stage starts where the one before it ended. */
+  let { entry }: { entry: Entry } = $props();
+
+  const names = {
+    input: "input",
+    decision: "decision",
+    dispatch: "dispatch",
+    wire: "on the wire",
+    confirmation: "confirmation",
+    face: "face",
+  } as const;
+  const total = $derived(Math.max(1, ...entry.steps.map((s) => s.offsetUs)));
+  const bars = $derived(
+    entry.steps.map((s, i) => {
+      const from = i === 0 ? 0 : (entry.steps[i - 1]?.offsetUs ?? 0);
+      return { ...s, left: (from / total) * 100, width: Math.max(0.6, ((s.offsetUs - from) / total) * 100) };
+    }),
+  );
+</script>
+
+<article>
+  <h2>{entry.title || `${entry.control} ${entry.gesture}`}</h2>
+  <p class="quiet">
+    <span class="mono">{entry.control}</span>
+    {entry.gesture} on {entry.controllerName}, by {entry.via} ({entry.actor}), {new Date(entry.at).toLocaleString(
+      "en-GB",
+    )}
+  </p>
+  <p class="outcome {entry.outcome}">
+    {entry.outcome}{entry.latencyUs ? ` after ${ms(entry.latencyUs)}` : ""}{entry.reason ? `. ${entry.reason}` : ""}
+  </p>
+  <ol>
+    {#each bars as b, i (i)}
+      <li data-stage={b.stage}>
+        <span class="stage">{names[b.stage]}</span>
+        <span class="lane"><i class={b.stage} style:left="{b.left}%" style:width="{b.width}%"></i></span>
+        <span class="mono offset">{ms(b.offsetUs)}</span>
+        <span class="text">{b.text}</span>
+      </li>
+    {/each}
+  </ol>
+  <p class="quiet mono id">{entry.id}</p>
+</article>
+
+<style>
+  article {
+    padding: 1rem 1.25rem;
+  }
+  h2 {
+    font-size: 1.125rem;
+    font-weight: 600;
+    overflow-wrap: anywhere;
+  }
+  p {
+    font-size: inherit;
+    margin: 0.4rem 0;
+  }
+  .outcome {
+    font-size: 0.9375rem;
+    padding: 0.3rem 0;
+  }
+  .outcome.refused,
+  .outcome.dropped {
+    background: #fff;
+    color: #000;
+    padding: 0.4rem 0.6rem;
+  }
+  ol {
+    margin: 1rem 0;
+    display: grid;
+    gap: 0.75rem;
+  }
+  li {
+    display: grid;
+    grid-template-columns: 6.5rem 1fr 5rem;
+    gap: 0.1rem 0.75rem;
+    align-items: center;
+  }
+  .stage {
+    color: var(--quiet);
+  }
+  .lane {
+    position: relative;
+    height: 10px;
+    background: #20252a;
+  }
+  .lane i {
+    position: absolute;
+    inset: 0 auto 0 0;
+    background: #6f8fae;
+    min-width: 2px;
+  }
+  .lane i.wire,
+  .lane i.dispatch {
+    background: #9db6cf;
+  }
+  .lane i.confirmation {
+    background: #d8e2ec;
+  }
+  .lane i.face {
+    background: var(--select);
+  }
+  .offset {
+    text-align: right;
+  }
+  .text {
+    grid-column: 2 / -1;
+    overflow-wrap: anywhere;
+  }
+  .id {
+    font-size: 0.75rem;
+  }
+</style>

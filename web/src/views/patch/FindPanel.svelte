@@ -1,0 +1,264 @@
+<script lang="ts">
+  import { Button, Search } from "carbon-components-svelte";
+  import { api, type FindResult, type Param } from "../../api/client";
+  import Glyph from "../../parts/Glyph.svelte";
+  import { feed } from "../../live/feed.svelte";
+
+  let {
+    at,
+    onchoose,
+    ondrag,
+    onclose,
+  }: {
+    at: string;
+    onchoose: (r: FindResult) => void;
+    ondrag: (r: FindResult, e: PointerEvent) => void;
+    onclose: () => void;
+  } = $props();
+
+  let words = $state("");
+  let results = $state.raw<FindResult[]>([]);
+  let problem = $state("");
+  let active = $state(0);
+  let asked = 0;
+  /** The action whose missing parameters are asked for, and what was chosen. */
+  let open = $state.raw<{ result: FindResult; params: Param[] } | undefined>();
+  let chosen = $state<Record<string, string>>({});
+  let input = $state<HTMLInputElement | null>(null);
+
+  $effect(() => input?.focus());
+
+  $effect(() => {
+    void feed.epoch;
+    const q = words;
+    const turn = ++asked;
+    const wait = setTimeout(async () => {
+      try {
+        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: "press" } } });
+        if (turn !== asked) return;
+        results = data ?? [];
+        problem = error ? error.detail : "";
+      } catch {
+        problem = "Synaptor does not answer.";
+      }
+      active = 0;
+      open = undefined;
+    }, 60);
+    return () => clearTimeout(wait);
+  });
+
+  async function choose(r: FindResult) {
+    if (r.unusable) return;
+    if (!r.missing?.length) {
+      onchoose(r);
+      return;
+    }
+    const { data } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
+      params: { path: { id: r.device, action: r.id } },
+    });
+    if (!data) return;
+    chosen = Object.fromEntries(data.params.map((p) => [p.id, p.value]));
+    open = { result: r, params: data.params };
+  }
+
+  function done(result: FindResult) {
+    onchoose({ ...result, params: { ...result.params, ...chosen }, missing: [] });
+    open = undefined;
+  }
+
+  function onkeydown(e: KeyboardEvent) {
+    if (e.key === "ArrowDown") active = Math.min(active + 1, results.length - 1);
+    else if (e.key === "ArrowUp") active = Math.max(active - 1, 0);
+    else if (e.key === "Enter") {
+      const r = results[active];
+      if (r) void choose(r);
+    } else if (e.key === "Escape") {
+      onclose();
+      e.stopPropagation();
+    } else return;
+    e.preventDefault();
+    document.querySelector(`[data-result="${active}"]`)?.scrollIntoView({ block: "nearest" });
+  }
+</script>
+
+<aside aria-label="What should it do?">
+  <header>
+    <h2>What should <span class="mono">{at}</span> do?</h2>
+    <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
+  </header>
+  <Search
+    bind:ref={input}
+    bind:value={words}
+    size="lg"
+    labelText="Any words"
+    placeholder="cam 2 on air, auto, program row …"
+    on:keydown={onkeydown}
+  />
+  <p class="quiet help">Enter puts it on {at} and goes on to the next free key. Or drag it to a key.</p>
+  {#if problem}<p class="problem">{problem}</p>{/if}
+  <ul role="listbox" aria-label="Actions and kits">
+    {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params))}
+      {#if words === "" && r.deviceName !== results[i - 1]?.deviceName}
+        <li class="group" role="presentation">{r.deviceName}</li>
+      {/if}
+      <li role="option" aria-selected={i === active} data-result={i}>
+        <button
+          class="result"
+          class:active={i === active}
+          class:kit={r.kind === "kit"}
+          disabled={!!r.unusable}
+          data-find="{r.kind}:{r.id}:{Object.values(r.params).join(',')}"
+          onclick={() => choose(r)}
+          onpointerdown={(e) => e.button === 0 && !r.missing?.length && ondrag(r, e)}
+        >
+          <span class="glyph" style:color="var(--role-{r.role})"><Glyph name={r.glyph} size={18} /></span>
+          <span class="title">{r.title}</span>
+          {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
+          <span class="sub"
+            >{r.unusable || r.help}{#if r.example && words === ""}
+              <em>“{r.example}”</em>{/if}</span
+          >
+        </button>
+        {#if open?.result === r}
+          <div class="params">
+            {#each open.params as p (p.id)}
+              <label
+                >{p.title}
+                {#if p.choices.length > 0}
+                  <select bind:value={chosen[p.id]}>
+                    <option value="" disabled>choose …</option>
+                    {#each p.choices as c (c.value)}<option value={c.value} disabled={c.gone}
+                        >{c.name}{c.gone ? " (gone)" : ""}</option
+                      >{/each}
+                  </select>
+                {:else}
+                  <input bind:value={chosen[p.id]} />
+                {/if}
+              </label>
+            {/each}
+            <Button
+              size="small"
+              disabled={open.params.some((p) => !chosen[p.id])}
+              on:click={() => open && done(open.result)}>Put on {at}</Button
+            >
+          </div>
+        {/if}
+      </li>
+    {:else}
+      <li class="none">
+        {words
+          ? `Nothing fits “${words}”. Try fewer words, or the name of the device.`
+          : "No device offers anything yet. Add one in Rig."}
+      </li>
+    {/each}
+  </ul>
+</aside>
+
+<style>
+  aside {
+    position: absolute;
+    inset: 0 0 0 auto;
+    width: 380px;
+    background: #15181b;
+    border-left: 1px solid var(--line);
+    display: flex;
+    flex-direction: column;
+    z-index: 20;
+  }
+  header {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    padding: 0.4rem 0.4rem 0.4rem 1rem;
+  }
+  h2 {
+    font-size: 1rem;
+  }
+  .help {
+    padding: 0.5rem 1rem;
+    font-size: 0.75rem;
+  }
+  .problem {
+    padding: 0.5rem 1rem;
+    color: var(--finding);
+    font-size: 0.8125rem;
+  }
+  ul {
+    overflow: auto;
+    flex: 1;
+    min-height: 0;
+  }
+  .group {
+    padding: 0.6rem 1rem 0.2rem;
+    font-size: 0.75rem;
+    color: var(--quiet);
+  }
+  .result {
+    display: grid;
+    grid-template-columns: 26px 1fr auto;
+    width: 100%;
+    text-align: left;
+    background: none;
+    border: 0;
+    color: inherit;
+    font: inherit;
+    padding: 0.5rem 1rem;
+    cursor: grab;
+    touch-action: none;
+    row-gap: 0.15rem;
+  }
+  .result:hover,
+  .active {
+    background: #22272d;
+  }
+  .active {
+    box-shadow: inset 3px 0 var(--select);
+  }
+  .result:disabled {
+    opacity: 0.5;
+    cursor: not-allowed;
+  }
+  .title {
+    font-size: 0.875rem;
+    overflow-wrap: anywhere;
+  }
+  .tag {
+    font-size: 0.75rem;
+    border: 1px solid var(--line);
+    border-radius: 3px;
+    padding: 0 0.4rem;
+    align-self: start;
+  }
+  .sub {
+    grid-column: 2 / -1;
+    font-size: 0.75rem;
+    color: var(--quiet);
+  }
+  .params {
+    display: grid;
+    gap: 0.5rem;
+    padding: 0.4rem 1rem 0.8rem 2.6rem;
+    font-size: 0.8125rem;
+    justify-items: start;
+  }
+  .params label {
+    display: grid;
+    gap: 0.2rem;
+    color: var(--quiet);
+    width: 100%;
+  }
+  select,
+  input {
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid var(--line);
+    color: var(--text);
+    padding: 0.4rem;
+    font: inherit;
+  }
+  .none {
+    padding: 1rem;
+    color: var(--quiet);
+    font-size: 0.875rem;
+  }
+</style>

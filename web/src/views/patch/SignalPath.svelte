@@ -1,0 +1,507 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import { api, fieldsOf, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
+  import Glyph from "../../parts/Glyph.svelte";
+  import Tile from "../../parts/Tile.svelte";
+  import { clock, ago, ms } from "../../live/clock.svelte";
+  import { feed } from "../../live/feed.svelte";
+  import { notices, show } from "../../live/show.svelte";
+
+  let {
+    controller,
+    page,
+    control,
+    pressed,
+    ontry,
+    onclear,
+    onfind,
+  }: {
+    controller: Controller;
+    page: string;
+    control: string;
+    pressed: string[];
+    ontry: (edge: "down" | "up") => void;
+    onclear: () => void;
+    onfind: () => void;
+  } = $props();
+
+  let path = $state.raw<Path | undefined>();
+  let problem = $state("");
+  let asked = 0;
+  let draft = $state({ label: "", background: "", text: "", params: {} as Record<string, string> });
+  let fields = $state<Record<string, string>>({});
+  let labelInput = $state<HTMLInputElement>();
+
+  const mapping = $derived(path?.mapping ?? undefined);
+  const does = $derived(path?.does[0]);
+  const drives = $derived(path?.drives[0]);
+  const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
+  const face = $derived(show.faceAt(page, control));
+  const dirty = $derived(
+    !!mapping &&
+      (draft.label !== (mapping.face.label ?? "") ||
+        draft.background !== (mapping.face.background ?? "") ||
+        draft.text !== (mapping.face.text ?? "") ||
+        (does?.action?.params ?? []).some((p) => draft.params[p.id] !== p.value)),
+  );
+
+  // The path is read again when another control is selected, when the show changes, when
+  // a name or link of its device changes (its face then does), and when a latency was measured.
+  $effect(() => {
+    void show.doc;
+    void face?.name;
+    void link?.phase;
+    void link?.latency.count;
+    void load(page, control);
+  });
+  $effect(() => {
+    const devices = path?.drives.map((d) => d.device) ?? [];
+    feed.follow(
+      "path",
+      devices.map((d) => `readings:${d}`),
+    );
+  });
+  $effect(() => () => feed.follow("path", []));
+
+  async function load(page: string, control: string) {
+    const turn = ++asked;
+    try {
+      const { data, error } = await api.GET("/api/v1/pages/{page}/controls/{control}/path", {
+        params: { path: { page, control } },
+      });
+      if (turn !== asked) return;
+      const sameThing = data?.mapping?.id === path?.mapping?.id && data?.mapping?.rev === path?.mapping?.rev;
+      path = data;
+      problem = error ? error.detail : "";
+      if (!sameThing || !data) reset();
+    } catch {
+      problem = "Synaptor does not answer.";
+    }
+  }
+
+  function reset() {
+    fields = {};
+    draft = {
+      label: mapping?.face.label ?? "",
+      background: mapping?.face.background ?? "",
+      text: mapping?.face.text ?? "",
+      params: Object.fromEntries((does?.action?.params ?? []).map((p) => [p.id, p.value])),
+    };
+  }
+
+  export function editLabel() {
+    labelInput?.focus();
+    labelInput?.select();
+  }
+
+  async function save() {
+    if (!mapping || !does) return;
+    const { error } = await api.PUT("/api/v1/mappings/{id}", {
+      params: { path: { id: mapping.id } },
+      body: {
+        rev: mapping.rev,
+        name: mapping.name ?? "",
+        face: {
+          ...mapping.face,
+          label: draft.label || undefined,
+          background: draft.background || undefined,
+          text: draft.text || undefined,
+        },
+        action: does.action ? { device: does.device, action: does.action.id, params: draft.params } : undefined,
+      },
+    });
+    fields = fieldsOf(error);
+    if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
+  }
+
+  function labelKeys(e: KeyboardEvent) {
+    if (e.key === "Enter") void save();
+    else if (e.key === "Escape") {
+      reset();
+      (e.currentTarget as HTMLElement).blur();
+    } else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+
+  const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
+</script>
+
+<div class="path" aria-label="Signal path of {control}">
+  <div class="thread" aria-hidden="true"></div>
+  <section>
+    <h3><i class="dot"></i> touch</h3>
+    <p class="head"><span class="mono id">{control}</span> of {controller.name}, page {path?.pageName ?? "…"}</p>
+    {#each path?.gestures ?? [] as g (g.gesture)}
+      <p class="row" class:quiet={!g.mapped}>
+        <span>{g.gesture}</span>
+        <span>{g.mapped ? (g.addedDelayMs ? `waits ${g.addedDelayMs} ms` : "at once") : "free"}</span>
+      </p>
+    {/each}
+    <div class="buttons">
+      <button
+        class="try"
+        class:down={pressed.includes(control)}
+        disabled={!mapping}
+        title="Sends down and up, as the controller would"
+        onpointerdown={(e) => {
+          e.currentTarget.setPointerCapture(e.pointerId);
+          ontry("down");
+        }}
+        onpointerup={() => ontry("up")}
+        onpointercancel={() => ontry("up")}
+        onkeydown={(e) => (e.key === " " || e.key === "Enter") && !e.repeat && (e.preventDefault(), ontry("down"))}
+        onkeyup={(e) => (e.key === " " || e.key === "Enter") && ontry("up")}>Try</button
+      >
+      {#if mapping}<Button kind="ghost" size="small" on:click={onclear}>Clear</Button>{/if}
+    </div>
+  </section>
+
+  <section class="does">
+    <h3><i class="dot"></i> does</h3>
+    {#if problem}
+      <p class="wrong">{problem}</p>
+    {:else if !mapping || !does}
+      <p class="quiet">Nothing yet.</p>
+      <Button size="small" kind="tertiary" on:click={onfind}>What should it do?</Button>
+    {:else}
+      <p class="head">{does.title}</p>
+      {#if does.problem}<p class="wrong">{does.problem}</p>{/if}
+      <form
+        onsubmit={(e) => {
+          e.preventDefault();
+          void save();
+        }}
+      >
+        {#each does.action?.params ?? [] as p (p.id)}
+          <label
+            ><span>{p.title}</span>
+            {#if p.choices.length > 0}
+              <select bind:value={draft.params[p.id]} data-param={p.id}>
+                {#if !p.choices.some((c) => c.value === p.value)}<option value={p.value}>{p.value} (not there)</option
+                  >{/if}
+                {#each p.choices as c (c.value)}<option value={c.value}>{c.name}{c.gone ? " (gone)" : ""}</option
+                  >{/each}
+              </select>
+            {:else}
+              <input
+                bind:value={draft.params[p.id]}
+                type={p.type === "text" ? "text" : "number"}
+                min={p.min}
+                max={p.max}
+              />
+            {/if}
+          </label>
+          {#if fields[`params.${p.id}`]}<p class="wrong">{fields[`params.${p.id}`]}</p>{/if}
+        {/each}
+        <label
+          ><span>label</span>
+          <input
+            bind:this={labelInput}
+            bind:value={draft.label}
+            id="label"
+            placeholder={mapping.face.label ? "follows the device" : (face?.label ?? "")}
+            title="Text with {'{…}'} follows readings; empty follows the device's own names"
+            onkeydown={labelKeys}
+          /></label
+        >
+        {#if fields.label}<p class="wrong">{fields.label}</p>{/if}
+        <label
+          ><span>colours</span>
+          <span class="colours">
+            <input
+              type="color"
+              aria-label="Background"
+              title="Background"
+              value={draft.background || face?.background || "#242c3a"}
+              oninput={(e) => (draft.background = e.currentTarget.value)}
+            />
+            <input
+              type="color"
+              aria-label="Text"
+              title="Text"
+              value={draft.text || face?.text || "#f4f4f4"}
+              oninput={(e) => (draft.text = e.currentTarget.value)}
+            />
+            {#if draft.background || draft.text}
+              <button type="button" class="plain" onclick={() => ((draft.background = ""), (draft.text = ""))}
+                >the role's own</button
+              >
+            {/if}
+          </span></label
+        >
+        {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
+        {#if dirty}
+          <div class="buttons">
+            <Button size="small" type="submit">Save</Button>
+            <Button size="small" kind="ghost" on:click={reset}>Leave as it was</Button>
+          </div>
+        {/if}
+      </form>
+    {/if}
+  </section>
+
+  <section>
+    <h3><i class="dot"></i> drives</h3>
+    {#if drives}
+      <p class="head device" style:--role="var(--role-{drives.role})">
+        <Glyph name={drives.role} struck={link?.phase !== "up"} size={18} />
+        {drives.name}
+      </p>
+      <p class="row">
+        <span>link</span>
+        <span class:alarm={link?.phase === "down"}
+          >{link ? phases[link.phase] : "connecting"}{link ? ` ${ago(link.since, clock.now)}` : ""}</span
+        >
+      </p>
+      <p class="row"><span>address</span><span class="mono">{drives.address}</span></p>
+      <p class="row">
+        <span>confirms in</span>
+        <span class="mono"
+          >{drives.latency.count
+            ? `${ms(drives.latency.medianUs)} (of ${drives.latency.count})`
+            : "not measured yet"}</span
+        >
+      </p>
+      {#each does?.sends ?? [] as s, i (i)}<p class="row">
+          <span>sends</span><span class="mono wrap">{s}</span>
+        </p>{/each}
+      {#if link?.phase === "down"}<p class="alarm box">{link.problem}</p>{/if}
+    {:else}
+      <p class="quiet">{does?.problem ?? "No device."}</p>
+    {/if}
+  </section>
+
+  <section class="back">
+    <h3><i class="dot"></i> comes back</h3>
+    {#each path?.readings ?? [] as b (b.key)}
+      {@const r = feed.values.get(`reading/${b.key}`) as Reading | undefined}
+      <p class="row">
+        <span>{b.title}</span>
+        <span class="value" data-quality={r?.quality ?? "unknown"}
+          >{r?.word || "–"}{#if r && r.quality !== "confirmed"}<em>{r.quality}</em>{/if}</span
+        >
+      </p>
+    {:else}
+      <p class="quiet">Nothing is reported back{mapping ? "" : " by a free key"}.</p>
+    {/each}
+    {#if path && path.looks.length > 0}
+      <div class="looks">
+        {#each path.looks as l, i (i)}
+          <figure title={l.when ? `when ${l.when}` : ""}>
+            <span class="look"><Tile face={l.face} /></span>
+            <figcaption>{l.state}</figcaption>
+          </figure>
+        {/each}
+      </div>
+      <p class="row">
+        <span>label</span>
+        <span
+          >{path.looks[0]?.face.cut ? "shortened to fit" : "fits"}; contrast {path.looks[0]?.contrast.toFixed(1)}</span
+        >
+      </p>
+    {/if}
+  </section>
+</div>
+
+<style>
+  .path {
+    position: relative;
+    display: grid;
+    grid-template-columns: minmax(150px, 0.7fr) minmax(220px, 1.15fr) minmax(210px, 1fr) minmax(260px, 1.4fr);
+    background: #14171aee;
+    border-top: 1px solid var(--line);
+    min-height: 250px;
+    font-size: 0.8125rem;
+  }
+  .thread {
+    position: absolute;
+    left: 24px;
+    right: 24px;
+    top: 21px;
+    height: 2px;
+    background: var(--select);
+    opacity: 0.55;
+  }
+  section {
+    padding: 12px 16px 14px 24px;
+    min-width: 0;
+    position: relative;
+  }
+  h3 {
+    font-size: 0.8125rem;
+    font-weight: 600;
+    display: inline-flex;
+    align-items: center;
+    gap: 0.5rem;
+    background: #14171a;
+    padding-right: 0.6rem;
+    margin-bottom: 0.5rem;
+    position: relative;
+  }
+  .dot {
+    width: 10px;
+    height: 10px;
+    border-radius: 50%;
+    background: var(--select);
+  }
+  p {
+    margin: 0 0 0.3rem;
+    font-size: inherit;
+  }
+  .head {
+    font-size: 0.9375rem;
+    overflow-wrap: anywhere;
+  }
+  .id {
+    color: var(--select);
+    font-size: 0.9375rem;
+  }
+  .device {
+    display: flex;
+    align-items: center;
+    gap: 0.4rem;
+  }
+  .device :global(svg) {
+    color: var(--role);
+    flex: none;
+  }
+  .row {
+    display: flex;
+    justify-content: space-between;
+    gap: 0.75rem;
+  }
+  .row > span:first-child {
+    color: var(--quiet);
+    flex: none;
+    max-width: 60%;
+  }
+  .row > span:last-child {
+    text-align: right;
+    min-width: 0;
+    overflow-wrap: anywhere;
+  }
+  .wrap {
+    overflow-wrap: anywhere;
+  }
+  .buttons {
+    display: flex;
+    gap: 0.5rem;
+    margin-top: 0.6rem;
+    align-items: center;
+  }
+  .try {
+    min-width: 5.5rem;
+    height: 40px;
+    border-radius: 6px;
+    border: 1px solid var(--text);
+    background: none;
+    color: var(--text);
+    font: inherit;
+    font-weight: 600;
+    cursor: pointer;
+    touch-action: none;
+  }
+  .try:disabled {
+    border-color: var(--line);
+    color: #6b737d;
+    cursor: default;
+  }
+  .try.down {
+    background: var(--text);
+    color: #000;
+  }
+  form {
+    display: grid;
+    gap: 0.3rem;
+    margin-top: 0.4rem;
+  }
+  label {
+    display: grid;
+    grid-template-columns: 5rem 1fr;
+    align-items: center;
+    gap: 0.5rem;
+    color: var(--quiet);
+  }
+  input:not([type="color"]),
+  select {
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid #5b636d;
+    color: var(--text);
+    height: 28px;
+    padding: 0 0.4rem;
+    font: inherit;
+    min-width: 0;
+    width: 100%;
+  }
+  input::placeholder {
+    color: #8b939d;
+  }
+  .colours {
+    display: flex;
+    gap: 0.4rem;
+    align-items: center;
+  }
+  input[type="color"] {
+    width: 40px;
+    height: 26px;
+    padding: 0;
+    border: 1px solid var(--line);
+    background: none;
+  }
+  .plain {
+    background: none;
+    border: 0;
+    color: #8fd6e0;
+    font: inherit;
+    cursor: pointer;
+    text-decoration: underline;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+  .alarm {
+    background: #fff;
+    color: #000;
+    padding: 0 0.3rem;
+  }
+  .box {
+    padding: 0.3rem 0.5rem;
+    margin-top: 0.3rem;
+  }
+  .value {
+    font-family: var(--condensed);
+    font-weight: 600;
+  }
+  .value em {
+    margin-left: 0.4rem;
+    font-weight: 400;
+    color: var(--armed);
+  }
+  .value[data-quality="unknown"] {
+    color: var(--quiet);
+  }
+  .looks {
+    display: flex;
+    gap: 10px;
+    margin: 0.5rem 0 0.4rem;
+    flex-wrap: wrap;
+  }
+  figure {
+    margin: 0;
+    width: 60px;
+  }
+  .look {
+    position: relative;
+    display: block;
+    width: 60px;
+    height: 60px;
+  }
+  figcaption {
+    font-size: 0.6875rem;
+    color: var(--quiet);
+    text-align: center;
+    padding-top: 0.15rem;
+  }
+</style>
