@@ -22,7 +22,7 @@ func CheckListen(addr string) error {
 		return fmt.Errorf("%q is not an address to listen on, such as 127.0.0.1:7420", addr)
 	}
 	if !loopback(host) {
-		return fmt.Errorf("Synaptor listens on this computer only (127.0.0.1, [::1] or localhost), not on %q: it has no sign-in yet, "+
+		return fmt.Errorf("synaptor listens on this computer only (127.0.0.1, [::1] or localhost), not on %q: it has no sign-in yet, "+
 			"so anybody in the network could run your show", addr)
 	}
 	return nil

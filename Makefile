@@ -1,0 +1,63 @@
+# make demo and make test are all that a newcomer needs.
+.DEFAULT_GOAL := build
+.PHONY: build demo dev test check chromium bench fuzz screenshots api fonts clean
+
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
+
+build: web/dist/index.html
+	go build -o bin/synaptor ./cmd/synaptor
+
+web/node_modules/.installed: web/package-lock.json
+	cd web && npm ci --ignore-scripts --no-audit --no-fund
+	touch $@
+
+web/dist/index.html: web/node_modules/.installed $(WEB_SOURCES)
+	cd web && npm run --silent build
+
+# The demo show with the simulated devices, in a data folder made anew.
+demo: build
+	rm -rf data/demo
+	bin/synaptor serve --demo --data data/demo
+
+# The interface with reload on change, in front of a demo that runs beside it.
+dev: web/node_modules/.installed
+	cd web && npm run dev
+
+chromium:
+	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium; }
+
+# Formatting, types, vet and what is generated.
+check: web/dist/index.html
+	@test -z "$$(gofmt -l cmd internal test tools web/*.go)" || { echo "gofmt these:"; gofmt -l cmd internal test tools web/*.go; exit 1; }
+	go vet ./...
+	go tool staticcheck ./...
+	cd web && npm run --silent format:check
+	cd web && npx --no-install openapi-typescript ../internal/web/openapi.json -o /tmp/synaptor-schema.d.ts >/dev/null && cmp /tmp/synaptor-schema.d.ts src/api/schema.d.ts
+	cd web && npm run --silent check
+
+# Every check and test. The race detector watches what runs at the same time.
+test: check chromium
+	go test -race ./internal/core/... ./internal/engine/... ./internal/link/... ./internal/feed/... ./internal/journal/...
+	go test ./...
+
+bench: web/dist/index.html
+	go run ./test/bench
+
+FUZZTIME ?= 5m
+fuzz:
+	go test ./internal/link/osc -run '^$$' -fuzz FuzzDecode -fuzztime $(FUZZTIME)
+	go test ./internal/link/osc -run '^$$' -fuzz FuzzFrames -fuzztime $(FUZZTIME)
+	go test ./internal/sheet -run '^$$' -fuzz FuzzDeviceSheet -fuzztime $(FUZZTIME)
+
+screenshots: web/dist/index.html chromium
+	go run ./test/screenshots docs/screenshots
+
+# Generated: the types of the API, and the face font in the form the server reads.
+api: web/node_modules/.installed
+	cd web && npm run --silent api
+
+fonts: web/node_modules/.installed
+	go generate ./internal/core/face
+
+clean:
+	rm -rf bin web/dist web/node_modules data/demo
