@@ -1,0 +1,300 @@
+package app_test
+
+import (
+	"bytes"
+	"context"
+	"encoding/json"
+	"io"
+	"net/http"
+	"net/http/cookiejar"
+	"testing"
+	"testing/fstest"
+	"time"
+
+	"github.com/coder/websocket"
+
+	"synaptor/internal/app"
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/journal"
+)
+
+// patience is how long a condition may take to come true.
+const patience = 10 * time.Second
+
+// rig is a running Synaptor with the demo show, and a browser's worth of HTTP.
+type rig struct {
+	*testing.T
+	*app.App
+	base   string
+	client *http.Client
+}
+
+var files = fstest.MapFS{"index.html": {Data: []byte("app")}, "panel.html": {Data: []byte("panel")}}
+
+func start(t *testing.T) *rig {
+	t.Helper()
+	return startIn(t, t.TempDir())
+}
+
+func startIn(t *testing.T, data string) *rig {
+	t.Helper()
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data, Demo: true, Files: files})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	return (&rig{T: t, App: a, base: "http://" + a.Addr}).another()
+}
+
+// another gives a second person's browser on the same Synaptor.
+func (r *rig) another() *rig {
+	jar, err := cookiejar.New(nil)
+	if err != nil {
+		r.Fatal(err)
+	}
+	return &rig{T: r.T, App: r.App, base: r.base, client: &http.Client{Jar: jar, Timeout: patience}}
+}
+
+// call makes a request and decodes the answer into out, where that is not nil.
+func (r *rig) call(method, path string, body, out any) int {
+	r.Helper()
+	var in io.Reader
+	switch b := body.(type) {
+	case nil:
+	case string:
+		in = bytes.NewReader([]byte(b))
+	default:
+		raw, err := json.Marshal(b)
+		if err != nil {
+			r.Fatal(err)
+		}
+		in = bytes.NewReader(raw)
+	}
+	req, err := http.NewRequest(method, r.base+path, in)
+	if err != nil {
+		r.Fatal(err)
+	}
+	resp, err := r.client.Do(req)
+	if err != nil {
+		r.Fatalf("%s %s: %v", method, path, err)
+	}
+	defer resp.Body.Close()
+	raw, err := io.ReadAll(resp.Body)
+	if err != nil {
+		r.Fatal(err)
+	}
+	if out != nil {
+		if err := json.Unmarshal(raw, out); err != nil {
+			r.Fatalf("%s %s answered %d %s: %v", method, path, resp.StatusCode, raw, err)
+		}
+	}
+	return resp.StatusCode
+}
+
+// must makes a request that has to end with a status.
+func (r *rig) must(status int, method, path string, body, out any) {
+	r.Helper()
+	var raw json.RawMessage
+	if method == http.MethodDelete || status == http.StatusNoContent {
+		if got := r.call(method, path, body, nil); got != status {
+			r.Fatalf("%s %s answered %d, want %d", method, path, got, status)
+		}
+		return
+	}
+	if got := r.call(method, path, body, &raw); got != status {
+		r.Fatalf("%s %s answered %d, want %d: %s", method, path, got, status, raw)
+	}
+	if out != nil {
+		if err := json.Unmarshal(raw, out); err != nil {
+			r.Fatal(err)
+		}
+	}
+}
+
+// eventually waits for a condition.
+func (r *rig) eventually(what string, ok func() bool) {
+	r.Helper()
+	for limit := time.Now().Add(patience); !ok(); time.Sleep(2 * time.Millisecond) {
+		if time.Now().After(limit) {
+			r.Fatalf("waited in vain until %s", what)
+		}
+	}
+}
+
+type reading struct {
+	Path    string `json:"path"`
+	Value   any    `json:"value"`
+	Word    string `json:"word"`
+	Quality string `json:"quality"`
+}
+
+func (r *rig) reading(path string) reading {
+	r.Helper()
+	var rows []reading
+	r.must(200, "GET", "/api/v1/readings?device=dome-switcher&path="+path, nil, &rows)
+	if len(rows) == 0 {
+		return reading{Quality: "unknown"}
+	}
+	return rows[0]
+}
+
+// ready waits until the switcher is connected and read.
+func (r *rig) ready() *rig {
+	r.Helper()
+	r.eventually("the switcher is connected", func() bool {
+		l := r.follow("devices")
+		defer l.close()
+		d := l.device("dome-switcher")
+		return d["phase"] == "up"
+	})
+	return r
+}
+
+func (r *rig) press(control string) string {
+	r.Helper()
+	var c struct {
+		ID string `json:"id"`
+	}
+	r.must(202, "POST", "/api/v1/input/producer-grid/"+control+"/press", nil, &c)
+	return c.ID
+}
+
+// entry waits until a press has come to its end.
+func (r *rig) entry(id string, done ...journal.Outcome) journal.Entry {
+	r.Helper()
+	var e journal.Entry
+	r.eventually("the entry "+id+" has ended", func() bool {
+		r.must(200, "GET", "/api/v1/journal/"+id, nil, &e)
+		return e.Outcome != journal.UnderWay
+	})
+	if len(done) > 0 && e.Outcome != done[0] {
+		r.Fatalf("%s ended %s (%s), want %s", e.Title, e.Outcome, e.Reason, done[0])
+	}
+	return e
+}
+
+func (r *rig) fault(f faults.Faults) {
+	r.Helper()
+	r.must(204, "PUT", "/api/v1/bench/switcher/faults", f, nil)
+}
+
+func (r *rig) operate(address string, value any) {
+	r.Helper()
+	r.must(204, "POST", "/api/v1/bench/switcher/operate", map[string]any{"address": address, "value": value}, nil)
+}
+
+// live is a live client that keeps what it was told.
+type live struct {
+	r      *rig
+	ws     *websocket.Conn
+	seq    int64
+	values map[string]json.RawMessage
+	errs   []string
+}
+
+func (r *rig) follow(topics ...string) *live {
+	r.Helper()
+	ws, _, err := websocket.Dial(context.Background(), r.base+"/api/v1/live", &websocket.DialOptions{HTTPClient: &http.Client{Jar: r.client.Jar}})
+	if err != nil {
+		r.Fatal(err)
+	}
+	ws.SetReadLimit(4 << 20)
+	l := &live{r: r, ws: ws, values: map[string]json.RawMessage{}}
+	r.Cleanup(l.close)
+	l.send(map[string]any{"topics": topics})
+	l.next()
+	return l
+}
+
+func (l *live) close() { _ = l.ws.CloseNow() }
+
+func (l *live) send(m any) {
+	l.r.Helper()
+	raw, err := json.Marshal(m)
+	if err == nil {
+		err = l.ws.Write(context.Background(), websocket.MessageText, raw)
+	}
+	if err != nil {
+		l.r.Fatal(err)
+	}
+}
+
+func (l *live) touch(control, edge string, seq int) {
+	l.r.Helper()
+	l.send(map[string]any{"input": map[string]any{"controller": "producer-grid", "control": control, "edge": edge, "via": "panel", "seq": seq}})
+}
+
+// next takes in one message.
+func (l *live) next() {
+	l.r.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), patience)
+	defer cancel()
+	_, raw, err := l.ws.Read(ctx)
+	if err != nil {
+		l.r.Fatalf("live socket: %v", err)
+	}
+	var m struct {
+		Type, Text string
+		Seq        int64
+		Values     map[string]json.RawMessage
+	}
+	if err := json.Unmarshal(raw, &m); err != nil {
+		l.r.Fatal(err)
+	}
+	if m.Type == "error" {
+		l.errs = append(l.errs, m.Text)
+		return
+	}
+	if m.Seq != l.seq+1 {
+		l.r.Fatalf("message %d came after %d", m.Seq, l.seq)
+	}
+	l.seq = m.Seq
+	if m.Type == "snapshot" {
+		l.values = map[string]json.RawMessage{}
+	}
+	for k, v := range m.Values {
+		l.values[k] = v
+	}
+}
+
+type face struct {
+	Label   string   `json:"label"`
+	On      []string `json:"on"`
+	Pending []string `json:"pending"`
+	Unknown bool     `json:"unknown"`
+	Away    bool     `json:"away"`
+	Refusal string   `json:"refusal"`
+}
+
+func (f face) is(role string) bool {
+	for _, r := range f.On {
+		if r == role {
+			return true
+		}
+	}
+	return false
+}
+
+// face gives the face of a key of the demo's page as it was last told.
+func (l *live) face(control string) face {
+	var f face
+	_ = json.Unmarshal(l.values["face/cut-"+control], &f)
+	return f
+}
+
+func (l *live) device(id string) map[string]any {
+	var d map[string]any
+	_ = json.Unmarshal(l.values["device/"+id], &d)
+	return d
+}
+
+// until takes in messages until a condition holds.
+func (l *live) until(what string, ok func() bool) {
+	l.r.Helper()
+	for limit := time.Now().Add(patience); !ok(); {
+		if time.Now().After(limit) {
+			l.r.Fatalf("the live feed did not show that %s", what)
+		}
+		l.next()
+	}
+}
