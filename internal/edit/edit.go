@@ -8,6 +8,7 @@ import (
 	"crypto/rand"
 	"errors"
 	"fmt"
+	"slices"
 	"sync"
 	"sync/atomic"
 
@@ -166,10 +167,33 @@ func (s *Service) step(who Who, from, to string) (string, error) {
 // stale says who changed what an edit is about.
 func (s *Service) stale(c *show.ConflictError, name string) error {
 	text := fmt.Sprintf("%q cannot be changed back: what it is about was changed since.", name)
-	if by, err := s.db.Numbered(c.Have); err == nil && by != nil {
+	if by := s.lastTouch(c.Ref, c.Have); by != nil {
 		text = fmt.Sprintf("%q cannot be changed back: %s has since made the edit %q.", name, by.Actor, by.Name)
 	}
 	return &StaleError{text}
+}
+
+// lastTouch finds the edit that left an entity as it is: by its revision, or,
+// when the entity is gone, by looking for the edit that removed it.
+func (s *Service) lastTouch(r show.Ref, rev int64) *store.EditRow {
+	if rev > 0 {
+		row, err := s.db.Numbered(rev)
+		if err != nil {
+			return nil
+		}
+		return row
+	}
+	rows, err := s.db.History(100)
+	if err != nil {
+		return nil
+	}
+	for _, row := range rows {
+		e, err := row.Edit()
+		if err == nil && row.State == store.Done && slices.ContainsFunc(e.Changes, func(c show.Change) bool { return c.Ref == r && c.After == nil }) {
+			return &row
+		}
+	}
+	return nil
 }
 
 // check fails with a *StaleError unless an entity is at a revision.
@@ -179,7 +203,7 @@ func (s *Service) check(sh *show.Show, r show.Ref, rev int64) error {
 		return nil
 	}
 	text := "Somebody changed this since you opened it. Look at it again, then decide."
-	if by, err := s.db.Numbered(have); err == nil && by != nil {
+	if by := s.lastTouch(r, have); by != nil {
 		text = fmt.Sprintf("%s has made the edit %q since you opened this. Look at it again, then decide.", by.Actor, by.Name)
 	}
 	return &StaleError{text}

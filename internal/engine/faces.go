@@ -32,7 +32,7 @@ type Face struct {
 // The room of a label on a face whose side is 100: inside the frame of the
 // preview state, below the glyph and above the band of the on air state. The
 // interface draws it there.
-var labelBox = face.Box{Width: 69, Height: 38, Min: 11, Max: 18}
+var labelBox = face.Box{Width: 66, Height: 38, Min: 11, Max: 18}
 
 // face works out how a mapping looks in a world.
 func (m *mirror) face(c *Mapping, w expr.World) Face {

@@ -264,4 +264,3 @@ func (p *Page) Shot(file string) error {
 	}
 	return os.WriteFile(file, png, 0o644)
 }
-

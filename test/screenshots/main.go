@@ -112,6 +112,7 @@ func (s shots) journal() error {
 }
 
 func (s shots) panel() error {
-	return steps(s.goTo("/panel/producer-grid"), s.see(`[data-control="c1"] .on-air`), s.shot("panel"),
+	return steps(s.goTo("/panel/producer-grid"), s.see(`[data-control="c1"] .on-air`),
+		func() error { return s.Wait(`!document.querySelector(".refusal")`) }, s.shot("panel"),
 		func() error { return s.Resize(390, 844) }, s.see(`[data-control="c1"] .on-air`), s.shot("panel-phone"))
 }

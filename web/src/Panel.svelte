@@ -22,7 +22,7 @@
   );
   const keySize = $derived(
     controller
-      ? Math.floor(Math.min((width - 44) / (controller.columns * 1.083), (height - 44) / (controller.rows * 1.083)))
+      ? Math.floor(Math.min((width - 16) / (controller.columns * 1.083), (height - 16) / (controller.rows * 1.083)))
       : 0,
   );
   const faceOf = (control: string) => feed.values.get(`face/${byControl.get(control)}`) as Face | undefined;

@@ -106,7 +106,7 @@
   }
   .row {
     display: grid;
-    grid-template-columns: 9rem 9rem 1fr;
+    grid-template-columns: 8rem 8.5rem minmax(0, 1fr);
     gap: 1rem;
     align-items: end;
   }

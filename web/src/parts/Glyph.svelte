@@ -22,6 +22,9 @@
 </svg>
 
 <style>
+  svg {
+    display: block;
+  }
   path {
     fill: none;
     stroke: currentColor;

@@ -116,7 +116,7 @@
     padding: 0 14px 14px;
   }
   .bare {
-    padding: 14px;
+    padding: 6px;
   }
   header {
     display: flex;

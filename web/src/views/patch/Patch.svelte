@@ -38,6 +38,25 @@
       : 88,
   );
 
+  // The thread leaves the selected key at its lower left corner and runs down, between the
+  // keys, to the signal path.
+  let root = $state<HTMLElement>();
+  let thread = $state<{ x: number; from: number; to: number } | undefined>();
+  $effect(() => {
+    void [selected, keySize, page, width, height, finding, controller];
+    const box = root?.getBoundingClientRect();
+    const key = root?.querySelector(`[data-control="${selected}"]`)?.getBoundingClientRect();
+    const path = root?.querySelector(".path")?.getBoundingClientRect();
+    thread =
+      box && key && path
+        ? {
+            x: key.left - box.left - keySize / 24,
+            from: key.bottom - box.top - keySize / 3,
+            to: path.top - box.top + 22,
+          }
+        : undefined;
+  });
+
   // A drag is a result of the search, or a mapped key, on its way to a key.
   type Drag = { from: string } | { result: FindResult };
   let drag = $state.raw<Drag | undefined>();
@@ -228,7 +247,7 @@
 
 <svelte:window {onkeydown} {onkeyup} onblur={() => pressed.length > 0 && tryEdge("up")} />
 
-<div class="patch" bind:clientWidth={width} bind:clientHeight={height} class:finding>
+<div class="patch" bind:this={root} bind:clientWidth={width} bind:clientHeight={height} class:finding>
   {#if !controller}
     <div class="empty">
       <h1>No controller yet</h1>
@@ -270,6 +289,10 @@
       onclear={clear}
       onfind={() => (finding = true)}
     />
+    {#if thread}
+      <i class="thread" style:left="{thread.x}px" style:top="{thread.from}px" style:height="{thread.to - thread.from}px"
+      ></i>
+    {/if}
     {#if finding}
       <FindPanel
         at={selected}
@@ -300,11 +323,21 @@
 
 <style>
   .patch {
+    position: relative;
     min-height: 100%;
     height: 100%;
     display: grid;
     grid-template-rows: 1fr auto;
     background: radial-gradient(circle at 1px 1px, var(--raster) 1px, transparent 1.5px) 0 0 / 24px 24px;
+  }
+  .thread {
+    position: absolute;
+    width: 2px;
+    margin-left: -1px;
+    background: var(--select);
+    opacity: 0.55;
+    pointer-events: none;
+    z-index: 5;
   }
   .finding {
     padding-right: 380px;

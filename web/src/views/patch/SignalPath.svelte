@@ -89,10 +89,19 @@
     };
   }
 
+  /** The label is to be edited as soon as its field is there. */
+  let editing = $state(false);
+
   export function editLabel() {
-    labelInput?.focus();
-    labelInput?.select();
+    editing = true;
   }
+
+  $effect(() => {
+    if (!editing || !labelInput || path?.control !== control) return;
+    editing = false;
+    labelInput.focus();
+    labelInput.select();
+  });
 
   async function save() {
     if (!mapping || !does) return;

@@ -1,0 +1,66 @@
+package ui
+
+import (
+	"net"
+	"testing"
+
+	"synaptor/internal/bench/switcher"
+	"synaptor/test/browser"
+)
+
+// TestAnEmptyShowLeadsToAFirstPress starts with nothing: a device is added by
+// its address, a controller drawn, a row put, a key pressed.
+func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
+	sw, err := switcher.Start("127.0.0.1:0", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(sw.Close)
+	host, port, _ := net.SplitHostPort(sw.Addr())
+
+	p := sit(t, "/", false)
+	p.do(p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"), p.Click(".empty button"))
+
+	// What is wrong is said at its field.
+	p.do(p.Fill("#device-name", " "), p.Fill("#device-host", "my switcher"), p.Fill("#device-port", "70000"), p.Click(`form button[type="submit"]`))
+	p.do(p.Text("form", "A name is needed"), p.Text("form", "neither a host name nor an IP address"), p.Text("form", "A port is a number"))
+
+	p.do(p.Fill("#device-name", "Dome switcher"), p.Fill("#device-host", host), p.Fill("#device-port", "1"), p.Click(`form button[type="submit"]`))
+	p.do(p.See(".phase.down"), p.Text(".problem", "refuses the connection"), p.Text(".line", "Dome switcher away"))
+	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Fill("#device-port", port), p.Click(`form button[type="submit"]`))
+	p.do(p.See(".phase.up"), p.Text("aside", "Larkfell bench switcher"), p.Text("aside dl", "Telescope feed"))
+
+	p.do(p.Press("2", 0), p.Text(".empty", "No controller yet"), p.Click(".empty button"), p.See(`[data-control="a1"] .cross`))
+	p.do(p.Press("a", 0), p.See(`[data-find="kit:program-row:1"]`), p.Drag(`[data-find="kit:program-row:1"]`, `[data-control="a1"]`, 0))
+	p.do(p.See(key("a1", ".on-air")), p.Press("Escape", 0), p.Click(`[data-control="f1"]`), p.Click(".try"), p.See(key("f1", ".on-air")))
+}
+
+func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.See(".phase.up"), p.Click(`[data-device="dome-switcher"] .name`), p.Click("form button:nth-of-type(2)"), p.Text(".removing", "17 keys use it"))
+	p.do(p.Click(".removing button"), p.Text(".empty", "Nothing is connected yet"), p.Press("2", 0), p.See(key("a1", ".away")))
+	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
+}
+
+func TestThePageSaysWhenSynaptorIsGone(t *testing.T) {
+	p := sit(t, "/patch", true)
+	panel := meet(t, p.app, "/panel/producer-grid")
+	panel.do(panel.See(key("a1", ".on-air")))
+	p.do(p.See(key("a1", ".on-air")))
+	p.app.Close()
+	p.do(p.Text(".line", "not connected to this page"))
+	panel.do(panel.Text(`[role="alert"]`, "Not connected"))
+}
+
+func TestNothingIsFetchedFromElsewhere(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Wait(`document.fonts.status === "loaded"`))
+	foreign, err := browser.Eval[[]string](p.Page, `performance.getEntriesByType("resource").map(e => e.name).filter(n => !n.startsWith(location.origin))`)
+	if err != nil || len(foreign) > 0 {
+		t.Errorf("fetched from elsewhere: %v (%v)", foreign, err)
+	}
+	ok, err := browser.Eval[bool](p.Page, `document.fonts.check('600 16px "IBM Plex Sans Condensed"') && [...document.fonts].some(f => f.family.includes("Condensed") && f.status === "loaded")`)
+	if err != nil || !ok {
+		t.Errorf("the face font is not there (%v)", err)
+	}
+}

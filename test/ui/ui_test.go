@@ -1,0 +1,82 @@
+// Package ui does with the real interface what a person does.
+package ui
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"synaptor/internal/app"
+	"synaptor/test/browser"
+	"synaptor/web"
+)
+
+var chromium *browser.Browser
+
+func TestMain(m *testing.M) {
+	b, err := browser.Start()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, err)
+		os.Exit(1)
+	}
+	chromium = b
+	code := m.Run()
+	b.Close()
+	os.Exit(code)
+}
+
+// person is somebody with a browser of their own on a running Synaptor.
+type person struct {
+	*testing.T
+	*browser.Page
+	app *app.App
+}
+
+// sit starts a Synaptor, with the demo show or empty, and opens a path of it.
+func sit(t *testing.T, path string, demo bool) *person {
+	t.Helper()
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Demo: demo, Files: web.Files()})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	return meet(t, a, path)
+}
+
+// meet opens another browser on the same Synaptor.
+func meet(t *testing.T, a *app.App, path string) *person {
+	t.Helper()
+	p, err := chromium.Open("http://"+a.Addr, 1280, 800, true)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(p.Close)
+	who := &person{t, p, a}
+	who.do(p.Goto(path))
+	return who
+}
+
+// do fails the test, with a picture, when a step did not work.
+func (p *person) do(errs ...error) {
+	p.Helper()
+	for _, err := range errs {
+		if err == nil {
+			continue
+		}
+		file := os.TempDir() + "/synaptor-" + strings.ReplaceAll(p.Name(), "/", "-") + ".png"
+		if p.Shot(file) == nil {
+			p.Logf("what the screen showed: %s", file)
+		}
+		p.Fatal(err)
+	}
+}
+
+// key selects a key of the drawn controller, in a state.
+func key(control, state string) string { return `[data-control="` + control + `"] ` + state }
+
+// empty waits until a key has nothing on it.
+func (p *person) empty(control string) {
+	p.Helper()
+	p.do(p.Wait(`document.querySelector('[data-control="` + control + `"] .cross')`))
+}
