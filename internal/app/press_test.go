@@ -114,7 +114,7 @@ func TestEveryWayInReachesTheSameKey(t *testing.T) {
 	l.touch("d1", "down", 1)
 	l.until("a panel put d1 on air", func() bool { return l.face("d1").is("on-air") })
 	l.touch("d1", "up", 2)
-	r.press("e1")
+	r.entry(r.press("e1"), journal.Confirmed)
 	l.until("HTTP put e1 on air", func() bool { return l.face("e1").is("on-air") })
 
 	var rows []journal.Entry

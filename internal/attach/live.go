@@ -137,29 +137,28 @@ func (l *liveSocket) write(ctx context.Context) {
 	ping := time.NewTicker(pingInterval)
 	defer ping.Stop()
 	for {
-		var m any
+		var data []byte
 		select {
-		case m = <-l.replies:
-			if topics, ok := m.(follow); ok {
+		case m := <-l.replies:
+			switch m := m.(type) {
+			case follow:
 				// Here, so that no delta overtakes its snapshot.
-				m = l.hub.Follow(l.client, topics)
+				data = l.hub.Follow(l.client, m).Encode()
+			case liveError:
+				data, _ = json.Marshal(m) // two texts cannot fail
 			}
 		case <-l.client.Wake:
 			d, ok := l.client.Take()
 			if !ok {
 				continue
 			}
-			m = d
+			data = d.Encode()
 		case <-ping.C:
 			if l.within(ctx, l.ws.Ping) != nil {
 				return
 			}
 			continue
 		case <-ctx.Done():
-			return
-		}
-		data, err := json.Marshal(m)
-		if err != nil {
 			return
 		}
 		if l.within(ctx, func(c context.Context) error { return l.ws.Write(c, websocket.MessageText, data) }) != nil {

@@ -44,7 +44,7 @@ type Engine struct {
 	// Owned by the engine's goroutine.
 	snap     *Snapshot
 	table    *reading.Table
-	devices  map[string]*runtime
+	devices  map[string]*deviceState
 	controls map[string]*held
 	commands map[uint64]*command
 	lastID   uint64
@@ -65,8 +65,8 @@ type Input struct {
 	Page       string // a page's id; empty for the page in force
 }
 
-// runtime is what lives of a device.
-type runtime struct {
+// deviceState is what lives of a device.
+type deviceState struct {
 	link    *link.Link
 	gen     int
 	where   string // address and type the link was opened for
@@ -91,7 +91,7 @@ type held struct {
 // New starts an engine with an empty show.
 func New(cfg Config, first *Snapshot) *Engine {
 	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
-		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*runtime{}, controls: map[string]*held{},
+		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
 		commands: map[uint64]*command{}, timer: time.NewTimer(time.Hour)}
 	e.mirror = newMirror(first, e.stream, cfg.Hub, cfg.Journal)
 	go e.mirror.run()
@@ -207,7 +207,7 @@ func (e *Engine) swap(s *Snapshot) {
 			continue
 		}
 		if rt == nil {
-			rt = &runtime{actions: map[string]*latency{}}
+			rt = &deviceState{actions: map[string]*latency{}}
 			e.devices[id] = rt
 		} else {
 			e.closeLink(rt)
@@ -217,7 +217,7 @@ func (e *Engine) swap(s *Snapshot) {
 	}
 }
 
-func (e *Engine) openLink(rt *runtime, d *Device, where string) {
+func (e *Engine) openLink(rt *deviceState, d *Device, where string) {
 	rt.gen++
 	rt.where = where
 	rt.state = link.State{Device: d.ID, Phase: link.Connecting, Since: time.Now()}
@@ -227,7 +227,7 @@ func (e *Engine) openLink(rt *runtime, d *Device, where string) {
 
 // closeLink ends a link without waiting for it: it may be handing something to
 // this very goroutine.
-func (e *Engine) closeLink(rt *runtime) {
+func (e *Engine) closeLink(rt *deviceState) {
 	l := rt.link
 	rt.link = nil
 	e.links.Add(1)
@@ -237,7 +237,7 @@ func (e *Engine) closeLink(rt *runtime) {
 	}()
 }
 
-func (e *Engine) current(id string, gen int) *runtime {
+func (e *Engine) current(id string, gen int) *deviceState {
 	if rt := e.devices[id]; rt != nil && rt.gen == gen {
 		return rt
 	}

@@ -62,11 +62,24 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 	if f.Label == "" && !c.Source.Face.Hidden && len(c.Responses) > 0 {
 		f.Label = c.Source.Responses[0].Action.Action
 	}
-	fitted := m.font.Fit(f.Label, labelBox)
+	fitted := m.fit(f.Label)
 	if c.Source.Face.Hidden {
 		fitted.Lines = []string{}
 	}
 	f.Lines, f.Size, f.Cut = fitted.Lines, fitted.Size, fitted.Cut
+	return f
+}
+
+// fit sets a label; labels repeat, so what was set once is remembered.
+func (m *mirror) fit(label string) face.Fitted {
+	if f, ok := m.fits[label]; ok {
+		return f
+	}
+	if len(m.fits) > 10_000 {
+		clear(m.fits)
+	}
+	f := m.font.Fit(label, labelBox)
+	m.fits[label] = f
 	return f
 }
 

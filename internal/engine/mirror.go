@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"slices"
 	"time"
 
 	"synaptor/internal/core/expr"
@@ -24,12 +25,16 @@ type mirror struct {
 	quit    chan struct{}
 	done    chan struct{}
 
-	snap     *Snapshot
-	table    *reading.Table
-	links    map[string]link.State
-	heard    map[string]time.Time
-	latency  map[string]map[string]reading.Stats // by device, then action; "" is all
-	faces    map[string]Face
+	snap    *Snapshot
+	table   *reading.Table
+	links   map[string]link.State
+	heard   map[string]time.Time
+	latency map[string]map[string]reading.Stats // by device, then action; "" is all
+	faces   map[string]Face
+	// deps has, by reading, the mappings that somebody looks at; the faces of
+	// the others are worked out when somebody does.
+	deps     map[reading.Key][]*Mapping
+	fits     map[string]face.Fitted
 	refusals map[string]refusal // by mapping
 	font     *face.Font
 	status   *statusLine
@@ -46,10 +51,13 @@ func newMirror(snap *Snapshot, s *stream, hub *feed.Hub, j Recorder) *mirror {
 	if err != nil {
 		panic(err) // the font is part of the program
 	}
-	return &mirror{stream: s, hub: hub, journal: j, queries: make(chan func(*View)), quit: make(chan struct{}), done: make(chan struct{}),
+	m := &mirror{stream: s, hub: hub, journal: j, queries: make(chan func(*View)), quit: make(chan struct{}), done: make(chan struct{}),
+		deps: map[reading.Key][]*Mapping{}, fits: map[string]face.Fitted{},
 		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
 		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
 		status: &statusLine{}}
+	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
+	return m
 }
 
 // View is what the mirror knows, for the time of one call.
@@ -64,12 +72,6 @@ func (v *View) Reading(k reading.Key) reading.Reading { return v.Table.Get(k) }
 
 // Paths implements device.Known.
 func (v *View) Paths(device string) []string { return v.Table.Paths(device) }
-
-// Face returns how a mapping looks now.
-func (v *View) Face(mapping string) (Face, bool) {
-	f, ok := v.m.faces[mapping]
-	return f, ok
-}
 
 // Link returns the state of a device's link.
 func (v *View) Link(device string) link.State { return v.m.links[device] }
@@ -132,12 +134,12 @@ func (m *mirror) follow(changes []change) {
 		case readingChanged:
 			m.table.Copy(ev.key, ev.now)
 			m.publishReading(ev.key, ev.now)
-			for _, c := range m.snap.deps[ev.key] {
+			for _, c := range m.deps[ev.key] {
 				touch(c, ev.now.Source)
 			}
 			status = status || m.status.uses(ev.key)
 		case swapped:
-			m.swap(ev.snap, touch)
+			m.swap(ev.snap)
 			status = true
 		case linkState:
 			before, had := m.links[ev.state.Device]
@@ -172,7 +174,10 @@ func (m *mirror) follow(changes []change) {
 		}
 	}
 	for c, entries := range touched {
-		if c != nil {
+		if c == nil || m.snap.Mappings[c.Source.ID] != c {
+			continue // gone, or compiled anew and shown by then
+		}
+		if _, shown := m.faces[c.Source.ID]; shown {
 			m.show(c, entries)
 		}
 	}
@@ -193,23 +198,45 @@ func (m *mirror) touchDevice(id string, touch func(*Mapping, string)) {
 
 // swap follows a new show: only mappings that were compiled again are shown
 // again.
-func (m *mirror) swap(s *Snapshot, touch func(*Mapping, string)) {
+func (m *mirror) swap(s *Snapshot) {
 	old := m.snap
 	m.snap = s
-	for id, c := range s.Mappings {
-		if _, shown := m.faces[id]; !shown || old.Mappings[id] != c {
-			touch(c, "")
-		}
-	}
-	for id := range m.faces {
-		if s.Mappings[id] == nil {
+	for id, c := range old.Mappings {
+		if s.Mappings[id] != c {
 			delete(m.faces, id)
+		}
+		if s.Mappings[id] == nil {
 			delete(m.refusals, id)
 			m.hub.Remove("face/" + id)
 		}
 	}
+	m.look()
 	for id := range s.Devices {
 		m.publishDevice(id)
+	}
+}
+
+// look finds out which mappings somebody looks at (a controller shows their
+// page, or a live client follows it) and shows those that were not shown yet.
+func (m *mirror) look() {
+	inForce := map[string]bool{}
+	for _, c := range m.snap.Controllers {
+		if p := m.snap.PageInForce(c); p != nil {
+			inForce["page:"+p.ID], inForce["standing:"+p.Profile] = true, true
+		}
+	}
+	clear(m.deps)
+	for id, c := range m.snap.Mappings {
+		if !slices.ContainsFunc(c.topics, func(t string) bool { return inForce[t] }) && !m.hub.Followed(c.topics) {
+			delete(m.faces, id)
+			continue
+		}
+		for _, k := range c.deps {
+			m.deps[k] = append(m.deps[k], c)
+		}
+		if _, shown := m.faces[id]; !shown {
+			m.show(c, nil)
+		}
 	}
 }
 
@@ -232,7 +259,7 @@ func (m *mirror) show(c *Mapping, entries []string) {
 	f.Refusal = m.refusals[id].text
 	old, had := m.faces[id]
 	m.faces[id] = f
-	m.hub.Publish("face/"+id, topicsOf(c), f)
+	m.hub.Publish("face/"+id, c.topics, f)
 	if had && f.same(old) {
 		return
 	}
@@ -240,18 +267,6 @@ func (m *mirror) show(c *Mapping, entries []string) {
 	for _, entry := range entries {
 		m.journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.words()})
 	}
-}
-
-func topicsOf(c *Mapping) []string {
-	topics := make([]string, 0, len(c.Source.Placements))
-	for _, p := range c.Source.Placements {
-		if p.Standing != nil {
-			topics = append(topics, "standing:"+p.Standing.Profile)
-		} else {
-			topics = append(topics, "page:"+p.Page)
-		}
-	}
-	return topics
 }
 
 func (m *mirror) endRefusals(now time.Time) {

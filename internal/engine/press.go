@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"runtime"
 	"time"
 
 	"synaptor/internal/access"
@@ -170,6 +171,8 @@ func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
 	if err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)}); err != nil {
 		return nil, err
 	}
+	// The link's writer goes first; everything else about this press can wait.
+	runtime.Gosched()
 	c.askAt = now.Add(stats.AskLimit())
 	e.commands[c.id] = c
 	for i, f := range effects {
@@ -181,7 +184,7 @@ func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
 	return c, nil
 }
 
-func (rt *runtime) statsOf(action string) reading.Stats {
+func (rt *deviceState) statsOf(action string) reading.Stats {
 	if l := rt.actions[action]; l != nil {
 		return l.stats
 	}

@@ -14,7 +14,7 @@ import (
 func (e *Engine) changed(k reading.Key) { e.stream.push(readingChanged{k, e.table.Get(k)}) }
 
 // reported takes in what a device said.
-func (e *Engine) reported(rt *runtime, ev reported) {
+func (e *Engine) reported(rt *deviceState, ev reported) {
 	rt.heard = ev.at
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
@@ -73,7 +73,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	e.record(ev)
 }
 
-func (rt *runtime) sample(action string, d time.Duration) {
+func (rt *deviceState) sample(action string, d time.Duration) {
 	l := rt.actions[action]
 	if l == nil {
 		l = &latency{}
@@ -147,7 +147,7 @@ func (e *Engine) refused(ev refused) {
 }
 
 // linkChanged follows the state of a link; a lost one takes its readings along.
-func (e *Engine) linkChanged(rt *runtime, st link.State) {
+func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	was := rt.state.Phase
 	rt.state = st
 	if !st.Heard.IsZero() {

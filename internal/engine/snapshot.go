@@ -23,7 +23,6 @@ type Snapshot struct {
 	Controllers map[string]*Controller // by id
 	BySlug      map[string]*Controller // older slugs too
 	Mappings    map[string]*Mapping
-	deps        map[reading.Key][]*Mapping
 	pages       map[string]input.Layer
 	standing    map[show.Standing]input.Layer
 }
@@ -50,7 +49,8 @@ type Mapping struct {
 	Where     *expr.Template
 	Lamps     []device.Lamp
 	Glyph     string
-	Role      string // the role of the device it drives
+	Role      string   // the role of the device it drives
+	topics    []string // of the live feed, by page
 	deps      []reading.Key
 	uses      []*show.Device // what it was compiled against
 }
@@ -75,7 +75,7 @@ type Drivers map[string]link.Driver
 // prev, which may be nil, are taken over from it.
 func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) *Snapshot {
 	n := &Snapshot{Show: s, Sheets: lib, Devices: map[string]*Device{}, Controllers: map[string]*Controller{}, BySlug: map[string]*Controller{},
-		Mappings: map[string]*Mapping{}, deps: map[reading.Key][]*Mapping{}}
+		Mappings: map[string]*Mapping{}}
 	for _, d := range s.Devices() {
 		n.Devices[d.ID] = &Device{Device: d, Type: lib.Device(d.Type)}
 	}
@@ -99,9 +99,6 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 			c = n.compileMapping(m, drivers)
 		}
 		n.Mappings[m.ID] = c
-		for _, k := range c.deps {
-			n.deps[k] = append(n.deps[k], c)
-		}
 	}
 	return n
 }
@@ -158,6 +155,13 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 		}
 	}
 	c.deps = c.dependencies()
+	for _, p := range m.Placements {
+		if p.Standing != nil {
+			c.topics = append(c.topics, "standing:"+p.Standing.Profile)
+		} else {
+			c.topics = append(c.topics, "page:"+p.Page)
+		}
+	}
 	return c
 }
 

@@ -9,15 +9,18 @@ import (
 	"encoding/json"
 	"log/slog"
 	"slices"
+	"strconv"
 	"sync"
 	"sync/atomic"
 )
 
 // Hub holds the last values and the clients that follow them.
 type Hub struct {
-	mu      sync.Mutex
-	values  map[string]entry
-	clients map[*Client]bool
+	mu       sync.Mutex
+	values   map[string]entry
+	clients  map[*Client]bool
+	followed map[string]int // by topic: how many clients
+	prepare  func()
 }
 
 type entry struct {
@@ -28,7 +31,22 @@ type entry struct {
 var epochs atomic.Int64
 
 // NewHub returns an empty hub.
-func NewHub() *Hub { return &Hub{values: map[string]entry{}, clients: map[*Client]bool{}} }
+func NewHub() *Hub {
+	return &Hub{values: map[string]entry{}, clients: map[*Client]bool{}, followed: map[string]int{}, prepare: func() {}}
+}
+
+// OnFollow sets what is called when a client has begun to follow other topics
+// and before it gets its snapshot, so that whoever publishes can bring up to
+// date what nobody looked at. It must be set
+// before the first client comes.
+func (h *Hub) OnFollow(prepare func()) { h.prepare = prepare }
+
+// Followed reports whether any client follows one of the topics.
+func (h *Hub) Followed(topics []string) bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return slices.ContainsFunc(topics, func(t string) bool { return h.followed[t] > 0 })
+}
 
 // Publish sets the value of a key and hands it to the clients that follow one
 // of its topics. A value that did not change is not sent again.
@@ -97,8 +115,25 @@ func (h *Hub) Join() *Client {
 // Leave removes a client.
 func (h *Hub) Leave(c *Client) {
 	h.mu.Lock()
+	defer h.mu.Unlock()
 	delete(h.clients, c)
-	h.mu.Unlock()
+	h.setTopics(c, nil)
+}
+
+// setTopics changes what a client follows; the lock is held.
+func (h *Hub) setTopics(c *Client, topics []string) {
+	for t := range c.topics {
+		if h.followed[t]--; h.followed[t] == 0 {
+			delete(h.followed, t)
+		}
+	}
+	clear(c.topics)
+	for _, t := range topics {
+		if !c.topics[t] {
+			c.topics[t] = true
+			h.followed[t]++
+		}
+	}
 }
 
 // Clients is the number of clients.
@@ -116,14 +151,41 @@ type Message struct {
 	Values map[string]json.RawMessage `json:"values"`
 }
 
+// Encode gives the message as JSON. The values are JSON already and are copied
+// as they are, since every client gets the same ones.
+func (m Message) Encode() []byte {
+	size := 64
+	for k, v := range m.Values {
+		size += len(k) + len(v) + 8
+	}
+	b := make([]byte, 0, size)
+	b = append(b, `{"type":"`...)
+	b = append(b, m.Type...)
+	b = append(b, `","epoch":`...)
+	b = strconv.AppendInt(b, m.Epoch, 10)
+	b = append(b, `,"seq":`...)
+	b = strconv.AppendInt(b, m.Seq, 10)
+	b = append(b, `,"values":{`...)
+	first := true
+	for k, v := range m.Values {
+		if !first {
+			b = append(b, ',')
+		}
+		first = false
+		key, _ := json.Marshal(k) // text cannot fail
+		b = append(append(append(b, key...), ':'), v...)
+	}
+	return append(b, '}', '}')
+}
+
 // Follow sets the topics of a client and returns a snapshot of them all.
 func (h *Hub) Follow(c *Client, topics []string) Message {
 	h.mu.Lock()
+	h.setTopics(c, topics)
+	h.mu.Unlock()
+	h.prepare()
+	h.mu.Lock()
 	defer h.mu.Unlock()
-	clear(c.topics)
-	for _, t := range topics {
-		c.topics[t] = true
-	}
 	m := Message{Type: "snapshot", Epoch: c.Epoch, Values: map[string]json.RawMessage{}}
 	for key, e := range h.values {
 		if c.follows(e.topics) {

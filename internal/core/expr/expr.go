@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 
 	lib "github.com/expr-lang/expr"
 	"github.com/expr-lang/expr/ast"
@@ -86,14 +87,32 @@ func firstLine(err error) error {
 // Constant reports whether the expression depends on no reading.
 func (p *Program) Constant() bool { return len(p.Deps) == 0 }
 
+// runner is a machine with its environment, used again and again: making one
+// costs more than most expressions do.
+type runner struct {
+	vm    vm.VM
+	world World
+	env   environment
+}
+
+var runners = sync.Pool{New: func() any {
+	r := &runner{}
+	r.env = environment{
+		Reading:  func(path string) any { return r.world.Reading(key(path)).Value },
+		Expected: func(path string) any { return expected(r.world.Reading(key(path))) },
+		Quality:  func(path string) string { return string(r.world.Reading(key(path)).Quality) },
+		Name:     func(path string) string { return name(r.world, path) },
+	}
+	return r
+}}
+
 // Eval evaluates the expression.
 func (p *Program) Eval(w World) (any, error) {
-	v, err := vm.Run(p.vm, environment{
-		Reading:  func(path string) any { return w.Reading(key(path)).Value },
-		Expected: func(path string) any { return expected(w.Reading(key(path))) },
-		Quality:  func(path string) string { return string(w.Reading(key(path)).Quality) },
-		Name:     func(path string) string { return name(w, path) },
-	})
+	r := runners.Get().(*runner)
+	r.world = w
+	v, err := r.vm.Run(p.vm, r.env)
+	r.world = nil
+	runners.Put(r)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", p.Source, firstLine(err))
 	}

@@ -1,0 +1,183 @@
+package main
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"net"
+	"net/http"
+	"strings"
+	"time"
+
+	"github.com/coder/websocket"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/journal"
+	"synaptor/internal/link/osc"
+)
+
+// inputs sends the same press to Synaptor and to the relay in turn and notes
+// when each reached its device.
+func inputs(dev *child, oscIn, relayAddr string) (ours, bare []time.Duration, err error) {
+	syn, err := net.Dial("udp", oscIn)
+	if err != nil {
+		return nil, nil, err
+	}
+	rel, err := net.Dial("udp", relayAddr)
+	if err != nil {
+		return nil, nil, err
+	}
+	for i := range warmUp + samples {
+		input := 1 + i%6
+		press, err := osc.Encode(device.Message{Address: fmt.Sprintf("/synaptor/producer-grid/%s/press", device.CellID(input-1, 0))})
+		if err != nil {
+			return nil, nil, err
+		}
+		cut, err := osc.Encode(device.Message{Address: "/mix/1/program", Args: []any{input}})
+		if err != nil {
+			return nil, nil, err
+		}
+		for which, way := range []struct {
+			conn net.Conn
+			data []byte
+			into *[]time.Duration
+		}{{syn, press, &ours}, {rel, cut, &bare}} {
+			time.Sleep(pace)
+			sent := time.Now()
+			if _, err := way.conn.Write(way.data); err != nil {
+				return nil, nil, err
+			}
+			at, err := arrival(dev, which, input, 0)
+			if err != nil {
+				return nil, nil, err
+			}
+			if i >= warmUp {
+				*way.into = append(*way.into, at.Sub(sent))
+			}
+		}
+	}
+	return ours, bare, nil
+}
+
+// arrival waits until a device shows a program or a preview (0: any) and
+// returns when it did.
+func arrival(dev *child, which, program, preview int) (time.Time, error) {
+	for {
+		line, err := dev.lines.ReadString('\n')
+		if err != nil {
+			return time.Time{}, err
+		}
+		var w, pgm, pvw int
+		var ns int64
+		if _, err := fmt.Sscan(line, &w, &pgm, &pvw, &ns); err != nil {
+			return time.Time{}, err
+		}
+		if w == which && (program == 0 || pgm == program) && (preview == 0 || pvw == preview) {
+			return time.Unix(0, ns), nil
+		}
+	}
+}
+
+// seen is a delta that a live client got: when, and which preview it shows.
+type seen struct {
+	at      time.Time
+	preview string
+}
+
+// follow connects the live clients; each follows the readings and the first
+// page.
+func follow(addr string) ([]chan seen, error) {
+	var out []chan seen
+	for range clients {
+		ws, _, err := websocket.Dial(context.Background(), "ws://"+addr+"/api/v1/live", nil)
+		if err != nil {
+			return nil, err
+		}
+		ws.SetReadLimit(16 << 20)
+		topics, _ := json.Marshal(map[string]any{"topics": []string{"readings:sw", "page:page000"}})
+		if err := ws.Write(context.Background(), websocket.MessageText, topics); err != nil {
+			return nil, err
+		}
+		ch := make(chan seen, 1000)
+		go func() {
+			for {
+				_, raw, err := ws.Read(context.Background())
+				if err != nil {
+					return
+				}
+				at := time.Now()
+				_, rest, ok := strings.Cut(string(raw), `"path":"mix/1/preview","value":`)
+				if v, _, more := strings.Cut(rest, ","); ok && more {
+					ch <- seen{at, v}
+				}
+			}
+		}()
+		out = append(out, ch)
+	}
+	return out, nil
+}
+
+// deltas changes the preview at the device and notes when the clients know.
+func deltas(dev *child, live []chan seen, addr string) (first, last []time.Duration, err error) {
+	hand, err := net.Dial("tcp", addr)
+	if err != nil {
+		return nil, nil, err
+	}
+	for i := range samples / 3 {
+		time.Sleep(pace)
+		preview := 1 + (i+3)%6
+		p, err := osc.Encode(device.Message{Address: "/mix/1/preview", Args: []any{preview}})
+		if err != nil {
+			return nil, nil, err
+		}
+		sent := time.Now()
+		if _, err := hand.Write(osc.AppendFrame(nil, p)); err != nil {
+			return nil, nil, err
+		}
+		if _, err := arrival(dev, 0, 0, preview); err != nil {
+			return nil, nil, err
+		}
+		var early, late time.Duration
+		for _, ch := range live {
+			for s := range ch {
+				if s.preview == fmt.Sprint(preview) && s.at.After(sent) {
+					d := s.at.Sub(sent)
+					if early == 0 || d < early {
+						early = d
+					}
+					late = max(late, d)
+					break
+				}
+			}
+		}
+		first, last = append(first, early), append(last, late)
+	}
+	return first, last, nil
+}
+
+// stages prints how far inside Synaptor the last thousand inputs were at each
+// stage, as their traces tell.
+func stages(addr string) error {
+	resp, err := http.Get("http://" + addr + "/api/v1/journal?limit=1000")
+	if err != nil {
+		return err
+	}
+	defer resp.Body.Close()
+	var entries []journal.Entry
+	if err := json.NewDecoder(resp.Body).Decode(&entries); err != nil {
+		return err
+	}
+	at := map[string][]time.Duration{}
+	for _, e := range entries {
+		for _, s := range e.Steps {
+			at[s.Stage] = append(at[s.Stage], time.Duration(s.OffsetUs)*time.Microsecond)
+		}
+	}
+	for _, stage := range []string{journal.StageDecision, journal.StageDispatch, journal.StageWire, journal.StageConfirm, journal.StageFace} {
+		if len(at[stage]) > 0 {
+			fmt.Printf("  datagram read → %-23s %s\n", stage, describe(at[stage]))
+		}
+	}
+	fmt.Println()
+	return nil
+}

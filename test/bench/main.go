@@ -1,0 +1,146 @@
+// Command bench measures what lies between a touch and a device, each figure
+// beside a floor that is measured in the same run: a bare relay from a UDP
+// datagram to a TCP write. Synaptor, the relay and the simulated devices are
+// processes of their own.
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"os"
+	"os/exec"
+	"runtime"
+	"slices"
+	"strings"
+	"time"
+)
+
+func main() {
+	var err error
+	switch {
+	case len(os.Args) == 1:
+		err = measure()
+	case os.Args[1] == "devices":
+		err = devices()
+	case os.Args[1] == "relay" && len(os.Args) == 3:
+		err = relay(os.Args[2])
+	case os.Args[1] == "synaptor" && len(os.Args) == 3:
+		err = synaptor(os.Args[2])
+	default:
+		err = fmt.Errorf("bench takes no arguments")
+	}
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "bench:", err)
+		os.Exit(1)
+	}
+}
+
+const (
+	warmUp  = 200
+	samples = 3000
+	pace    = 2 * time.Millisecond
+	clients = 20
+	pages   = 200
+)
+
+// child is a part of the measurement in a process of its own.
+type child struct {
+	cmd   *exec.Cmd
+	in    io.WriteCloser
+	lines *bufio.Reader
+}
+
+// run starts this program again in another role; the first line it prints says
+// where it listens.
+func run(args ...string) (*child, string, error) {
+	self, err := os.Executable()
+	if err != nil {
+		return nil, "", err
+	}
+	c := &child{cmd: exec.Command(self, args...)}
+	c.cmd.Stderr = os.Stderr
+	out, err := c.cmd.StdoutPipe()
+	if err != nil {
+		return nil, "", err
+	}
+	// A child ends when its standard input does, so none is left behind.
+	if c.in, err = c.cmd.StdinPipe(); err != nil {
+		return nil, "", err
+	}
+	if err := c.cmd.Start(); err != nil {
+		return nil, "", err
+	}
+	c.lines = bufio.NewReader(out)
+	line, err := c.lines.ReadString('\n')
+	return c, strings.TrimSpace(line), err
+}
+
+func (c *child) stop() {
+	_ = c.in.Close()
+	_ = c.cmd.Wait()
+}
+
+// figures describe a set of durations.
+type figures struct{ median, p95, p99, worst time.Duration }
+
+func describe(d []time.Duration) figures {
+	slices.Sort(d)
+	at := func(p int) time.Duration { return d[min(len(d)-1, len(d)*p/100)] }
+	return figures{at(50), at(95), at(99), d[len(d)-1]}
+}
+
+func (f figures) String() string {
+	us := func(d time.Duration) string { return fmt.Sprintf("%8.1f", float64(d.Nanoseconds())/1000) }
+	return us(f.median) + us(f.p95) + us(f.p99) + us(f.worst)
+}
+
+func measure() error {
+	dev, addrs, err := run("devices")
+	if err != nil {
+		return err
+	}
+	defer dev.stop()
+	driven, floor, _ := strings.Cut(addrs, " ")
+	syn, where, err := run("synaptor", driven)
+	if err != nil {
+		return err
+	}
+	defer syn.stop()
+	rel, relayAddr, err := run("relay", floor)
+	if err != nil {
+		return err
+	}
+	defer rel.stop()
+	web, oscIn, _ := strings.Cut(where, " ")
+
+	live, err := follow(web)
+	if err != nil {
+		return err
+	}
+	fmt.Printf("%s/%s, %d cores, %s; %d pages, %d mappings, %d live clients, %d samples\n\n", runtime.GOOS, runtime.GOARCH, runtime.NumCPU(), runtime.Version(),
+		pages, pages*24, clients, samples)
+	ours, bare, err := inputs(dev, oscIn, relayAddr)
+	if err != nil {
+		return err
+	}
+	a, b := describe(ours), describe(bare)
+	fmt.Println("microseconds                             median     p95     p99   worst")
+	fmt.Println("UDP input → command at the device      ", a)
+	fmt.Println("floor: bare relay, UDP → TCP           ", b)
+	fmt.Printf("ratio to the floor                      %8.2f%8.2f%8.2f\n\n", ratio(a.median, b.median), ratio(a.p95, b.p95), ratio(a.p99, b.p99))
+
+	if err := stages(web); err != nil {
+		return err
+	}
+
+	first, last, err := deltas(dev, live, driven)
+	if err != nil {
+		return err
+	}
+	fmt.Println("device change → delta at the first client", describe(first))
+	fmt.Println("device change → delta at all", clients, "clients  ", describe(last))
+	return nil
+}
+
+func ratio(a, b time.Duration) float64 { return float64(a) / float64(b) }

@@ -1,0 +1,126 @@
+package main
+
+import (
+	"bufio"
+	"fmt"
+	"io"
+	"net"
+	"os"
+	"strconv"
+	"strings"
+	"time"
+
+	"synaptor/internal/app"
+	"synaptor/internal/bench/switcher"
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/link/osc"
+)
+
+// untilClosed waits until the parent closes standard input.
+func untilClosed() { _, _ = io.Copy(io.Discard, os.Stdin) }
+
+// devices runs two switchers, one for Synaptor and one for the relay. Each
+// change is printed with its time: the switcher, program, preview, nanoseconds.
+func devices() error {
+	out := bufio.NewWriter(os.Stdout)
+	lines := make(chan string, 10_000)
+	var servers [2]*switcher.Server
+	for i := range servers {
+		var err error
+		servers[i], err = switcher.Start("127.0.0.1:0", func() {
+			at := time.Now().UnixNano()
+			if s := servers[i]; s != nil {
+				v := s.View().Values
+				lines <- fmt.Sprintf("%d %v %v %d\n", i, v["/mix/1/program"], v["/mix/1/preview"], at)
+			}
+		})
+		if err != nil {
+			return err
+		}
+	}
+	fmt.Println(servers[0].Addr(), servers[1].Addr())
+	go func() {
+		for l := range lines {
+			_, _ = out.WriteString(l)
+			if len(lines) == 0 {
+				_ = out.Flush()
+			}
+		}
+	}()
+	untilClosed()
+	return nil
+}
+
+// relay is the floor: each datagram is written, as a frame, to a TCP
+// connection. It decides nothing.
+func relay(to string) error {
+	tcp, err := net.Dial("tcp", to)
+	if err != nil {
+		return err
+	}
+	go func() { _, _ = io.Copy(io.Discard, tcp) }()
+	udp, err := net.ListenUDP("udp", &net.UDPAddr{IP: net.IPv4(127, 0, 0, 1)})
+	if err != nil {
+		return err
+	}
+	fmt.Println(udp.LocalAddr())
+	go func() {
+		buf := make([]byte, 4096)
+		for {
+			n, _, err := udp.ReadFromUDPAddrPort(buf)
+			if err != nil {
+				return
+			}
+			if _, err := tcp.Write(osc.AppendFrame(nil, buf[:n])); err != nil {
+				return
+			}
+		}
+	}()
+	untilClosed()
+	return nil
+}
+
+// synaptor runs Synaptor with a large show whose page in force has the program
+// and preview rows.
+func synaptor(switcherAddr string) error {
+	data, err := os.MkdirTemp("", "synaptor-bench")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(data)
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	host, port, _ := strings.Cut(switcherAddr, ":")
+	n, err := strconv.Atoi(port)
+	if err != nil {
+		return err
+	}
+	if err := a.Edit.Fill(edit.Who{Session: "bench", Actor: "bench"}, "fill", func(d *show.Draft) { large(d, host, n) }); err != nil {
+		return err
+	}
+	fmt.Println(a.Addr, a.OSCAddr)
+	untilClosed()
+	return nil
+}
+
+func large(d *show.Draft, host string, port int) {
+	d.Put(&show.Device{ID: "sw", Slug: "dome-switcher", Name: "Dome switcher", Type: "switcher.osc", Host: host, Port: port})
+	d.Put(&show.Profile{ID: "p", Slug: "meteor-night", Name: "Meteor Night"})
+	d.Put(&show.Controller{ID: "g", Slug: "producer-grid", Name: "Producer grid", Layout: "grid-6x4", Profile: "p"})
+	for p := range pages {
+		id := fmt.Sprintf("page%03d", p)
+		d.Put(&show.Page{ID: id, Slug: id, Name: id, Profile: "p", Layout: "grid-6x4", Zone: "keys", Position: p})
+		for i := range 24 {
+			control := device.CellID(i%6, i/6)
+			action := []string{"put-on-program", "put-on-preview"}[i/6%2]
+			d.Put(&show.Mapping{ID: id + control, Placements: []show.Placement{{Page: id, Control: control}},
+				Responses: []show.Response{{Gesture: "press", Action: show.Call{Device: "sw", Action: action,
+					Params: map[string]string{"input": strconv.Itoa(1 + i%6), "mix": strconv.Itoa(1 + p%2)}}}}})
+		}
+	}
+}
