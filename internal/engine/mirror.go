@@ -135,7 +135,7 @@ func (m *mirror) follow(changes []change) {
 			m.table.Copy(ev.key, ev.now)
 			m.publishReading(ev.key, ev.now)
 			for _, c := range m.deps[ev.key] {
-				touch(c, ev.now.Source)
+				touch(c, ev.entry)
 			}
 			status = status || m.status.uses(ev.key)
 		case swapped:

@@ -2,10 +2,10 @@ package engine
 
 import (
 	"fmt"
-	"runtime"
 	"time"
 
 	"synaptor/internal/access"
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
@@ -21,8 +21,8 @@ type command struct {
 	action  string
 	mapping string
 	sent    time.Time
-	after   time.Duration
-	waiting int // expectations that are not settled
+	wire    time.Time // when it was written at once; zero: it was queued
+	waiting int       // expectations that are not settled
 	matched bool
 	outcome journal.Outcome
 	reason  string
@@ -72,36 +72,43 @@ func (e *Engine) answering(in Input, c *Controller) *Mapping {
 // gesture starts the response to a gesture: what is checked, what leaves, and
 // what the journal is told, in this order.
 func (e *Engine) gesture(in Input, c *Controller, gesture string, m *Mapping) {
-	first := journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput,
-		Text: fmt.Sprintf("%s %s on %s", in.Control, gesture, c.Name),
-		Origin: &journal.Origin{Controller: c.Slug, ControllerName: c.Name, Control: in.Control, Gesture: gesture,
-			Via: in.Via, Actor: in.Actor}}
 	decided := time.Now()
 	if m == nil {
-		e.record(first)
+		e.begin(in, c, gesture)
 		e.refuse(in, nil, decided, "Nothing is mapped to this control on this page.")
 		return
 	}
 	r := m.Responses[gesture]
 	if r == nil {
-		e.record(first)
+		e.begin(in, c, gesture)
 		e.refuse(in, m, decided, "This key does nothing when it gets a "+gesture+".")
 		return
 	}
 	if reason := e.refusal(in, m, r); reason != "" {
-		e.record(first)
+		e.begin(in, c, gesture)
 		e.decision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)
 		return
 	}
 	cmd, err := e.dispatch(in, m, r)
-	e.record(first)
+	e.begin(in, c, gesture)
 	e.decision(in, c, m, r, decided)
 	if err != nil {
 		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
 		return
 	}
 	e.record(journal.Event{Entry: in.Entry, At: cmd.sent, Stage: journal.StageDispatch, Text: "Handed to the link of " + r.Name})
+	if !cmd.wire.IsZero() {
+		e.written(written{cmd.id, cmd.wire})
+	}
+}
+
+// begin opens the journal's entry of an input.
+func (e *Engine) begin(in Input, c *Controller, gesture string) {
+	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput,
+		Text: fmt.Sprintf("%s %s on %s", in.Control, gesture, c.Name),
+		Origin: &journal.Origin{Controller: c.Slug, ControllerName: c.Name, Control: in.Control, Gesture: gesture,
+			Via: in.Via, Actor: in.Actor}})
 }
 
 // refusal says why a response cannot be sent now, or "".
@@ -138,50 +145,53 @@ func brief(d time.Duration) string {
 	return fmt.Sprintf("%d h", int(d.Hours()))
 }
 
-// dispatch sends a response's command and notes what it is to bring about.
+// dispatch sends a response's command, then notes what it is to bring about:
+// nothing can be reported in between, since reports come to this goroutine.
 func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
-	d, rt, w := e.snap.Devices[r.Device], e.devices[r.Device], world{e.table}
+	d, rt := e.snap.Devices[r.Device], e.devices[r.Device]
 	payload := r.Payload
 	if payload == nil {
 		var err error
-		if payload, err = Encode(r.Bound, e.cfg.Drivers[d.Type.Sheet.Link.Driver], w); err != nil {
+		if payload, err = Encode(r.Bound, e.driver(d), world{e.table}); err != nil {
 			return nil, err
 		}
 	}
-	effects := r.Bound.Effects(w)
 	e.lastID++
 	now := time.Now()
-	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: m.Source.ID, sent: now, waiting: len(effects),
-		outcome: journal.Confirmed}
-	stats := rt.statsOf(r.Call.Action)
-	so := make([]bool, len(effects))
-	for i, f := range effects {
-		c.after = max(c.after, f.After)
-		cur := e.table.Get(f.Key)
-		so[i] = f.After == 0 && cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
-		if so[i] {
-			// It is so already, and the device may keep quiet about it: ask.
-			if ask, ok := d.Type.Ask(f.Key.Path); ok {
-				if p, err := e.cfg.Drivers[d.Type.Sheet.Link.Driver].Encode(ask); err == nil {
-					payload = append(payload[:len(payload):len(payload)], p...)
-				}
-			}
-		}
-	}
-	if err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)}); err != nil {
+	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: m.Source.ID, sent: now, outcome: journal.Confirmed}
+	written, err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
+	if err != nil {
 		return nil, err
 	}
-	// The link's writer goes first; everything else about this press can wait.
-	runtime.Gosched()
-	c.askAt = now.Add(stats.AskLimit())
+	if written {
+		c.wire = time.Now()
+	}
+	e.expect(c, d, rt, r.Bound.Effects(world{e.table}))
+	return c, nil
+}
+
+func (e *Engine) driver(d *Device) link.Driver { return e.cfg.Drivers[d.Type.Sheet.Link.Driver] }
+
+// expect notes the effects of a command that was sent. Where it is so already,
+// the device may keep quiet about it and is asked.
+func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device.Effect) {
+	stats := rt.statsOf(c.action)
+	c.waiting = len(effects)
+	c.askAt = c.sent.Add(stats.AskLimit())
 	e.commands[c.id] = c
-	for i, f := range effects {
-		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: in.Entry, Sent: now,
-			After: f.After, Limit: now.Add(f.After + stats.SettleLimit()), NoSample: so[i]})
-		e.changed(f.Key)
+	for _, f := range effects {
+		cur := e.table.Get(f.Key)
+		so := f.After == 0 && cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
+		if ask, ok := d.Type.Ask(f.Key.Path); so && ok {
+			if p, err := e.driver(d).Encode(ask); err == nil {
+				_, _ = rt.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(d.Type.Deadline)}) // unanswered, it expires
+			}
+		}
+		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: c.entry, Sent: c.sent,
+			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so})
+		e.changed(f.Key, c.entry)
 	}
 	e.arm()
-	return c, nil
 }
 
 func (rt *deviceState) statsOf(action string) reading.Stats {

@@ -10,8 +10,11 @@ import (
 	"synaptor/internal/link"
 )
 
-// changed tells the mirror how a reading stands.
-func (e *Engine) changed(k reading.Key) { e.stream.push(readingChanged{k, e.table.Get(k)}) }
+// changed tells the mirror how a reading stands, and which journal entry
+// brought that about ("" when none did).
+func (e *Engine) changed(k reading.Key, entry string) {
+	e.stream.push(readingChanged{k, e.table.Get(k), entry})
+}
 
 // reported takes in what a device said.
 func (e *Engine) reported(rt *deviceState, ev reported) {
@@ -19,11 +22,15 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
 		changed, settled := e.table.Report(k, r.Value, ev.at)
-		if changed {
-			e.changed(k)
-		}
+		entry := ""
 		for _, s := range settled {
+			if s.Outcome == reading.Matched {
+				entry = s.Entry
+			}
 			e.settled(s, ev.at)
+		}
+		if changed {
+			e.changed(k, entry)
 		}
 	}
 }
@@ -117,7 +124,7 @@ func (e *Engine) dropped(ev dropped) {
 		return
 	}
 	for _, k := range e.table.Withdraw(c.id) {
-		e.changed(k)
+		e.changed(k, "")
 	}
 	c.outcome, c.reason = journal.Dropped, "Not sent: "+ev.reason+"."
 	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: c.reason})
@@ -138,7 +145,7 @@ func (e *Engine) refused(ev refused) {
 		return
 	}
 	for _, k := range e.table.Withdraw(oldest.id) {
-		e.changed(k)
+		e.changed(k, "")
 	}
 	oldest.outcome, oldest.reason = journal.Refused, "The device refused: "+ev.text+"."
 	e.record(journal.Event{Entry: oldest.entry, At: ev.at, Stage: journal.StageConfirm, Text: oldest.reason})
@@ -167,7 +174,7 @@ func (e *Engine) lose(device, why string) {
 		e.settled(s, now)
 	}
 	for _, k := range keys {
-		e.changed(k)
+		e.changed(k, "")
 	}
 	for id, c := range e.commands {
 		if c.device == device {
@@ -185,7 +192,7 @@ func (e *Engine) due(now time.Time) {
 		e.settled(s, now)
 	}
 	for _, k := range keys {
-		e.changed(k)
+		e.changed(k, "")
 	}
 	for _, c := range e.commands {
 		if c.askAt.IsZero() || now.Before(c.askAt) {

@@ -48,8 +48,9 @@ func (s *stream) take() []change {
 type (
 	swapped        struct{ snap *Snapshot }
 	readingChanged struct {
-		key reading.Key
-		now reading.Reading
+		key   reading.Key
+		now   reading.Reading
+		entry string // the journal entry that brought it about
 	}
 	linkState struct {
 		state link.State

@@ -28,6 +28,9 @@ type Conn interface {
 	Read() ([]device.Message, error)
 	// Write sends bytes that Encode made, before the deadline or not at all.
 	Write(payload []byte, deadline time.Time) error
+	// TryWrite sends bytes if that needs no waiting. ok is false when it would;
+	// nothing was sent then. It is not called while Write runs.
+	TryWrite(payload []byte) (ok bool, err error)
 	// Close ends the connection at once and throws away what was not sent.
 	Close() error
 }

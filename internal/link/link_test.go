@@ -68,6 +68,18 @@ func (w *watcher) Refused(_ string, _ time.Time, text string) {
 	w.note(func() { w.refused = append(w.refused, text) })
 }
 
+// send sends a command and notes when it was written at once.
+func (w *watcher) send(t *testing.T, l *link.Link, c link.Command) {
+	t.Helper()
+	written, err := l.Send(c)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if written {
+		w.Written("", c.ID, time.Now())
+	}
+}
+
 // until waits for a condition on what was heard.
 func (w *watcher) until(t *testing.T, what string, ok func() bool) {
 	t.Helper()
@@ -142,13 +154,9 @@ func TestALinkConnectsReadsEverythingAndCarriesCommands(t *testing.T) {
 	if !strings.Contains(w.state.Found, "switcher") {
 		t.Errorf("found %q", w.state.Found)
 	}
-	if err := l.Send(link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(time.Second)}); err != nil {
-		t.Fatal(err)
-	}
+	w.send(t, l, link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "the switcher has cut", func() bool { return w.written[1] && w.values["mix/1/program"] == "4" })
-	if err := l.Send(link.Command{ID: 2, Payload: payload(t, "/mix/1/program", 77), Deadline: time.Now().Add(time.Second)}); err != nil {
-		t.Fatal(err)
-	}
+	w.send(t, l, link.Command{ID: 2, Payload: payload(t, "/mix/1/program", 77), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "the switcher has refused", func() bool { return len(w.refused) == 1 && strings.Contains(w.refused[0], "no input 77") })
 }
 
@@ -161,7 +169,7 @@ func TestALostLinkComesBackWithTheFullStateFirst(t *testing.T) {
 	if err := s.Operate(device.Message{Address: "/mix/1/program", Args: []any{5}}); err != nil {
 		t.Fatal(err)
 	}
-	_ = l.Send(link.Command{ID: 9, Payload: payload(t, "/mix/1/program", 2), Deadline: time.Now().Add(250 * time.Millisecond)})
+	_, _ = l.Send(link.Command{ID: 9, Payload: payload(t, "/mix/1/program", 2), Deadline: time.Now().Add(250 * time.Millisecond)})
 	w.until(t, "the command is dropped", func() bool { return w.dropped[9] != "" })
 	w.until(t, "the problem is named", func() bool { return strings.Contains(w.state.Problem, "refuses the connection") })
 	fault(t, s, faults.Faults{})
@@ -186,13 +194,9 @@ func TestACommandPastItsDeadlineNeverLeaves(t *testing.T) {
 	s, w := bench(t), newWatcher()
 	l := open(t, s.Addr(), w)
 	w.until(t, "the link is up", func() bool { return w.state.Phase == link.Up })
-	if err := l.Send(link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(-time.Millisecond)}); err != nil {
-		t.Fatal(err)
-	}
+	w.send(t, l, link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(-time.Millisecond)})
 	w.until(t, "it is dropped", func() bool { return strings.Contains(w.dropped[1], "in time") })
-	if err := l.Send(link.Command{ID: 2, Payload: payload(t, "/mix/1/preview", 4), Deadline: time.Now().Add(time.Second)}); err != nil {
-		t.Fatal(err)
-	}
+	w.send(t, l, link.Command{ID: 2, Payload: payload(t, "/mix/1/preview", 4), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "the next one arrived", func() bool { return w.values["mix/1/preview"] == "4" })
 	if got := s.View().Values["/mix/1/program"]; got != 1 {
 		t.Errorf("program is %v", got)
@@ -254,9 +258,7 @@ func TestNonsenseIsCountedAndNamedAndTheLinkSurvives(t *testing.T) {
 	w := newWatcher()
 	l := open(t, addr, w)
 	w.until(t, "the link is up", func() bool { return w.state.Phase == link.Up })
-	if err := l.Send(link.Command{ID: 1, Payload: payload(t, "/mix/1/cut"), Deadline: time.Now().Add(time.Second)}); err != nil {
-		t.Fatal(err)
-	}
+	w.send(t, l, link.Command{ID: 1, Payload: payload(t, "/mix/1/cut"), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "what makes sense arrived", func() bool { return w.values["mix/1/program"] == "3" })
 	w.until(t, "four were counted", func() bool { return w.state.Bad == 4 })
 	if w.state.Phase != link.Up || !strings.Contains(w.state.Problem, "makes no sense") {

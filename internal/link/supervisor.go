@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"sync"
+	"sync/atomic"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -19,6 +21,9 @@ type Link struct {
 	stop  context.CancelFunc
 	done  chan struct{}
 	state State
+	// open is the session that commands may go to directly; nil while the link
+	// is not up.
+	open atomic.Pointer[session]
 }
 
 // ErrFull says that a link's queue holds as much as it can.
@@ -39,13 +44,26 @@ func (l *Link) Close() {
 	<-l.done
 }
 
-// Send queues a command without blocking.
-func (l *Link) Send(c Command) error {
+// Send sends a command without waiting: at once where nothing is ahead of it
+// and the device takes it, else by way of the queue. written tells that it was
+// sent at once; what becomes of a queued one is told to the sink.
+func (l *Link) Send(c Command) (written bool, err error) {
+	if s := l.open.Load(); s != nil && len(l.queue) == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
+		ok, err := s.conn.TryWrite(c.Payload)
+		s.writing.Unlock()
+		if ok {
+			return true, nil
+		}
+		if err != nil {
+			_ = s.conn.Close() // the reader notices, and the link is made anew
+			return false, err
+		}
+	}
 	select {
 	case l.queue <- c:
-		return nil
+		return false, nil
 	default:
-		return ErrFull
+		return false, ErrFull
 	}
 }
 
@@ -133,13 +151,16 @@ func (l *Link) once(ctx context.Context) (wasUp bool, err error) {
 // session is one connection from its start to its loss.
 type session struct {
 	*Link
-	conn   Conn
-	heard  chan heard
-	failed chan error
-	quit   chan struct{}
-	up     bool
-	asked  time.Time // the oldest question without an answer; zero: none
-	last   time.Time
+	conn Conn
+	// writing is held by whoever writes: the session's goroutine, or the engine
+	// for a command that goes out at once.
+	writing sync.Mutex
+	heard   chan heard
+	failed  chan error
+	quit    chan struct{}
+	up      bool
+	asked   time.Time // the oldest question without an answer; zero: none
+	last    time.Time
 }
 
 // heard is what the reader tells the writer.
@@ -181,6 +202,8 @@ func (s *session) serve(ctx context.Context) error {
 		return err
 	}
 	s.up = true
+	s.open.Store(s)
+	defer s.open.Store(nil)
 	s.enter(Up, "")
 	return s.live(ctx)
 }
@@ -259,7 +282,7 @@ func (s *session) command(c Command) error {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")
 		return nil
 	}
-	if err := s.conn.Write(c.Payload, c.Deadline); err != nil {
+	if err := s.send(c.Payload, c.Deadline); err != nil {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), "the link was lost while it was sent")
 		return err
 	}
@@ -280,7 +303,13 @@ func (s *session) write(m device.Message) error {
 	if err != nil {
 		return err
 	}
-	return s.conn.Write(payload, time.Now().Add(s.cfg.Type.Deadline))
+	return s.send(payload, time.Now().Add(s.cfg.Type.Deadline))
+}
+
+func (s *session) send(payload []byte, deadline time.Time) error {
+	s.writing.Lock()
+	defer s.writing.Unlock()
+	return s.conn.Write(payload, deadline)
 }
 
 // note takes in what the reader heard.

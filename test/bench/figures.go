@@ -16,8 +16,9 @@ import (
 	"synaptor/internal/link/osc"
 )
 
-// inputs sends the same press to Synaptor and to the relay in turn and notes
-// when each reached its device.
+// inputs sends the same press to Synaptor and to the relay, one right after the
+// other and each first in turn, so that both meet the same load, and notes when
+// each reached its device.
 func inputs(dev *child, oscIn, relayAddr string) (ours, bare []time.Duration, err error) {
 	syn, err := net.Dial("udp", oscIn)
 	if err != nil {
@@ -37,45 +38,48 @@ func inputs(dev *child, oscIn, relayAddr string) (ours, bare []time.Duration, er
 		if err != nil {
 			return nil, nil, err
 		}
-		for which, way := range []struct {
-			conn net.Conn
-			data []byte
-			into *[]time.Duration
-		}{{syn, press, &ours}, {rel, cut, &bare}} {
-			time.Sleep(pace)
-			sent := time.Now()
-			if _, err := way.conn.Write(way.data); err != nil {
+		time.Sleep(pace)
+		var sent [2]time.Time
+		for _, which := range []int{i / 6 % 2, 1 - i/6%2} {
+			sent[which] = time.Now()
+			if _, err := []net.Conn{syn, rel}[which].Write([][]byte{press, cut}[which]); err != nil {
 				return nil, nil, err
 			}
-			at, err := arrival(dev, which, input, 0)
+		}
+		var got [2]time.Time
+		for got[0].IsZero() || got[1].IsZero() {
+			c, err := next(dev)
 			if err != nil {
 				return nil, nil, err
 			}
-			if i >= warmUp {
-				*way.into = append(*way.into, at.Sub(sent))
+			if c.program == input && got[c.which].IsZero() {
+				got[c.which] = c.at
 			}
+		}
+		if i >= warmUp {
+			ours, bare = append(ours, got[0].Sub(sent[0])), append(bare, got[1].Sub(sent[1]))
 		}
 	}
 	return ours, bare, nil
 }
 
-// arrival waits until a device shows a program or a preview (0: any) and
-// returns when it did.
-func arrival(dev *child, which, program, preview int) (time.Time, error) {
-	for {
-		line, err := dev.lines.ReadString('\n')
-		if err != nil {
-			return time.Time{}, err
-		}
-		var w, pgm, pvw int
-		var ns int64
-		if _, err := fmt.Sscan(line, &w, &pgm, &pvw, &ns); err != nil {
-			return time.Time{}, err
-		}
-		if w == which && (program == 0 || pgm == program) && (preview == 0 || pvw == preview) {
-			return time.Unix(0, ns), nil
-		}
+// shown is what a switcher shows after a change.
+type shown struct {
+	which, program, preview int
+	at                      time.Time
+}
+
+// next waits for a change at one of the switchers.
+func next(dev *child) (shown, error) {
+	line, err := dev.lines.ReadString('\n')
+	if err != nil {
+		return shown{}, err
 	}
+	var s shown
+	var ns int64
+	_, err = fmt.Sscan(line, &s.which, &s.program, &s.preview, &ns)
+	s.at = time.Unix(0, ns)
+	return s, err
 }
 
 // seen is a delta that a live client got: when, and which preview it shows.
@@ -134,8 +138,14 @@ func deltas(dev *child, live []chan seen, addr string) (first, last []time.Durat
 		if _, err := hand.Write(osc.AppendFrame(nil, p)); err != nil {
 			return nil, nil, err
 		}
-		if _, err := arrival(dev, 0, 0, preview); err != nil {
-			return nil, nil, err
+		for {
+			c, err := next(dev)
+			if err != nil {
+				return nil, nil, err
+			}
+			if c.which == 0 && c.preview == preview {
+				break
+			}
 		}
 		var early, late time.Duration
 		for _, ch := range live {

@@ -60,6 +60,14 @@ func relay(to string) error {
 	if err != nil {
 		return err
 	}
+	// The switcher reports to the relay as it does to Synaptor.
+	hello, err := osc.Encode(device.Message{Address: "/follow"})
+	if err != nil {
+		return err
+	}
+	if _, err := tcp.Write(osc.AppendFrame(nil, hello)); err != nil {
+		return err
+	}
 	go func() { _, _ = io.Copy(io.Discard, tcp) }()
 	udp, err := net.ListenUDP("udp", &net.UDPAddr{IP: net.IPv4(127, 0, 0, 1)})
 	if err != nil {

@@ -25,6 +25,7 @@ type Bound struct {
 	sends   []*messageProgram
 	effects []boundEffect
 	needs   []boundNeed
+	affects []reading.Key
 	frames  float64
 }
 
@@ -117,6 +118,7 @@ func (t *Type) bindCommand(b *Bound, a *ActionSpec, scope expr.Scope) error {
 		}
 		e.derive = len(a.Send) == 0
 		b.effects = append(b.effects, e)
+		b.affects = append(b.affects, e.key)
 	}
 	for i, spec := range a.Needs {
 		when, err := expr.Compile(spec.When, scope)
@@ -293,13 +295,7 @@ func (b *Bound) Effects(w expr.World) []Effect {
 }
 
 // Affects lists the readings that the action changes.
-func (b *Bound) Affects() []reading.Key {
-	keys := make([]reading.Key, len(b.effects))
-	for i, e := range b.effects {
-		keys[i] = e.key
-	}
-	return keys
-}
+func (b *Bound) Affects() []reading.Key { return b.affects }
 
 // parseDuration reads 2s, 40ms or 25f (frames at the given rate); empty is 0.
 func parseDuration(s string, frameRate float64) (time.Duration, error) {

@@ -4,8 +4,10 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"io"
 	"net"
 	"strconv"
+	"syscall"
 	"time"
 
 	"golang.org/x/sys/unix"
@@ -39,7 +41,12 @@ func (Driver) Dial(ctx context.Context, host string, port int, stale time.Durati
 		_ = c.Close()
 		return nil, err
 	}
-	return &conn{tcp: tcp, frames: NewFrameReader(tcp)}, nil
+	raw, err := tcp.SyscallConn()
+	if err != nil {
+		_ = c.Close()
+		return nil, err
+	}
+	return &conn{tcp: tcp, raw: raw, frames: NewFrameReader(tcp)}, nil
 }
 
 // harden makes the kernel drop the connection, with what it still holds, when
@@ -61,6 +68,7 @@ func harden(c *net.TCPConn, stale time.Duration) error {
 
 type conn struct {
 	tcp    *net.TCPConn
+	raw    syscall.RawConn
 	frames *FrameReader
 }
 
@@ -86,7 +94,29 @@ func (c *conn) Write(payload []byte, deadline time.Time) error {
 		return err
 	}
 	_, err := c.tcp.Write(payload)
-	return err
+	return errors.Join(err, c.tcp.SetWriteDeadline(time.Time{}))
+}
+
+// TryWrite implements link.Conn. A device that takes only a part counts as
+// lost: it has not read for far longer than any deadline.
+func (c *conn) TryWrite(payload []byte) (ok bool, err error) {
+	var n int
+	var sys error
+	err = c.raw.Write(func(fd uintptr) bool {
+		n, sys = unix.Write(int(fd), payload)
+		return true // never wait
+	})
+	switch {
+	case err != nil:
+		return false, err
+	case errors.Is(sys, unix.EAGAIN):
+		return false, nil
+	case sys != nil:
+		return false, sys
+	case n < len(payload):
+		return false, io.ErrShortWrite
+	}
+	return true, nil
 }
 
 // Close implements link.Conn; it resets the connection.
