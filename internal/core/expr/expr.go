@@ -92,7 +92,7 @@ func (p *Program) Constant() bool { return len(p.Deps) == 0 }
 type runner struct {
 	vm    vm.VM
 	world World
-	env   environment
+	env   any // an environment whose functions ask world
 }
 
 var runners = sync.Pool{New: func() any {
