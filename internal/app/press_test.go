@@ -60,11 +60,14 @@ func TestAFaceIsPendingUntilTheSwitcherConfirms(t *testing.T) {
 
 func TestTheFrontPanelMovesTheKeysAndRenamesThem(t *testing.T) {
 	r := start(t).ready()
-	l := r.follow("page:cut")
+	l := r.follow("page:cut", "readings")
 	r.operate("/mix/1/program", 4)
 	l.until("d1 is on air", func() bool { return l.face("d1").is("on-air") })
 	r.operate("/input/4/name", "Door cam")
 	l.until("the keys follow the name", func() bool { return l.face("d1").Label == "Door cam" && l.face("d2").Label == "Door cam" })
+	l.until("the reading is known by the new name", func() bool {
+		return strings.Contains(string(l.values["reading/dome-switcher:mix/1/program"]), "Door cam")
+	})
 	r.operate("/input/4/gone", 1)
 	r.eventually("the input is gone", func() bool { return r.reading("input/4/gone").Value == true })
 	if e := r.entry(r.press("d2"), journal.Refused); !strings.Contains(e.Reason, "no longer has input 4") {

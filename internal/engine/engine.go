@@ -12,7 +12,6 @@ import (
 	"sync"
 	"time"
 
-	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/feed"
@@ -244,65 +243,8 @@ func (e *Engine) current(id string, gen int) *deviceState {
 	return nil
 }
 
-// World implements expr.World over the engine's readings.
+// world implements expr.World over the engine's readings.
 type world struct{ *reading.Table }
 
 // Reading implements expr.World.
 func (w world) Reading(k reading.Key) reading.Reading { return w.Get(k) }
-
-// sink brings what a link says to the engine; gen tells links of one device
-// apart after it was moved.
-type sink struct {
-	e   *Engine
-	gen int
-}
-
-type linkChanged struct {
-	gen   int
-	state link.State
-}
-
-type reported struct {
-	gen     int
-	device  string
-	at      time.Time
-	reports []device.Report
-}
-
-type written struct {
-	command uint64
-	at      time.Time
-}
-
-type dropped struct {
-	command uint64
-	at      time.Time
-	reason  string
-}
-
-type refused struct {
-	device string
-	at     time.Time
-	text   string
-}
-
-// LinkChanged implements link.Sink.
-func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
-
-// Reported implements link.Sink.
-func (s sink) Reported(id string, at time.Time, reports []device.Report) {
-	s.e.post(reported{s.gen, id, at, reports})
-}
-
-// Written implements link.Sink.
-func (s sink) Written(_ string, command uint64, at time.Time) { s.e.post(written{command, at}) }
-
-// Dropped implements link.Sink.
-func (s sink) Dropped(_ string, command uint64, at time.Time, reason string) {
-	s.e.post(dropped{command, at, reason})
-}
-
-// Refused implements link.Sink.
-func (s sink) Refused(device string, at time.Time, text string) {
-	s.e.post(refused{device, at, text})
-}

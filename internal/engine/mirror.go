@@ -134,6 +134,7 @@ func (m *mirror) follow(changes []change) {
 		case readingChanged:
 			m.table.Copy(ev.key, ev.now)
 			m.publishReading(ev.key, ev.now)
+			m.publishNamed(ev.key)
 			for _, c := range m.deps[ev.key] {
 				touch(c, ev.entry)
 			}

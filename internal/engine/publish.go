@@ -73,6 +73,25 @@ func (m *mirror) publishReading(k reading.Key, r reading.Reading) {
 	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.row(k, r))
 }
 
+// publishNamed publishes again the readings of a device whose value is known by
+// a name that has just changed.
+func (m *mirror) publishNamed(k reading.Key) {
+	d := m.snap.Devices[k.Device]
+	if d == nil || d.Type == nil {
+		return
+	}
+	index := d.Type.Names(k.Path)
+	if index == "" {
+		return
+	}
+	for _, path := range m.table.Paths(k.Device) {
+		if def := d.Type.Reading(path); def != nil && def.Of == index {
+			other := reading.Key{Device: k.Device, Path: path}
+			m.publishReading(other, m.table.Get(other))
+		}
+	}
+}
+
 func (m *mirror) publishDevice(id string) {
 	if m.snap.Devices[id] == nil {
 		return

@@ -26,6 +26,13 @@ type ShowDoc struct {
 	Redo         string          `json:"redo"`
 	Bench        bool            `json:"bench"` // stand-ins run here
 	OSCIn        string          `json:"oscIn"`
+	Journal      JournalHealth   `json:"journal"`
+}
+
+// JournalHealth says what the journal had to drop, and why it cannot write.
+type JournalHealth struct {
+	Dropped int64  `json:"dropped"`
+	Problem string `json:"problem"` // empty: all is well
 }
 
 // DeviceDoc is a device with its revision and what uses it.
@@ -106,6 +113,7 @@ func (s *server) show(c *echo.Context) error {
 		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title})
 	}
 	doc.SheetProblem = append(doc.SheetProblem, s.Sheets.Problems...)
+	doc.Journal.Dropped, doc.Journal.Problem = s.Journal.Health()
 	var err error
 	if doc.Undo, doc.Redo, err = s.Edit.Next(who(c)); err != nil {
 		return err

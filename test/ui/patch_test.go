@@ -134,3 +134,13 @@ func TestAnOddNameDoesNotBreakTheDrawing(t *testing.T) {
 	p.do(p.Text(key("c1", ".label"), "…"), p.Wait(`(() => { const t = document.querySelector('[data-control="c1"]').getBoundingClientRect();
 		const l = document.querySelector('[data-control="c1"] .label').getBoundingClientRect(); return l.right <= t.right && l.top >= t.top; })()`))
 }
+
+func TestTwoPeopleEditingOneKey(t *testing.T) {
+	tobin := sit(t, "/patch", true)
+	tobin.do(tobin.See(key("a1", ".on-air")), tobin.Fill("#label", "Imke"))
+	saskia := meet(t, tobin.app, "/patch")
+	saskia.do(saskia.See(key("a1", ".on-air")), saskia.Fill("#label", "Stage"), saskia.Keys("\r"), saskia.Text(key("a1", ".label"), "Stage"))
+	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .wrong", "Somebody else has changed this key"))
+	tobin.do(tobin.Click(".does .buttons button:nth-child(2)"), tobin.Text(key("a1", ".label"), "Imke"), saskia.Text(key("a1", ".label"), "Imke"))
+	tobin.do(tobin.Click("#history"), tobin.Text(".edits li:nth-child(2)", "Browser"), tobin.Text(".edits li:first-child", "you"))
+}

@@ -125,6 +125,20 @@ func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
 	return expr.Text(v)
 }
 
+// Names tells which index a reading names the values of, or "".
+func (t *Type) Names(path string) string {
+	def := t.Reading(path)
+	if def == nil {
+		return ""
+	}
+	for name, ix := range t.Sheet.Index {
+		if ix.From == def.Path {
+			return name
+		}
+	}
+	return ""
+}
+
 // TitleOf gives the title of a concrete reading, such as Program of mix effect 1.
 func (t *Type) TitleOf(path string) string {
 	def := t.Reading(path)

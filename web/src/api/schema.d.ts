@@ -504,6 +504,7 @@ export interface components {
             /** @description Simulated devices run in this process. */
             bench: boolean;
             oscIn: string;
+            journal: components["schemas"]["JournalHealth"];
         };
         /** @description A device, its revision and what uses it. */
         Device: {
@@ -975,6 +976,11 @@ export interface components {
             /** @enum {string} */
             type: "error";
             text: string;
+        };
+        /** @description What the journal had to drop, and why it cannot write; an empty problem means that all is well. */
+        JournalHealth: {
+            dropped: number;
+            problem: string;
         };
     };
     responses: never;

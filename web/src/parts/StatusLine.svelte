@@ -62,6 +62,9 @@
     font-family: var(--condensed);
     font-weight: 600;
     font-size: 0.9375rem;
+    max-width: 15rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   .mark {
     width: 12px;

@@ -3,11 +3,15 @@
   import Redo from "carbon-icons-svelte/lib/Redo.svelte";
   import Undo from "carbon-icons-svelte/lib/Undo.svelte";
   import ToolKit from "carbon-icons-svelte/lib/ToolKit.svelte";
+  import ListBoxes from "carbon-icons-svelte/lib/ListBoxes.svelte";
+  import EditList from "./EditList.svelte";
   import Mark from "./Mark.svelte";
   import { route, views } from "../live/route.svelte";
   import { redo, show, undo } from "../live/show.svelte";
 
   let { bench = $bindable(), help = $bindable() }: { bench: boolean; help: boolean } = $props();
+
+  let history = $state(false);
 
   function open(e: MouseEvent, path: string) {
     if (e.ctrlKey || e.metaKey || e.shiftKey || e.button !== 0) return;
@@ -43,6 +47,13 @@
       title={show.doc?.redo ? `Do again: ${show.doc.redo} (Ctrl+Shift+Z)` : "Nothing to do again"}
       aria-label="Do again"><Redo size={16} /></button
     >
+    <button
+      id="history"
+      aria-expanded={history}
+      onclick={() => (history = !history)}
+      title="What was edited"
+      aria-label="What was edited"><ListBoxes size={16} /></button
+    >
     {#if show.doc?.bench}
       <button id="bench" aria-pressed={bench} onclick={() => (bench = !bench)} title="Simulated devices (B)"
         ><ToolKit size={16} /> Bench</button
@@ -53,6 +64,7 @@
     >
   </span>
 </header>
+{#if history}<EditList onclose={() => (history = false)} />{/if}
 
 <style>
   header {

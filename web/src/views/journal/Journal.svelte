@@ -5,6 +5,7 @@
   import { ms } from "../../live/clock.svelte";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
+  import { show } from "../../live/show.svelte";
   import Trace from "./Trace.svelte";
 
   const entries = new SvelteMap<string, Entry>();
@@ -13,6 +14,7 @@
   let problem = $state("");
   let words = $state("");
   const most = 200;
+  const health = $derived(show.doc?.journal);
 
   const open = $derived(route.path.startsWith("/journal/") ? route.path.slice("/journal/".length) : "");
   const rows = $derived.by(() => {
@@ -92,6 +94,11 @@
       <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
     </div>
     {#if problem}<p class="wrong">{problem}</p>{/if}
+    {#if health && (health.problem || health.dropped > 0)}
+      <p class="wrong">
+        {health.dropped} entries were not kept{health.problem ? `: ${health.problem}` : ""}. Presses go on all the same.
+      </p>
+    {/if}
     <table>
       <thead>
         <tr

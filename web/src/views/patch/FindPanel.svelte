@@ -115,8 +115,8 @@
           <span class="title">{r.title}</span>
           {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
           <span class="sub"
-            >{r.unusable || r.help}{#if r.example && words === ""}
-              <em>“{r.example}”</em>{/if}</span
+            >{r.unusable || r.help}
+            {#if r.example && words === ""}<em>“{r.example}”</em>{/if}</span
           >
         </button>
         {#if open?.result === r}

@@ -30,7 +30,7 @@
       ? Math.max(
           56,
           Math.min(
-            108,
+            156,
             Math.floor((width - 60 - (finding ? 380 : 0)) / (controller.columns * 1.085)),
             Math.floor((height - 330) / (controller.rows * 1.09)),
           ),

@@ -1,11 +1,12 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
-  import { api, fieldsOf, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
+  import { api, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { clock, ago, ms } from "../../live/clock.svelte";
   import { feed } from "../../live/feed.svelte";
-  import { notices, show } from "../../live/show.svelte";
+  import { show } from "../../live/show.svelte";
+  import DoesStation from "./DoesStation.svelte";
 
   let {
     controller,
@@ -28,22 +29,13 @@
   let path = $state.raw<Path | undefined>();
   let problem = $state("");
   let asked = 0;
-  let draft = $state({ label: "", background: "", text: "", params: {} as Record<string, string> });
-  let fields = $state<Record<string, string>>({});
-  let labelInput = $state<HTMLInputElement>();
+  let station = $state<DoesStation>();
 
   const mapping = $derived(path?.mapping ?? undefined);
   const does = $derived(path?.does[0]);
   const drives = $derived(path?.drives[0]);
   const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
   const face = $derived(show.faceAt(page, control));
-  const dirty = $derived(
-    !!mapping &&
-      (draft.label !== (mapping.face.label ?? "") ||
-        draft.background !== (mapping.face.background ?? "") ||
-        draft.text !== (mapping.face.text ?? "") ||
-        (does?.action?.params ?? []).some((p) => draft.params[p.id] !== p.value)),
-  );
 
   // The path is read again when another control is selected, when the show changes, when
   // a name or link of its device changes (its face then does), and when a latency was measured.
@@ -70,23 +62,11 @@
         params: { path: { page, control } },
       });
       if (turn !== asked) return;
-      const sameThing = data?.mapping?.id === path?.mapping?.id && data?.mapping?.rev === path?.mapping?.rev;
       path = data;
       problem = error ? error.detail : "";
-      if (!sameThing || !data) reset();
     } catch {
       problem = "Synaptor does not answer.";
     }
-  }
-
-  function reset() {
-    fields = {};
-    draft = {
-      label: mapping?.face.label ?? "",
-      background: mapping?.face.background ?? "",
-      text: mapping?.face.text ?? "",
-      params: Object.fromEntries((does?.action?.params ?? []).map((p) => [p.id, p.value])),
-    };
   }
 
   /** The label is to be edited as soon as its field is there. */
@@ -97,41 +77,10 @@
   }
 
   $effect(() => {
-    if (!editing || !labelInput || path?.control !== control) return;
+    if (!editing || !station || path?.control !== control) return;
     editing = false;
-    labelInput.focus();
-    labelInput.select();
+    station.editLabel();
   });
-
-  async function save() {
-    if (!mapping || !does) return;
-    const { error } = await api.PUT("/api/v1/mappings/{id}", {
-      params: { path: { id: mapping.id } },
-      body: {
-        rev: mapping.rev,
-        name: mapping.name ?? "",
-        face: {
-          ...mapping.face,
-          label: draft.label || undefined,
-          background: draft.background || undefined,
-          text: draft.text || undefined,
-        },
-        action: does.action ? { device: does.device, action: does.action.id, params: draft.params } : undefined,
-      },
-    });
-    fields = fieldsOf(error);
-    if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
-  }
-
-  function labelKeys(e: KeyboardEvent) {
-    if (e.key === "Enter") void save();
-    else if (e.key === "Escape") {
-      reset();
-      (e.currentTarget as HTMLElement).blur();
-    } else return;
-    e.preventDefault();
-    e.stopPropagation();
-  }
 
   const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
 </script>
@@ -170,83 +119,15 @@
     <h3><i class="dot"></i> does</h3>
     {#if problem}
       <p class="wrong">{problem}</p>
+    {:else if !path}
+      <p class="quiet">…</p>
     {:else if !mapping || !does}
       <p class="quiet">Nothing yet.</p>
       <Button size="small" kind="tertiary" on:click={onfind}>What should it do?</Button>
     {:else}
-      <p class="head">{does.title}</p>
-      {#if does.problem}<p class="wrong">{does.problem}</p>{/if}
-      <form
-        onsubmit={(e) => {
-          e.preventDefault();
-          void save();
-        }}
-      >
-        {#each does.action?.params ?? [] as p (p.id)}
-          <label
-            ><span>{p.title}</span>
-            {#if p.choices.length > 0}
-              <select bind:value={draft.params[p.id]} data-param={p.id}>
-                {#if !p.choices.some((c) => c.value === p.value)}<option value={p.value}>{p.value} (not there)</option
-                  >{/if}
-                {#each p.choices as c (c.value)}<option value={c.value}>{c.name}{c.gone ? " (gone)" : ""}</option
-                  >{/each}
-              </select>
-            {:else}
-              <input
-                bind:value={draft.params[p.id]}
-                type={p.type === "text" ? "text" : "number"}
-                min={p.min}
-                max={p.max}
-              />
-            {/if}
-          </label>
-          {#if fields[`params.${p.id}`]}<p class="wrong">{fields[`params.${p.id}`]}</p>{/if}
-        {/each}
-        <label
-          ><span>label</span>
-          <input
-            bind:this={labelInput}
-            bind:value={draft.label}
-            id="label"
-            placeholder={mapping.face.label ? "follows the device" : (face?.label ?? "")}
-            title="Text with {'{…}'} follows readings; empty follows the device's own names"
-            onkeydown={labelKeys}
-          /></label
-        >
-        {#if fields.label}<p class="wrong">{fields.label}</p>{/if}
-        <label
-          ><span>colours</span>
-          <span class="colours">
-            <input
-              type="color"
-              aria-label="Background"
-              title="Background"
-              value={draft.background || face?.background || "#242c3a"}
-              oninput={(e) => (draft.background = e.currentTarget.value)}
-            />
-            <input
-              type="color"
-              aria-label="Text"
-              title="Text"
-              value={draft.text || face?.text || "#f4f4f4"}
-              oninput={(e) => (draft.text = e.currentTarget.value)}
-            />
-            {#if draft.background || draft.text}
-              <button type="button" class="plain" onclick={() => ((draft.background = ""), (draft.text = ""))}
-                >the role's own</button
-              >
-            {/if}
-          </span></label
-        >
-        {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
-        {#if dirty}
-          <div class="buttons">
-            <Button size="small" type="submit">Save</Button>
-            <Button size="small" kind="ghost" on:click={reset}>Leave as it was</Button>
-          </div>
-        {/if}
-      </form>
+      {#key mapping.id}
+        <DoesStation bind:this={station} {mapping} {does} {face} />
+      {/key}
     {/if}
   </section>
 
@@ -277,7 +158,7 @@
         </p>{/each}
       {#if link?.phase === "down"}<p class="alarm box">{link.problem}</p>{/if}
     {:else}
-      <p class="quiet">{does?.problem ?? "No device."}</p>
+      <p class="quiet">{does?.problem ?? (path ? "No device." : "…")}</p>
     {/if}
   </section>
 
@@ -398,6 +279,7 @@
     gap: 0.5rem;
     margin-top: 0.6rem;
     align-items: center;
+    flex-wrap: wrap;
   }
   .try {
     min-width: 5.5rem;
@@ -419,53 +301,6 @@
   .try.down {
     background: var(--text);
     color: #000;
-  }
-  form {
-    display: grid;
-    gap: 0.3rem;
-    margin-top: 0.4rem;
-  }
-  label {
-    display: grid;
-    grid-template-columns: 5rem 1fr;
-    align-items: center;
-    gap: 0.5rem;
-    color: var(--quiet);
-  }
-  input:not([type="color"]),
-  select {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 28px;
-    padding: 0 0.4rem;
-    font: inherit;
-    min-width: 0;
-    width: 100%;
-  }
-  input::placeholder {
-    color: #8b939d;
-  }
-  .colours {
-    display: flex;
-    gap: 0.4rem;
-    align-items: center;
-  }
-  input[type="color"] {
-    width: 40px;
-    height: 26px;
-    padding: 0;
-    border: 1px solid var(--line);
-    background: none;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
   }
   .wrong {
     color: var(--finding);
@@ -493,19 +328,19 @@
   }
   .looks {
     display: flex;
-    gap: 10px;
+    gap: 8px;
     margin: 0.5rem 0 0.4rem;
     flex-wrap: wrap;
   }
   figure {
     margin: 0;
-    width: 60px;
+    width: 46px;
   }
   .look {
     position: relative;
     display: block;
-    width: 60px;
-    height: 60px;
+    width: 46px;
+    height: 46px;
   }
   figcaption {
     font-size: 0.6875rem;

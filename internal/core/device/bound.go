@@ -1,0 +1,110 @@
+package device
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+)
+
+// Refusal says why the action cannot be sent as things stand, or "".
+func (b *Bound) Refusal(w expr.World) string {
+	for _, n := range b.needs {
+		if !n.when.Holds(w) {
+			return n.say.Text(w)
+		}
+	}
+	return ""
+}
+
+// Constant reports whether the messages are the same at every press, so that
+// they can be encoded in advance.
+func (b *Bound) Constant() bool {
+	for _, s := range b.sends {
+		if !s.constant() {
+			return false
+		}
+	}
+	for _, e := range b.effects {
+		if e.derive && !e.to.Constant() {
+			return false
+		}
+	}
+	return true
+}
+
+// Messages gives what to send. It evaluates what depends on readings against
+// the state before the action.
+func (b *Bound) Messages(w expr.World) ([]Message, error) {
+	var out []Message
+	for _, s := range b.sends {
+		m, err := s.eval(w)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, m)
+	}
+	for _, e := range b.effects {
+		if !e.derive {
+			continue
+		}
+		v, err := e.to.Eval(w)
+		if err != nil {
+			return nil, err
+		}
+		vars, _ := e.def.path.match(e.key.Path)
+		address, err := e.def.address.fill(vars)
+		if err != nil {
+			return nil, err
+		}
+		arg, err := e.def.toWire(v)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, Message{Address: "/" + address, Args: []any{arg}})
+	}
+	return out, nil
+}
+
+// Effects gives what the action brings about, computed from the state before
+// it. An effect that cannot be computed yet is left out: nothing is expected
+// then.
+func (b *Bound) Effects(w expr.World) []Effect {
+	var out []Effect
+	for _, e := range b.effects {
+		v, err := e.to.Eval(w)
+		if err != nil || v == nil {
+			continue
+		}
+		if v, err = e.def.normal(v); err != nil {
+			continue
+		}
+		after, err := parseDuration(e.after.Text(w), b.frames)
+		if err != nil {
+			continue
+		}
+		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after})
+	}
+	return out
+}
+
+// Affects lists the readings that the action changes.
+func (b *Bound) Affects() []reading.Key { return b.affects }
+
+// parseDuration reads 2s, 40ms or 25f (frames at the given rate); empty is 0.
+func parseDuration(s string, frameRate float64) (time.Duration, error) {
+	if s == "" {
+		return 0, nil
+	}
+	if n, ok := strings.CutSuffix(s, "f"); ok {
+		f, err := strconv.ParseFloat(n, 64)
+		if err != nil || frameRate <= 0 {
+			return 0, fmt.Errorf("%q is not a number of frames", s)
+		}
+		return time.Duration(f / frameRate * float64(time.Second)), nil
+	}
+	return time.ParseDuration(s)
+}

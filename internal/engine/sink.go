@@ -1,0 +1,65 @@
+package engine
+
+import (
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/link"
+)
+
+// sink brings what a link says to the engine; gen tells links of one device
+// apart after it was moved.
+type sink struct {
+	e   *Engine
+	gen int
+}
+
+type linkChanged struct {
+	gen   int
+	state link.State
+}
+
+type reported struct {
+	gen     int
+	device  string
+	at      time.Time
+	reports []device.Report
+}
+
+type written struct {
+	command uint64
+	at      time.Time
+}
+
+type dropped struct {
+	command uint64
+	at      time.Time
+	reason  string
+}
+
+type refused struct {
+	device string
+	at     time.Time
+	text   string
+}
+
+// LinkChanged implements link.Sink.
+func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
+
+// Reported implements link.Sink.
+func (s sink) Reported(id string, at time.Time, reports []device.Report) {
+	s.e.post(reported{s.gen, id, at, reports})
+}
+
+// Written implements link.Sink.
+func (s sink) Written(_ string, command uint64, at time.Time) { s.e.post(written{command, at}) }
+
+// Dropped implements link.Sink.
+func (s sink) Dropped(_ string, command uint64, at time.Time, reason string) {
+	s.e.post(dropped{command, at, reason})
+}
+
+// Refused implements link.Sink.
+func (s sink) Refused(device string, at time.Time, text string) {
+	s.e.post(refused{device, at, text})
+}

@@ -1,0 +1,237 @@
+package link
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"sync"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+)
+
+// session is one connection from its start to its loss.
+type session struct {
+	*Link
+	conn Conn
+	// writing is held by whoever writes: the session's goroutine, or the engine
+	// for a command that goes out at once.
+	writing sync.Mutex
+	heard   chan heard
+	failed  chan error
+	quit    chan struct{}
+	up      bool
+	asked   time.Time // the oldest question without an answer; zero: none
+	last    time.Time
+}
+
+// heard is what the reader tells the writer.
+type heard struct {
+	at       time.Time
+	identity string // the identifying reading, when it was reported
+	hasID    bool
+	bad      error
+}
+
+// errWrongDevice says that what answers is not what the sheet describes.
+var errWrongDevice = errors.New("wrong device")
+
+// errSilent says that a question stayed without an answer.
+var errSilent = errors.New("no answer")
+
+func (s *session) serve(ctx context.Context) error {
+	if err := s.ask(); err != nil {
+		return err
+	}
+	id, err := s.awaitIdentity(ctx)
+	if err != nil {
+		return err
+	}
+	if !s.cfg.Type.Identified(id) {
+		return errWrongDevice
+	}
+	s.state.Found, s.state.Bad = id, 0
+	s.enter(Syncing, "")
+	for _, m := range s.cfg.Type.Start() {
+		if err := s.write(m); err != nil {
+			return err
+		}
+	}
+	if err := s.ask(); err != nil {
+		return err
+	}
+	if _, err := s.awaitIdentity(ctx); err != nil {
+		return err
+	}
+	s.up = true
+	s.open.Store(s)
+	defer s.open.Store(nil)
+	s.enter(Up, "")
+	return s.live(ctx)
+}
+
+// awaitIdentity waits for the identifying reading. Commands that arrive in the
+// meantime wait in the queue; those whose deadline passes are dropped.
+func (s *session) awaitIdentity(ctx context.Context) (string, error) {
+	limit := time.NewTimer(answerLimit)
+	defer limit.Stop()
+	for {
+		select {
+		case h := <-s.heard:
+			s.note(h)
+			if h.hasID {
+				return h.identity, nil
+			}
+		case err := <-s.failed:
+			return "", err
+		case <-limit.C:
+			if s.last.IsZero() {
+				return "", errSilent
+			}
+			return "", errWrongDevice
+		case <-ctx.Done():
+			return "", ctx.Err()
+		}
+	}
+}
+
+func (s *session) live(ctx context.Context) error {
+	alive := time.NewTicker(s.cfg.Type.Alive)
+	defer alive.Stop()
+	silent := time.NewTimer(time.Hour)
+	defer silent.Stop()
+	for {
+		select {
+		case c := <-s.queue:
+			if err := s.command(c); err != nil {
+				return err
+			}
+		case h := <-s.heard:
+			s.note(h)
+		case err := <-s.failed:
+			return err
+		case <-alive.C:
+			if err := s.question(silent); err != nil {
+				return err
+			}
+		case <-s.probe:
+			if err := s.question(silent); err != nil {
+				return err
+			}
+		case <-silent.C:
+			if !s.asked.IsZero() {
+				return errSilent
+			}
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+	}
+}
+
+// question asks whether the device is there, unless a question is under way.
+func (s *session) question(silent *time.Timer) error {
+	if !s.asked.IsZero() {
+		return nil
+	}
+	s.asked = time.Now()
+	silent.Reset(s.cfg.Type.Alive)
+	return s.ask()
+}
+
+func (s *session) command(c Command) error {
+	now := time.Now()
+	if now.After(c.Deadline) {
+		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")
+		return nil
+	}
+	if err := s.send(c.Payload, c.Deadline); err != nil {
+		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), "the link was lost while it was sent")
+		return err
+	}
+	s.cfg.Sink.Written(s.cfg.Device, c.ID, time.Now())
+	return nil
+}
+
+func (s *session) ask() error {
+	m, ok := s.cfg.Type.Ask(s.cfg.Type.Sheet.Link.Identify.Reading)
+	if !ok {
+		return nil
+	}
+	return s.write(m)
+}
+
+func (s *session) write(m device.Message) error {
+	payload, err := s.cfg.Driver.Encode(m)
+	if err != nil {
+		return err
+	}
+	return s.send(payload, time.Now().Add(s.cfg.Type.Deadline))
+}
+
+func (s *session) send(payload []byte, deadline time.Time) error {
+	s.writing.Lock()
+	defer s.writing.Unlock()
+	return s.conn.Write(payload, deadline)
+}
+
+// note takes in what the reader heard.
+func (s *session) note(h heard) {
+	s.last, s.asked, s.state.Heard = h.at, time.Time{}, h.at
+	if h.bad != nil {
+		s.state.Bad++
+		s.state.Problem = fmt.Sprintf("%s sent something that makes no sense: %v.", s.cfg.Name, h.bad)
+		s.cfg.Sink.LinkChanged(s.state)
+	}
+}
+
+// read passes on what the device says until the connection ends.
+func (s *session) read() {
+	for {
+		msgs, err := s.conn.Read()
+		at := time.Now()
+		h := heard{at: at}
+		var bad *BadInput
+		switch {
+		case errors.As(err, &bad):
+			h.bad = bad.Err
+		case err != nil:
+			s.failed <- err
+			return
+		default:
+			s.take(msgs, at, &h)
+		}
+		select {
+		case s.heard <- h:
+		case <-s.quit:
+			return
+		}
+	}
+}
+
+func (s *session) take(msgs []device.Message, at time.Time, h *heard) {
+	var reports []device.Report
+	for _, m := range msgs {
+		if refusal := s.cfg.Type.Sheet.Link.Refusal; refusal != "" && m.Address == refusal {
+			text := ""
+			if len(m.Args) > 0 {
+				text = expr.Text(m.Args[0])
+			}
+			s.cfg.Sink.Refused(s.cfg.Device, at, text)
+			continue
+		}
+		r, known, err := s.cfg.Type.Match(m)
+		switch {
+		case err != nil:
+			h.bad = err
+		case known:
+			reports = append(reports, r)
+			if r.Path == s.cfg.Type.Sheet.Link.Identify.Reading {
+				h.identity, h.hasID = expr.Text(r.Value), true
+			}
+		}
+	}
+	if len(reports) > 0 {
+		s.cfg.Sink.Reported(s.cfg.Device, at, reports)
+	}
+}

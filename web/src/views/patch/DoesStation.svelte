@@ -1,0 +1,219 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import { api, fieldsOf, type Face, type Mapping, type Path } from "../../api/client";
+  import { notices } from "../../live/show.svelte";
+
+  /** What a mapping does and how it looks, edited in place. It is made anew for every mapping. */
+  let { mapping, does, face }: { mapping: Mapping; does: Path["does"][number]; face: Face | undefined } = $props();
+
+  const stored = () => ({
+    label: mapping.face.label ?? "",
+    background: mapping.face.background ?? "",
+    text: mapping.face.text ?? "",
+    params: Object.fromEntries((does.action?.params ?? []).map((p) => [p.id, p.value])),
+  });
+  let draft = $state(stored());
+  /** What the draft was made from, and at which revision. */
+  let base = $state.raw(stored());
+  let rev = $state((() => mapping.rev)());
+  let fields = $state<Record<string, string>>({});
+  let labelInput = $state<HTMLInputElement>();
+
+  const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
+  const dirty = $derived(!same(draft, base));
+  /** Somebody else changed it while it was being edited here. */
+  const overtaken = $derived(dirty && mapping.rev !== rev);
+
+  // What is stored shows at once, unless something is being edited.
+  $effect(() => {
+    void mapping.rev;
+    if (!dirty && (mapping.rev !== rev || !same(base, stored()))) reset();
+  });
+
+  function reset() {
+    fields = {};
+    base = stored();
+    draft = stored();
+    rev = mapping.rev;
+  }
+
+  export function editLabel() {
+    labelInput?.focus();
+    labelInput?.select();
+  }
+
+  async function save(against = rev) {
+    const { error } = await api.PUT("/api/v1/mappings/{id}", {
+      params: { path: { id: mapping.id } },
+      body: {
+        rev: against,
+        name: mapping.name ?? "",
+        face: {
+          ...mapping.face,
+          label: draft.label || undefined,
+          background: draft.background || undefined,
+          text: draft.text || undefined,
+        },
+        action: does.action ? { device: does.device, action: does.action.id, params: draft.params } : undefined,
+      },
+    });
+    fields = fieldsOf(error);
+    if (!error) base = $state.snapshot(draft);
+    else if (Object.keys(fields).length === 0) notices.add("refused", error.detail);
+  }
+
+  function labelKeys(e: KeyboardEvent) {
+    if (e.key === "Enter") void save();
+    else if (e.key === "Escape") {
+      reset();
+      (e.currentTarget as HTMLElement).blur();
+    } else return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+</script>
+
+<p class="head">{does.title}</p>
+{#if does.problem}<p class="wrong">{does.problem}</p>{/if}
+<form
+  onsubmit={(e) => {
+    e.preventDefault();
+    void save();
+  }}
+>
+  {#each does.action?.params ?? [] as p (p.id)}
+    <label
+      ><span>{p.title}</span>
+      {#if p.choices.length > 0}
+        <select bind:value={draft.params[p.id]} data-param={p.id}>
+          {#if !p.choices.some((c) => c.value === p.value)}<option value={p.value}>{p.value} (not there)</option>{/if}
+          {#each p.choices as c (c.value)}<option value={c.value}>{c.name}{c.gone ? " (gone)" : ""}</option>{/each}
+        </select>
+      {:else}
+        <input
+          value={draft.params[p.id]}
+          inputmode={p.type === "text" ? "text" : "numeric"}
+          data-param={p.id}
+          oninput={(e) => (draft.params[p.id] = e.currentTarget.value)}
+        />
+      {/if}
+    </label>
+    {#if fields[`params.${p.id}`]}<p class="wrong">{fields[`params.${p.id}`]}</p>{/if}
+  {/each}
+  <label
+    ><span>label</span>
+    <input
+      bind:this={labelInput}
+      bind:value={draft.label}
+      id="label"
+      placeholder={mapping.face.label ? "follows the device" : (face?.label ?? "")}
+      title="Text with {'{…}'} follows readings; empty follows the device's own names"
+      onkeydown={labelKeys}
+    /></label
+  >
+  {#if fields.label}<p class="wrong">{fields.label}</p>{/if}
+  <label
+    ><span>colours</span>
+    <span class="colours">
+      <input
+        type="color"
+        aria-label="Background"
+        title="Background"
+        value={draft.background || face?.background || "#242c3a"}
+        oninput={(e) => (draft.background = e.currentTarget.value)}
+      />
+      <input
+        type="color"
+        aria-label="Text"
+        title="Text"
+        value={draft.text || face?.text || "#f4f4f4"}
+        oninput={(e) => (draft.text = e.currentTarget.value)}
+      />
+      {#if draft.background || draft.text}
+        <button type="button" class="plain" onclick={() => ((draft.background = ""), (draft.text = ""))}
+          >the role's own</button
+        >
+      {/if}
+    </span></label
+  >
+  {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
+  {#if overtaken}
+    <p class="wrong">Somebody else has changed this key in the meantime.</p>
+    <div class="buttons">
+      <Button size="small" kind="ghost" on:click={reset}>Show theirs</Button>
+      <Button size="small" kind="ghost" on:click={() => save(mapping.rev)}>Save mine over it</Button>
+    </div>
+  {:else if dirty}
+    <div class="buttons">
+      <Button size="small" type="submit">Save</Button>
+      <Button size="small" kind="ghost" on:click={reset}>Leave as it was</Button>
+    </div>
+  {/if}
+</form>
+
+<style>
+  p {
+    margin: 0 0 0.3rem;
+    font-size: inherit;
+  }
+  .head {
+    font-size: 0.9375rem;
+    overflow-wrap: anywhere;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+  .buttons {
+    display: flex;
+    gap: 0.5rem;
+    margin-top: 0.3rem;
+    flex-wrap: wrap;
+  }
+  form {
+    display: grid;
+    gap: 0.3rem;
+    margin-top: 0.4rem;
+  }
+  label {
+    display: grid;
+    grid-template-columns: 5rem 1fr;
+    align-items: center;
+    gap: 0.5rem;
+    color: var(--quiet);
+  }
+  .colours {
+    display: flex;
+    gap: 0.4rem;
+    align-items: center;
+  }
+  input[type="color"] {
+    width: 40px;
+    height: 26px;
+    padding: 0;
+    border: 1px solid var(--line);
+    background: none;
+  }
+  .plain {
+    background: none;
+    border: 0;
+    color: #8fd6e0;
+    font: inherit;
+    cursor: pointer;
+    text-decoration: underline;
+  }
+  input:not([type="color"]),
+  select {
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid #5b636d;
+    color: var(--text);
+    height: 28px;
+    padding: 0 0.4rem;
+    font: inherit;
+    min-width: 0;
+    width: 100%;
+  }
+  input::placeholder {
+    color: #8b939d;
+  }
+</style>
