@@ -1,0 +1,82 @@
+package sheet
+
+import (
+	"os"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/reading"
+)
+
+func TestTheDocumentedExampleLoadsAndDoesWhatItSays(t *testing.T) {
+	doc, err := os.ReadFile("../../docs/device-sheets.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, rest, _ := strings.Cut(string(doc), "```json\n")
+	example, _, ok := strings.Cut(rest, "```")
+	if !ok {
+		t.Fatal("docs/device-sheets.md has no example")
+	}
+	typ, p := ParseDevice("docs/device-sheets.md", []byte(example))
+	if p != nil {
+		t.Fatal(p)
+	}
+	b, err := typ.Bind("d", "lamp-on", map[string]string{"lamp": "1"}, 25)
+	if err != nil {
+		t.Fatal(err)
+	}
+	msgs, err := b.Messages(tableOf{reading.NewTable()})
+	if err != nil || len(msgs) != 1 || msgs[0].Address != "/lamp/1/on" || msgs[0].Args[0] != 1 {
+		t.Errorf("it sends %v (%v)", msgs, err)
+	}
+	if r, ok, err := typ.Match(device.Message{Address: "/lamp/1/name", Args: []any{"Red walkway"}}); !ok || err != nil || r.Value != "Red walkway" {
+		t.Errorf("it reads %+v (%v)", r, err)
+	}
+}
+
+// TestWhatIsSentIsWhatIsReported holds for every built-in sheet: an action that
+// sets readings sends messages that, reported back, give the values it expects.
+func TestWhatIsSentIsWhatIsReported(t *testing.T) {
+	lib, err := Load(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, typ := range lib.Devices() {
+		for _, a := range typ.Sheet.Actions {
+			if len(a.Send) > 0 {
+				continue
+			}
+			params := map[string]string{}
+			for _, p := range a.Params {
+				switch {
+				case len(p.Options) > 0:
+					params[p.ID] = p.Options[len(p.Options)-1]
+				case p.Default == "":
+					params[p.ID] = "2"
+				}
+			}
+			b, err := typ.Bind("d", a.ID, params, 25)
+			if err != nil {
+				t.Errorf("%s %s: %v", typ.Sheet.Type, a.ID, err)
+				continue
+			}
+			world := tableOf{reading.NewTable()}
+			world.Report(reading.Key{Device: "d", Path: "keyer/2/on"}, true, time.Unix(0, 0)) // for what toggles it
+			msgs, err := b.Messages(world)
+			effects := b.Effects(world)
+			if err != nil || len(msgs) != len(effects) {
+				t.Errorf("%s %s: %d messages for %d effects (%v)", typ.Sheet.Type, a.ID, len(msgs), len(effects), err)
+				continue
+			}
+			for i, m := range msgs {
+				r, ok, err := typ.Match(m)
+				if !ok || err != nil || r.Path != effects[i].Key.Path || r.Value != effects[i].Value {
+					t.Errorf("%s %s: sends %v, which reports %+v, but expects %+v (%v)", typ.Sheet.Type, a.ID, m, r, effects[i], err)
+				}
+			}
+		}
+	}
+}
