@@ -48,6 +48,7 @@ type Engine struct {
 	commands map[uint64]*command
 	lastID   uint64
 	timer    *time.Timer
+	armed    time.Time // when the timer wakes; zero: it is not set
 }
 
 // Input is something a hand, a foot or the network did.

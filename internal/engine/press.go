@@ -190,8 +190,9 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: c.entry, Sent: c.sent,
 			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so})
 		e.changed(f.Key, c.entry)
+		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}
-	e.arm()
+	e.arm(c.askAt)
 }
 
 func (rt *deviceState) statsOf(action string) reading.Stats {

@@ -187,6 +187,7 @@ func (e *Engine) lose(device, why string) {
 
 // due does what is due: expectations expire, silent devices are asked.
 func (e *Engine) due(now time.Time) {
+	e.armed = time.Time{}
 	keys, expired := e.table.Expire(now)
 	for _, s := range expired {
 		e.settled(s, now)
@@ -195,6 +196,9 @@ func (e *Engine) due(now time.Time) {
 		e.changed(k, "")
 	}
 	for _, c := range e.commands {
+		if !c.askAt.IsZero() && now.Before(c.askAt) {
+			e.arm(c.askAt)
+		}
 		if c.askAt.IsZero() || now.Before(c.askAt) {
 			continue
 		}
@@ -203,18 +207,16 @@ func (e *Engine) due(now time.Time) {
 			rt.link.Probe()
 		}
 	}
-	e.arm()
+	if at, any := e.table.NextLimit(); any {
+		e.arm(at)
+	}
 }
 
-// arm sets the timer to the next thing that is due.
-func (e *Engine) arm() {
-	at, any := e.table.NextLimit()
-	for _, c := range e.commands {
-		if !c.askAt.IsZero() && (!any || c.askAt.Before(at)) {
-			at, any = c.askAt, true
-		}
-	}
-	if any {
+// arm has the timer wake the engine at a time, or earlier where something else
+// is due before.
+func (e *Engine) arm(at time.Time) {
+	if e.armed.IsZero() || at.Before(e.armed) {
+		e.armed = at
 		e.timer.Reset(time.Until(at))
 	}
 }

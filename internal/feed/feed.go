@@ -23,9 +23,11 @@ type Hub struct {
 	prepare  func()
 }
 
+// entry is the last value of a key. It is encoded when somebody is to see it.
 type entry struct {
 	topics []string
-	raw    json.RawMessage
+	value  any
+	raw    json.RawMessage // nil: not encoded yet
 }
 
 var epochs atomic.Int64
@@ -45,33 +47,54 @@ func (h *Hub) OnFollow(prepare func()) { h.prepare = prepare }
 func (h *Hub) Followed(topics []string) bool {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	return slices.ContainsFunc(topics, func(t string) bool { return h.followed[t] > 0 })
+	return h.anyFollows(topics)
 }
 
 // Publish sets the value of a key and hands it to the clients that follow one
-// of its topics. A value that did not change is not sent again.
+// of its topics. A value that did not change is not sent again. The value must
+// not change after this call.
 func (h *Hub) Publish(key string, topics []string, value any) { h.put(key, topics, value, true) }
 
 // Announce hands a value to clients without keeping it for later ones.
 func (h *Hub) Announce(key string, topics []string, value any) { h.put(key, topics, value, false) }
 
 func (h *Hub) put(key string, topics []string, value any, keep bool) {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	old := h.values[key]
+	seen := topics
+	if keep && !slices.Equal(topics, old.topics) {
+		seen = slices.Concat(topics, old.topics)
+	}
+	if !h.anyFollows(seen) {
+		if keep {
+			h.values[key] = entry{topics: topics, value: value}
+		}
+		return
+	}
+	now := entry{topics: topics, raw: encode(key, value)}
+	if keep {
+		h.values[key] = now
+		if old.raw != nil && bytes.Equal(old.raw, now.raw) && slices.Equal(old.topics, topics) {
+			return
+		}
+	}
+	h.spread(key, seen, now.raw)
+}
+
+// encode turns a value into JSON; one that cannot be is logged and left null.
+func encode(key string, value any) json.RawMessage {
 	raw, err := json.Marshal(value)
 	if err != nil {
 		slog.Error("live feed: encode", "key", key, "err", err)
-		return
+		return json.RawMessage("null")
 	}
-	h.mu.Lock()
-	defer h.mu.Unlock()
-	if keep {
-		old, had := h.values[key]
-		if had && bytes.Equal(old.raw, raw) && slices.Equal(old.topics, topics) {
-			return
-		}
-		h.values[key] = entry{topics, raw}
-		topics = slices.Concat(topics, old.topics)
-	}
-	h.spread(key, topics, raw)
+	return raw
+}
+
+// anyFollows is Followed; the lock is held.
+func (h *Hub) anyFollows(topics []string) bool {
+	return slices.ContainsFunc(topics, func(t string) bool { return h.followed[t] > 0 })
 }
 
 // Remove takes a key away; clients are told with null.
@@ -188,9 +211,15 @@ func (h *Hub) Follow(c *Client, topics []string) Message {
 	defer h.mu.Unlock()
 	m := Message{Type: "snapshot", Epoch: c.Epoch, Values: map[string]json.RawMessage{}}
 	for key, e := range h.values {
-		if c.follows(e.topics) {
-			m.Values[key] = e.raw
+		if !c.follows(e.topics) {
+			continue
 		}
+		if e.raw == nil {
+			e.raw = encode(key, e.value)
+			e.value = nil
+			h.values[key] = e
+		}
+		m.Values[key] = e.raw
 	}
 	c.mu.Lock()
 	defer c.mu.Unlock()

@@ -2,11 +2,13 @@ package switcher
 
 import (
 	"fmt"
+	"net"
 	"strings"
 	"testing"
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/link/osc"
 )
 
 func say(address string, args ...any) device.Message {
@@ -86,5 +88,119 @@ func TestAGoneInputCannotBeChosen(t *testing.T) {
 	}
 	if _, err := s.do(say("/mix/1/program", 4), time.Unix(0, 0)); err == nil {
 		t.Error("an input that is gone went on program")
+	}
+}
+
+// hand is a client on the stand-in's socket.
+type hand struct {
+	*testing.T
+	net.Conn
+	frames *osc.FrameReader
+}
+
+func connect(t *testing.T, s *Server) hand {
+	t.Helper()
+	c, err := net.Dial("tcp", s.Addr())
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = c.Close() })
+	if err := c.SetDeadline(time.Now().Add(10 * time.Second)); err != nil {
+		t.Fatal(err)
+	}
+	return hand{t, c, osc.NewFrameReader(c)}
+}
+
+func (h hand) raw(b []byte) {
+	h.Helper()
+	if _, err := h.Write(b); err != nil {
+		h.Fatal(err)
+	}
+}
+
+func (h hand) send(m device.Message) {
+	h.Helper()
+	p, err := osc.Encode(m)
+	if err != nil {
+		h.Fatal(err)
+	}
+	h.raw(osc.AppendFrame(nil, p))
+}
+
+// until reads messages until one has the address.
+func (h hand) until(address string) device.Message {
+	h.Helper()
+	for {
+		f, err := h.frames.Next()
+		if err != nil {
+			h.Fatalf("waiting for %s: %v", address, err)
+		}
+		msgs, err := osc.Decode(f)
+		if err != nil {
+			h.Fatal(err)
+		}
+		for _, m := range msgs {
+			if m.Address == address {
+				return m
+			}
+		}
+	}
+}
+
+func TestNonsenseOnTheSocketIsAnsweredAndTheConnectionStays(t *testing.T) {
+	s, err := Start("127.0.0.1:0", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	h := connect(t, s)
+	h.raw(osc.AppendFrame(nil, []byte("nonsense")))
+	h.until("/error")
+	h.raw(osc.AppendFrame(nil, make([]byte, osc.MaxPacket+4)))
+	h.until("/error")
+	h.raw([]byte{0xC0, 'x', 0xDB, 'y', 0xC0}) // an escape that means nothing
+	h.until("/error")
+	h.send(say("/mix/1/program", 77))
+	if m := h.until("/error"); !strings.Contains(fmt.Sprint(m.Args), "no input 77") {
+		t.Errorf("the answer is %v", m)
+	}
+	h.send(say("/ask", "/mix/1/program"))
+	if m := h.until("/mix/1/program"); m.Args[0] != 1 {
+		t.Errorf("program is %v", m)
+	}
+	half := connect(t, s)
+	half.raw([]byte{0xC0, '/', 'm'})
+	_ = half.Close()
+	h.send(say("/ask", "/model"))
+	h.until("/model")
+}
+
+func TestEveryFollowerIsToldAndOthersAreNot(t *testing.T) {
+	s, err := Start("127.0.0.1:0", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer s.Close()
+	var followers []hand
+	for range 5 {
+		h := connect(t, s)
+		h.send(say("/follow"))
+		h.until("/model") // the end of the full state
+		followers = append(followers, h)
+	}
+	quiet := connect(t, s)
+	quiet.send(say("/mix/1/cut"))
+	for _, h := range followers {
+		if m := h.until("/mix/1/program"); m.Args[0] != 2 {
+			t.Errorf("a follower was told %v", m)
+		}
+	}
+	quiet.send(say("/ask", "/mix/1/preview"))
+	f, err := quiet.frames.Next()
+	if err != nil {
+		t.Fatal(err)
+	}
+	if msgs, _ := osc.Decode(f); len(msgs) != 1 || msgs[0].Address != "/mix/1/preview" {
+		t.Errorf("somebody who does not follow was told %v", msgs)
 	}
 }
