@@ -51,6 +51,7 @@
           size="sm"
           id="fault-latency"
           labelText="Added latency, ms"
+          hideSteppers
           min={0}
           max={10000}
           step={20}
