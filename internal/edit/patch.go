@@ -56,16 +56,27 @@ func (s *Service) onPage(sh *show.Show, page, control string) (*show.Page, *devi
 	return p, l, nil
 }
 
+// nextFree is the free control that comes after one, as the draft stands.
+func nextFree(d *show.Draft, l *device.ControllerSheet, page, control string) string {
+	return layout.NextFree(l.Controls(), control, func(c string) bool { return d.MappingAt(page, c) != nil })
+}
+
 // newMapping makes a mapping of an action for a press.
 func newMapping(page, control string, call show.Call) *show.Mapping {
 	return &show.Mapping{ID: newID(), Placements: []show.Placement{{Page: page, Control: control}},
 		Responses: []show.Response{{Gesture: "press", Action: call}}}
 }
 
+// Put is what was put on a control, and which free control comes next.
+type Put struct {
+	ID   string `json:"id"`
+	Next string `json:"next"` // empty: all are used
+}
+
 // PutAction puts an action on a control of a page, in place of what is there.
-func (s *Service) PutAction(who Who, page, control string, a Action) (mapping string, err error) {
-	return mapping, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		p, _, err := s.onPage(sh, page, control)
+func (s *Service) PutAction(who Who, page, control string, a Action) (put Put, err error) {
+	return put, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		p, l, err := s.onPage(sh, page, control)
 		if err != nil {
 			return "", err
 		}
@@ -75,8 +86,8 @@ func (s *Service) PutAction(who Who, page, control string, a Action) (mapping st
 		}
 		d.ClearPlacement(page, control)
 		m := newMapping(page, control, call)
-		mapping = m.ID
 		d.Put(m)
+		put = Put{m.ID, nextFree(d, l, page, control)}
 		return fmt.Sprintf("%s on %s of %s", title, control, p.Name), nil
 	})
 }
@@ -212,6 +223,7 @@ type KitPlan struct {
 	layout.Plan
 	Titles []string `json:"titles"` // of the keys, in the order of the cells
 	Title  string   `json:"title"`
+	Next   string   `json:"next"` // once it is put: the free control that comes next
 }
 
 // PlanKit works out where the keys of a kit would land.
@@ -275,6 +287,11 @@ func (s *Service) PutKit(who Who, page string, k Kit) (plan KitPlan, err error) 
 			d.ClearPlacement(page, plan.Cells[i])
 			d.Put(newMapping(page, plan.Cells[i], call))
 		}
+		_, l, err := s.onPage(sh, page, k.At)
+		if err != nil {
+			return "", err
+		}
+		plan.Next = nextFree(d, l, page, plan.Cells[len(plan.Cells)-1])
 		return fmt.Sprintf("%s on %s", plan.Title, sh.Page(page).Name), nil
 	})
 }

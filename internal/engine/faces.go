@@ -23,6 +23,8 @@ type Face struct {
 	Background string   `json:"background"` // #rrggbb
 	Text       string   `json:"text"`       // #rrggbb
 	face.Lamps
+	// Words say what it shows, for screen readers and traces: on air, at rest.
+	Words string `json:"words"`
 	// Away says that a device it needs is not connected.
 	Away bool `json:"away,omitempty"`
 	// Refusal is why the last press was refused, for a moment.
@@ -67,6 +69,7 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 		fitted.Lines = []string{}
 	}
 	f.Lines, f.Size, f.Cut = fitted.Lines, fitted.Size, fitted.Cut
+	f.Words = f.words()
 	return f
 }
 
@@ -94,11 +97,11 @@ func shortened(s string) string {
 
 // same tells whether two faces look alike.
 func (f Face) same(o Face) bool {
-	return f.Label == o.Label && f.Where == o.Where && f.Away == o.Away && f.Refusal == o.Refusal && f.Unknown == o.Unknown &&
-		f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph && slices.Equal(f.On, o.On) && slices.Equal(f.Pending, o.Pending)
+	return f.Label == o.Label && f.Where == o.Where && f.Words == o.Words && f.Refusal == o.Refusal &&
+		f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph
 }
 
-// words says what a face shows, for traces and screen readers.
+// words says what a face shows.
 func (f Face) words() string {
 	var parts []string
 	for _, r := range f.On {
@@ -112,8 +115,11 @@ func (f Face) words() string {
 	if f.Unknown {
 		parts = append(parts, "unknown")
 	}
+	if f.Away {
+		parts = append(parts, "device away")
+	}
 	if len(parts) == 0 {
 		parts = []string{"at rest"}
 	}
-	return f.Label + ": " + strings.Join(parts, ", ")
+	return strings.Join(parts, ", ")
 }

@@ -266,7 +266,7 @@ func (m *mirror) show(c *Mapping, entries []string) {
 	}
 	now := time.Now()
 	for _, entry := range entries {
-		m.journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.words()})
+		m.journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.Label + ": " + f.Words})
 	}
 }
 

@@ -119,17 +119,9 @@ func (e *Engine) written(ev written) {
 
 // dropped ends a command that never left.
 func (e *Engine) dropped(ev dropped) {
-	c := e.commands[ev.command]
-	if c == nil {
-		return
+	if c := e.commands[ev.command]; c != nil {
+		e.giveUp(c, journal.Dropped, journal.StageWire, "Not sent: "+ev.reason+".", ev.at)
 	}
-	for _, k := range e.table.Withdraw(c.id) {
-		e.changed(k, "")
-	}
-	c.outcome, c.reason = journal.Dropped, "Not sent: "+ev.reason+"."
-	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: c.reason})
-	e.stream.push(refusedPress{c.mapping, "", c.reason, ev.at})
-	e.end(c, ev.at)
 }
 
 // refused takes in a device's refusal. It names no command, so the oldest one
@@ -141,16 +133,21 @@ func (e *Engine) refused(ev refused) {
 			oldest = c
 		}
 	}
-	if oldest == nil {
-		return
+	if oldest != nil {
+		e.giveUp(oldest, journal.Refused, journal.StageConfirm, "The device refused: "+ev.text+".", ev.at)
 	}
-	for _, k := range e.table.Withdraw(oldest.id) {
+}
+
+// giveUp ends a command that brings nothing about: nothing is expected of it
+// any more, and its key says why.
+func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason string, at time.Time) {
+	for _, k := range e.table.Withdraw(c.id) {
 		e.changed(k, "")
 	}
-	oldest.outcome, oldest.reason = journal.Refused, "The device refused: "+ev.text+"."
-	e.record(journal.Event{Entry: oldest.entry, At: ev.at, Stage: journal.StageConfirm, Text: oldest.reason})
-	e.stream.push(refusedPress{oldest.mapping, "", oldest.reason, ev.at})
-	e.end(oldest, ev.at)
+	c.outcome, c.reason = outcome, reason
+	e.record(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: reason})
+	e.stream.push(refusedPress{c.mapping, "", reason, at})
+	e.end(c, at)
 }
 
 // linkChanged follows the state of a link; a lost one takes its readings along.

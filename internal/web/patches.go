@@ -86,11 +86,11 @@ func (s *server) putAction(c *echo.Context) error {
 	if err := read(c, &a, false); err != nil {
 		return err
 	}
-	id, err := s.Edit.PutAction(who(c), c.Param("page"), c.Param("control"), a)
+	put, err := s.Edit.PutAction(who(c), c.Param("page"), c.Param("control"), a)
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusCreated, Created{id})
+	return c.JSON(http.StatusCreated, put)
 }
 
 func (s *server) clear(c *echo.Context) error {

@@ -38,6 +38,7 @@ type JournalHealth struct {
 // DeviceDoc is a device with its revision and what uses it.
 type DeviceDoc struct {
 	*show.Device
+	Address  string   `json:"address"` // host and port as a person types them
 	Rev      int64    `json:"rev"`
 	Role     string   `json:"role"`
 	TypeName string   `json:"typeName"`
@@ -80,7 +81,7 @@ func (s *server) show(c *echo.Context) error {
 	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: sh.Pages(),
 		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
 	for _, d := range sh.Devices() {
-		row := DeviceDoc{Device: d, Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{}}
+		row := DeviceDoc{Device: d, Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{}}
 		if t := s.Sheets.Device(d.Type); t != nil {
 			row.Role, row.TypeName = t.Sheet.Role, t.Sheet.Title
 		}

@@ -114,7 +114,7 @@ func TestEveryKeyIsNamedForScreenReaders(t *testing.T) {
 	p := sit(t, "/patch", true)
 	p.do(p.See(key("a1", ".on-air")))
 	name, err := browser.Eval[string](p.Page, `document.querySelector('[data-control="a1"]').ariaLabel`)
-	if err != nil || name != "a1, Put Presenter cam on program, on-air" {
+	if err != nil || name != "a1, Put Presenter cam on program, on air" {
 		t.Errorf("a1 is called %q (%v)", name, err)
 	}
 	unnamed, err := browser.Eval[int](p.Page, `[...document.querySelectorAll("button, input, select, a")].filter(e => e.offsetParent
@@ -142,5 +142,5 @@ func TestTwoPeopleEditingOneKey(t *testing.T) {
 	saskia.do(saskia.See(key("a1", ".on-air")), saskia.Fill("#label", "Stage"), saskia.Keys("\r"), saskia.Text(key("a1", ".label"), "Stage"))
 	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .wrong", "Somebody else has changed this key"))
 	tobin.do(tobin.Click(".does .buttons button:nth-child(2)"), tobin.Text(key("a1", ".label"), "Imke"), saskia.Text(key("a1", ".label"), "Imke"))
-	tobin.do(tobin.Click("#history"), tobin.Text(".edits li:nth-child(2)", "Browser"), tobin.Text(".edits li:first-child", "you"))
+	tobin.do(tobin.Click("#history"), tobin.Text("[role=dialog] li:nth-child(2)", "Browser"), tobin.Text("[role=dialog] li:first-child", "you"))
 }

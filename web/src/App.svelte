@@ -46,8 +46,7 @@
       return;
     }
     if (e.key === "Escape") {
-      if (help) help = false;
-      else if (bench) bench = false;
+      bench = false;
       return;
     }
     if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;

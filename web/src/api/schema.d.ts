@@ -521,6 +521,7 @@ export interface components {
             role: string;
             typeName: string;
             uses: string[];
+            address: string;
         };
         /** @description What is entered for a device. */
         DeviceFields: {
@@ -749,6 +750,8 @@ export interface components {
             left: number;
             titles: string[] | null;
             title: string;
+            /** @description Once it is put: the free control that comes next. */
+            next: string;
         };
         /** @description A mapping as it was changed, with the revision it was read at. */
         MappingChange: {
@@ -838,6 +841,8 @@ export interface components {
             away?: boolean;
             /** @description Why the last press was refused. */
             refusal?: string;
+            /** @description What it shows, for screen readers: on air, at rest. */
+            words: string;
         };
         /** @description A value that a device reports. */
         Reading: {
@@ -981,6 +986,11 @@ export interface components {
         JournalHealth: {
             dropped: number;
             problem: string;
+        };
+        /** @description What was put on a control, and which free control comes next; empty when all are used. */
+        Put: {
+            id: string;
+            next: string;
         };
     };
     responses: never;
@@ -1441,7 +1451,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Created"];
+                    "application/json": components["schemas"]["Put"];
                 };
             };
             /** @description It did not work; the document says why. */

@@ -1,6 +1,7 @@
 <script lang="ts">
+  import Popover from "./Popover.svelte";
   import { api, type EditRow } from "../api/client";
-  import { ago, clock } from "../live/clock.svelte";
+  import { ago, clock } from "../live/words.svelte";
   import { show } from "../live/show.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
@@ -24,13 +25,7 @@
   }
 </script>
 
-<svelte:window onkeydown={(e) => e.key === "Escape" && (e.preventDefault(), onclose())} />
-
-<aside class="edits" aria-label="What was edited">
-  <header>
-    <h2>What was edited</h2>
-    <button onclick={onclose}>Close</button>
-  </header>
+<Popover title="What was edited" {onclose}>
   {#if problem}<p>{problem}</p>{/if}
   <ol>
     {#each rows ?? [] as r (r.seq)}
@@ -43,42 +38,9 @@
     {/each}
   </ol>
   <p>Ctrl+Z takes back your own last edit; Ctrl+Shift+Z does it again.</p>
-</aside>
+</Popover>
 
 <style>
-  .edits {
-    position: absolute;
-    right: 1rem;
-    top: 96px;
-    z-index: 50;
-    width: 340px;
-    max-height: 70vh;
-    display: flex;
-    flex-direction: column;
-    background: #1c2024;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-    padding: 0.9rem 1.1rem;
-    box-shadow: 0 8px 40px #000a;
-    font-size: 0.8125rem;
-  }
-  header {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    margin-bottom: 0.6rem;
-  }
-  h2 {
-    font-size: 1rem;
-  }
-  button {
-    background: none;
-    border: 1px solid var(--line);
-    color: inherit;
-    padding: 0.2rem 0.6rem;
-    border-radius: 4px;
-    cursor: pointer;
-  }
   ol {
     overflow: auto;
     min-height: 0;

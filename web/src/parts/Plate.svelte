@@ -37,11 +37,7 @@
 
   function words(c: Control, face: Face | undefined): string {
     if (!face) return `${c.id}, empty`;
-    const states = [...face.on, ...face.pending.map((r) => `${r} pending`)];
-    if (face.unknown) states.push("unknown");
-    if (face.away) states.push("device away");
-    if (face.refusal) states.push(face.refusal);
-    return `${c.id}, ${face.name}${states.length ? ", " + states.join(", ") : ""}`;
+    return [c.id, face.name, face.words, face.refusal].filter(Boolean).join(", ");
   }
 
   function down(c: Control, e: PointerEvent) {

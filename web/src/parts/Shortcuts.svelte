@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Popover from "./Popover.svelte";
   import { views } from "../live/route.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
@@ -18,11 +19,7 @@
   ];
 </script>
 
-<div class="sheet" role="dialog" aria-label="Keys">
-  <header>
-    <h2>Keys</h2>
-    <button onclick={onclose}>Close</button>
-  </header>
+<Popover title="Keys" {onclose}>
   <dl>
     {#each rows as [keys, text] (text)}
       <dt>
@@ -32,37 +29,9 @@
       <dd>{text}</dd>
     {/each}
   </dl>
-</div>
+</Popover>
 
 <style>
-  .sheet {
-    position: absolute;
-    right: 1rem;
-    top: 96px;
-    z-index: 50;
-    background: #1c2024;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-    padding: 1rem 1.25rem;
-    box-shadow: 0 8px 40px #000a;
-  }
-  header {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    margin-bottom: 0.75rem;
-  }
-  h2 {
-    font-size: 1rem;
-  }
-  button {
-    background: none;
-    border: 1px solid var(--line);
-    color: inherit;
-    padding: 0.2rem 0.6rem;
-    border-radius: 4px;
-    cursor: pointer;
-  }
   dl {
     display: grid;
     grid-template-columns: auto 1fr;

@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { StatusItem } from "../api/client";
-  import { ago, clock } from "../live/clock.svelte";
+  import { ago, clock } from "../live/words.svelte";
   import { feed } from "../live/feed.svelte";
 
   const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);

@@ -2,7 +2,7 @@
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
-  import { ms } from "../../live/clock.svelte";
+  import { ms } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
   import { show } from "../../live/show.svelte";

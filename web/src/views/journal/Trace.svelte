@@ -1,6 +1,6 @@
 <script lang="ts">
   import type { Entry } from "../../api/client";
-  import { ms } from "../../live/clock.svelte";
+  import { ms } from "../../live/words.svelte";
 
   /** The waterfall of one input: each stage starts where the one before it ended. */
   let { entry }: { entry: Entry } = $props();

@@ -119,14 +119,14 @@
         type="color"
         aria-label="Background"
         title="Background"
-        value={draft.background || face?.background || "#242c3a"}
+        value={draft.background || face?.background}
         oninput={(e) => (draft.background = e.currentTarget.value)}
       />
       <input
         type="color"
         aria-label="Text"
         title="Text"
-        value={draft.text || face?.text || "#f4f4f4"}
+        value={draft.text || face?.text}
         oninput={(e) => (draft.text = e.currentTarget.value)}
       />
       {#if draft.background || draft.text}

@@ -146,32 +146,28 @@
     );
   }
 
-  /** Puts what was found on a key; true when it is there. */
-  async function put(r: FindResult, at: string, replace = false): Promise<boolean> {
+  /** Puts what was found on a key; gives the free key that comes next, or undefined when it did not work. */
+  async function put(r: FindResult, at: string, replace = false): Promise<string | undefined> {
     if (r.kind === "kit") {
       const { data, error } = await api.POST("/api/v1/pages/{page}/kits", {
         params: { path: { page } },
         body: kitBody(r, at, replace),
       });
       const left = data?.left ? ` ${data.left} did not fit.` : "";
-      return said({ error }, data ? `${data.title}: ${data.cells.length} keys from ${data.cells[0]}.${left}` : "");
+      said({ error }, data ? `${data.title}: ${data.cells.length} keys from ${data.cells[0]}.${left}` : "");
+      return data?.next;
     }
-    return said(
-      await api.PUT("/api/v1/pages/{page}/controls/{control}", {
-        params: { path: { page, control: at } },
-        body: { device: r.device, action: r.id, params: r.params },
-      }),
-    );
+    const { data, error } = await api.PUT("/api/v1/pages/{page}/controls/{control}", {
+      params: { path: { page, control: at } },
+      body: { device: r.device, action: r.id, params: r.params },
+    });
+    said({ error });
+    return data?.next;
   }
 
   /** Puts a result on the selected key and goes on to the next free one. */
   async function choose(r: FindResult) {
-    if (!(await put(r, selected)) || !controller) return;
-    await show.load();
-    const ids = controller.controls.map((c) => c.id);
-    const at = ids.indexOf(selected);
-    const free = [...ids.slice(at + 1), ...ids.slice(0, at)].find((id) => !show.mappingAt(page, id));
-    if (free) selected = free;
+    selected = (await put(r, selected)) || selected;
   }
 
   async function clear() {

@@ -3,7 +3,7 @@
   import { api, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import Tile from "../../parts/Tile.svelte";
-  import { clock, ago, ms } from "../../live/clock.svelte";
+  import { ago, clock, ms, phases } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { show } from "../../live/show.svelte";
   import DoesStation from "./DoesStation.svelte";
@@ -81,8 +81,6 @@
     editing = false;
     station.editLabel();
   });
-
-  const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
 </script>
 
 <div class="path" aria-label="Signal path of {control}">

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Button, NumberInput, Select, SelectItem, TextInput } from "carbon-components-svelte";
   import { api, fieldsOf, type Device, type Problem, type Reading } from "../../api/client";
-  import { ago, clock } from "../../live/clock.svelte";
+  import { ago, clock } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
 
@@ -140,7 +140,9 @@
         <p class="quiet">{link.phase === "up" ? "Last problem: " : ""}{link.problem}</p>
       {/if}
       {#if link.phase === "down"}
-        <p class="quiet">Away for {ago(link.since, clock.now)}. Synaptor tries again every 0.7 s.</p>
+        <p class="quiet">
+          Away for {ago(link.since, clock.now)}. Synaptor keeps trying and notices at once when it is back.
+        </p>
       {/if}
     </section>
     <section>

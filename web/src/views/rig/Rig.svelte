@@ -1,9 +1,8 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import type { Device } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
-  import { ago, clock, ms } from "../../live/clock.svelte";
+  import { ago, clock, ms, phases } from "../../live/words.svelte";
   import { show } from "../../live/show.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
 
@@ -11,9 +10,6 @@
   let open = $state("");
   const devices = $derived(show.doc?.devices ?? []);
   const shown = $derived(devices.find((d) => d.id === open));
-
-  const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
-  const address = (d: Device) => (d.host.includes(":") ? `[${d.host}]:${d.port}` : `${d.host}:${d.port}`);
 </script>
 
 <div class="rig" class:open={open !== ""}>
@@ -58,7 +54,7 @@
                 ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></button
               ></td
             >
-            <td class="mono">{address(d)}</td>
+            <td class="mono">{d.address}</td>
             <td class="link"
               ><span class="phase {link?.phase ?? 'connecting'}">{phases[link?.phase ?? "connecting"]}</span>
               {#if link}<span class="mono quiet">{ago(link.since, clock.now)}</span>{/if}</td

@@ -23,3 +23,6 @@ export function ms(us: number): string {
   const v = us / 1000;
   return `${v < 10 ? v.toFixed(2) : v < 100 ? v.toFixed(1) : v.toFixed(0)} ms`;
 }
+
+/** What the phases of a link are called. */
+export const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
