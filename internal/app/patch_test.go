@@ -4,6 +4,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+
+	"synaptor/internal/bench/faults"
 )
 
 // doc is the part of the show that the tests look at.
@@ -151,6 +153,21 @@ func TestALabelIsCheckedSavedAndLive(t *testing.T) {
 	if p := r.fails(409, "PUT", "/api/v1/mappings/cut-a1", body(rev, map[string]any{})); !strings.Contains(p.Detail, "Browser") {
 		t.Errorf("a stale edit: %q does not say who", p.Detail)
 	}
+}
+
+func TestALabelThatIsAboutToChangeIsPending(t *testing.T) {
+	r := start(t).ready()
+	l := r.follow("page:cut")
+	for _, m := range r.doc().Mappings {
+		if m.ID == "cut-d3" {
+			r.must(204, "PUT", "/api/v1/mappings/cut-d3", map[string]any{"rev": m.Rev, "name": "", "face": map[string]any{"label": "On {reading('mix/1/program')}"}}, nil)
+		}
+	}
+	l.until("the label shows", func() bool { return l.face("d3").Label == "On 1" })
+	r.fault(faults.Faults{LatencyMs: 200})
+	r.press("c1")
+	l.until("the label is pending", func() bool { return slices.Equal(l.face("d3").Pending, []string{"set"}) })
+	l.until("the label has changed", func() bool { return l.face("d3").Label == "On 3" && len(l.face("d3").Pending) == 0 })
 }
 
 func TestUndoIsMineAndSaysWhoIsInTheWay(t *testing.T) {

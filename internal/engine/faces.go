@@ -42,6 +42,9 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 		Background: nameOr(c.Source.Face.Background, face.Tint(c.Role)), Text: nameOr(c.Source.Face.Text, face.DefaultText)}
 	if c.Label != nil {
 		f.Label = c.Label.Text(w)
+		if len(f.Pending) == 0 && !c.Label.Constant() && c.Label.Text(face.Expected(w)) != f.Label {
+			f.Pending = []string{face.Set} // the label is about to change
+		}
 	}
 	if c.Where != nil {
 		f.Where = shortened(c.Where.Text(w))

@@ -28,6 +28,9 @@ type Lamps struct {
 	Assumed bool     `json:"assumed"` // a lamp rests on what was sent, not on a report
 }
 
+// Expected is a world in which what was sent has come true.
+func Expected(w expr.World) expr.World { return expectedWorld{w} }
+
 // expectedWorld answers with the expected values where there are some.
 type expectedWorld struct{ expr.World }
 
@@ -69,7 +72,7 @@ func Evaluate(lamps []device.Lamp, w expr.World) Lamps {
 		case holds:
 			out.add(&out.On, l.Role)
 		}
-		if pending && l.When.Holds(expectedWorld{w}) != holds {
+		if pending && l.When.Holds(Expected(w)) != holds {
 			out.add(&out.Pending, l.Role)
 		}
 	}
