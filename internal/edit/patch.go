@@ -99,9 +99,10 @@ type MappingFields struct {
 	Action *Action   `json:"action,omitempty"` // nil keeps what it does
 }
 
-// EditMapping changes a mapping that was read at a revision.
-func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) error {
-	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+// EditMapping changes a mapping that was read at a revision, and returns the
+// revision it has then.
+func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) (int64, error) {
+	err := s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		old := sh.Mapping(id)
 		if old == nil {
 			return "", notFound("mapping")
@@ -129,6 +130,7 @@ func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) er
 		d.Put(m)
 		return name, checkFace(m)
 	})
+	return s.Snapshot().Show.Rev(show.Ref{Kind: show.KindMapping, ID: id}), err
 }
 
 func checkFace(m *show.Mapping) error {

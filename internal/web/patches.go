@@ -149,13 +149,19 @@ type MappingChange struct {
 	edit.MappingFields
 }
 
+// Revision is the revision that an entity has after a change.
+type Revision struct {
+	Rev int64 `json:"rev"`
+}
+
 func (s *server) editMapping(c *echo.Context) error {
 	var f MappingChange
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	if err := s.Edit.EditMapping(who(c), c.Param("id"), f.Rev, f.MappingFields); err != nil {
+	rev, err := s.Edit.EditMapping(who(c), c.Param("id"), f.Rev, f.MappingFields)
+	if err != nil {
 		return err
 	}
-	return c.NoContent(http.StatusNoContent)
+	return c.JSON(http.StatusOK, Revision{rev})
 }

@@ -18,7 +18,7 @@ func TestTheFirstThingAPractitionerDoes(t *testing.T) {
 	// Drag a program row of the second mix effect onto the free fourth row.
 	p.do(p.Click(key("b4", ".cross")), p.Press("a", 0), p.See(`[data-find^="kit:"]`), p.Keys("program row 2"))
 	row := `[data-find="kit:program-row:2"]`
-	p.do(p.See(row), p.Hold(row, `[data-control="c4"]`, 0))
+	p.do(p.See(row), p.Wait(`document.querySelectorAll(".result").length === 1`), p.Hold(row, `[data-control="c4"]`, 0))
 	p.do(p.Wait(`document.querySelectorAll(".landing").length === 6`))
 	p.do(p.Drag(row, `[data-control="c4"]`, 0), p.See(key("f4", ".tile")), p.See(key("b4", ".on-air")))
 
@@ -69,6 +69,9 @@ func TestAKeyIsMappedByWordsAndLabelledByHand(t *testing.T) {
 	p.do(p.Keys("Foyer: slides\r"), p.Text(key("a4", ".label"), "Foyer:"))
 	p.do(p.Fill("#label", "{oops("), p.Keys("\r"), p.Text(".does .wrong", "cannot be worked out"))
 	p.do(p.Press("Escape", 0), p.Click(".try"), p.See(key("a4", ".tile.set")))
+
+	// Undo takes the label off the key and out of its field.
+	p.do(p.Click("#undo"), p.Text(key("a4", ".label"), "Slides"), p.Wait(`document.querySelector("#label").value === ""`))
 }
 
 func TestALabelFollowsTheSwitchersName(t *testing.T) {

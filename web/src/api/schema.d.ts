@@ -992,6 +992,10 @@ export interface components {
             id: string;
             next: string;
         };
+        /** @description The revision that an entity has after a change. */
+        Revision: {
+            rev: number;
+        };
     };
     responses: never;
     parameters: never;
@@ -1645,12 +1649,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -16,17 +16,21 @@
   /** What the draft was made from, and at which revision. */
   let base = $state.raw(stored());
   let rev = $state((() => mapping.rev)());
+  /** The revision of our own save, until it was read back. */
+  let awaited = 0;
   let fields = $state<Record<string, string>>({});
   let labelInput = $state<HTMLInputElement>();
 
   const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
   const dirty = $derived(!same(draft, base));
   /** Somebody else changed it while it was being edited here. */
-  const overtaken = $derived(dirty && mapping.rev !== rev);
+  const overtaken = $derived(dirty && mapping.rev > rev);
 
   // What is stored shows at once, unless something is being edited.
   $effect(() => {
     void mapping.rev;
+    if (mapping.rev < awaited) return; // read before our own save
+    awaited = 0;
     if (!dirty && (mapping.rev !== rev || !same(base, stored()))) reset();
   });
 
@@ -43,23 +47,27 @@
   }
 
   async function save(against = rev) {
-    const { error } = await api.PUT("/api/v1/mappings/{id}", {
+    const sent = $state.snapshot(draft);
+    const { data, error } = await api.PUT("/api/v1/mappings/{id}", {
       params: { path: { id: mapping.id } },
       body: {
         rev: against,
         name: mapping.name ?? "",
         face: {
           ...mapping.face,
-          label: draft.label || undefined,
-          background: draft.background || undefined,
-          text: draft.text || undefined,
+          label: sent.label || undefined,
+          background: sent.background || undefined,
+          text: sent.text || undefined,
         },
-        action: does.action ? { device: does.device, action: does.action.id, params: draft.params } : undefined,
+        action: does.action ? { device: does.device, action: does.action.id, params: sent.params } : undefined,
       },
     });
     fields = fieldsOf(error);
-    if (!error) base = $state.snapshot(draft);
-    else if (Object.keys(fields).length === 0) notices.add("refused", error.detail);
+    if (data) {
+      base = sent;
+      rev = data.rev;
+      awaited = data.rev;
+    } else if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
   }
 
   function labelKeys(e: KeyboardEvent) {

@@ -319,6 +319,7 @@
 
 <style>
   .patch {
+    user-select: none;
     position: relative;
     min-height: 100%;
     height: 100%;
