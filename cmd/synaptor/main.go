@@ -104,7 +104,7 @@ func serve(args []string, out, errOut io.Writer) error {
 
 func runBench(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("bench", flag.ContinueOnError)
-	base := f.Int("ports", 7430, "first `port`; the video switcher has the next one. 0 takes free ones")
+	base := f.Int("ports", 7430, "first `port`; the video switcher has the next one, the sound desk the one after. 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}
@@ -113,7 +113,10 @@ func runBench(args []string, out, errOut io.Writer) error {
 		return err
 	}
 	defer b.Close()
-	fmt.Fprintf(out, "The bench runs: video switcher at %s. Ctrl+C ends it.\n", b.Switcher.Addr())
+	fmt.Fprintln(out, "The bench runs. Ctrl+C ends it.")
+	for _, s := range b.StandIns() {
+		fmt.Fprintf(out, "  %-16s %s\n", s.Title(), s.Addr())
+	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	<-ctx.Done()

@@ -12,6 +12,7 @@ import (
 	"os"
 	"path/filepath"
 	"strconv"
+	"sync/atomic"
 	"time"
 
 	"synaptor/internal/attach"
@@ -54,7 +55,7 @@ type App struct {
 }
 
 // Drivers are all protocols that Synaptor speaks.
-func Drivers() engine.Drivers { return engine.Drivers{"osc": osc.Driver{}} }
+func Drivers() engine.Drivers { return engine.Drivers{"osc/tcp-slip": osc.TCP{}, "osc/udp": osc.UDP{}} }
 
 // Start starts everything; what was started is stopped again when a part fails.
 func Start(o Options) (a *App, err error) {
@@ -131,30 +132,38 @@ func loadSheets(data string) (*sheet.Library, error) {
 	return lib, nil
 }
 
-func (a *App) startBench(base int) (err error) {
-	publish := func(string) {
-		if a.Bench != nil {
-			a.Hub.Publish("bench/switcher", []string{"bench"}, a.Bench.Switcher.View())
+func (a *App) startBench(base int) error {
+	var running atomic.Pointer[bench.Bench] // a stand-in may change before all have started
+	publish := func(id string) {
+		if b := running.Load(); b != nil {
+			a.Hub.Publish("bench/"+id, []string{"bench"}, b.StandIn(id).View())
 		}
 	}
-	if a.Bench, err = bench.Start(base, publish); err != nil {
+	b, err := bench.Start(base, publish)
+	if err != nil {
 		return err
 	}
-	a.onClose(a.Bench.Close)
-	publish("switcher")
+	a.Bench = b
+	a.onClose(b.Close)
+	running.Store(b)
+	for _, s := range b.StandIns() {
+		publish(s.ID())
+	}
 	return nil
 }
 
 func (a *App) fillDemo() error {
-	_, port, err := net.SplitHostPort(a.Bench.Switcher.Addr())
-	if err != nil {
-		return err
+	ports := map[string]int{}
+	for _, s := range a.Bench.StandIns() {
+		_, port, err := net.SplitHostPort(s.Addr())
+		if err != nil {
+			return err
+		}
+		if ports[s.ID()], err = strconv.Atoi(port); err != nil {
+			return err
+		}
 	}
-	n, err := strconv.Atoi(port)
-	if err != nil {
-		return err
-	}
-	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, n) })
+	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, ports) })
 }
 
 func (a *App) serve(o Options, sheets *sheet.Library) error {

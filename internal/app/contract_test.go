@@ -107,7 +107,7 @@ func TestAnswersAreAsTheDocumentSays(t *testing.T) {
 		check(path, "/paths/"+strings.ReplaceAll(at, "/", "~1")+"/get/responses/200/content/application~1json/schema", v)
 	}
 	l := r.follow("show", "devices", "status", "readings", "page:cut", "bench")
-	for prefix, schema := range map[string]string{"show": "Announcement", "device/": "LinkState", "reading/": "Reading", "face/": "Face", "bench/": "BenchSwitcher"} {
+	for prefix, schema := range map[string]string{"show": "Announcement", "device/": "LinkState", "reading/": "Reading", "face/": "Face", "bench/": "FrontPanel"} {
 		n := 0
 		for key, raw := range l.values {
 			if strings.HasPrefix(key, prefix) {

@@ -15,6 +15,7 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/core/device"
 	"synaptor/internal/journal"
 )
 
@@ -119,6 +120,10 @@ func (r *rig) eventually(what string, ok func() bool) {
 			r.Fatalf("waited in vain until %s", what)
 		}
 	}
+}
+
+func say(address string, args ...any) device.Message {
+	return device.Message{Address: address, Args: args}
 }
 
 type reading struct {

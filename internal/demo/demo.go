@@ -9,11 +9,12 @@ import (
 	"synaptor/internal/core/show"
 )
 
-// Build fills a draft of an empty show. switcherPort is the port on loopback
-// that the bench's video switcher listens on.
-func Build(d *show.Draft, switcherPort int) {
+// Build fills a draft of an empty show. ports are those on loopback that the
+// stand-ins of the bench listen on, by their ids.
+func Build(d *show.Draft, ports map[string]int) {
 	d.Put(&show.Settings{ID: show.SettingsID, Name: "Meteor Night", FrameRate: 25, TimeZone: "Europe/Berlin"})
-	d.Put(&show.Device{ID: "dome-switcher", Slug: "dome-switcher", Name: "Dome switcher", Type: "switcher.osc", Host: "127.0.0.1", Port: switcherPort, Position: 1})
+	d.Put(&show.Device{ID: "dome-switcher", Slug: "dome-switcher", Name: "Dome switcher", Type: "switcher.osc", Host: "127.0.0.1", Port: ports["switcher"], Position: 1})
+	d.Put(&show.Device{ID: "sound-desk", Slug: "sound-desk", Name: "Sound desk", Type: "mixer.osc", Host: "127.0.0.1", Port: ports["mixer"], Position: 2})
 	d.Put(&show.Profile{ID: "meteor-night", Slug: "meteor-night", Name: "Meteor Night"})
 	d.Put(&show.Page{ID: "cut", Slug: "cut", Name: "Cut", Profile: "meteor-night", Layout: "grid-6x4", Zone: "keys"})
 	d.Put(&show.Controller{ID: "producer-grid", Slug: "producer-grid", Name: "Producer grid", Layout: "grid-6x4", Profile: "meteor-night", X: 32, Y: 32})

@@ -222,7 +222,7 @@ func (e *Engine) openLink(rt *deviceState, d *Device, where string) {
 	rt.where = where
 	rt.state = link.State{Device: d.ID, Phase: link.Connecting, Since: time.Now()}
 	rt.link = link.Open(link.Config{Device: d.ID, Name: d.Name, Host: d.Host, Port: d.Port, Type: d.Type,
-		Driver: e.cfg.Drivers[d.Type.Sheet.Link.Driver], Sink: sink{e, rt.gen}})
+		Driver: e.cfg.Drivers.For(d.Type), Sink: sink{e, rt.gen}})
 }
 
 // closeLink ends a link without waiting for it: it may be handing something to

@@ -170,7 +170,7 @@ func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
 	return c, nil
 }
 
-func (e *Engine) driver(d *Device) link.Driver { return e.cfg.Drivers[d.Type.Sheet.Link.Driver] }
+func (e *Engine) driver(d *Device) link.Driver { return e.cfg.Drivers.For(d.Type) }
 
 // expect notes the effects of a command that was sent. Where it is so already,
 // the device may keep quiet about it and is asked.

@@ -68,8 +68,13 @@ type Response struct {
 	Problem string
 }
 
-// Drivers are the protocols by name.
+// Drivers are the protocols by name and transport, such as osc/udp.
 type Drivers map[string]link.Driver
+
+// For gives the driver that a device type needs.
+func (d Drivers) For(t *device.Type) link.Driver {
+	return d[t.Sheet.Link.Driver+"/"+t.Sheet.Link.Transport]
+}
 
 // Compile turns a show into a snapshot. Mappings that did not change since
 // prev, which may be nil, are taken over from it.
@@ -202,7 +207,7 @@ func (n *Snapshot) compileResponse(r show.Response, drivers Drivers) *Response {
 	}
 	resp.Bound = b
 	if b.Constant() {
-		resp.Payload, err = Encode(b, drivers[d.Type.Sheet.Link.Driver], expr.Nothing{})
+		resp.Payload, err = Encode(b, drivers.For(d.Type), expr.Nothing{})
 		if err != nil {
 			resp.Problem = fmt.Sprintf("This cannot be sent to %s: %v.", d.Name, err)
 		}
@@ -231,15 +236,7 @@ func Encode(b *device.Bound, d link.Driver, w expr.World) ([]byte, error) {
 	if err != nil {
 		return nil, err
 	}
-	var out []byte
-	for _, m := range msgs {
-		p, err := d.Encode(m)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, p...)
-	}
-	return out, nil
+	return d.Encode(msgs...)
 }
 
 // PageInForce is the page a zone of a controller shows: the first of its

@@ -14,10 +14,10 @@ import (
 	"synaptor/internal/core/device"
 )
 
-// Driver speaks one protocol.
+// Driver speaks one protocol over one transport.
 type Driver interface {
-	// Encode gives the bytes that Conn.Write sends for a message.
-	Encode(device.Message) ([]byte, error)
+	// Encode gives the bytes that Conn.Write sends for messages, in order.
+	Encode(...device.Message) ([]byte, error)
 	// Dial connects. Unsent data must not outlive stale.
 	Dial(ctx context.Context, host string, port int, stale time.Duration) (Conn, error)
 }

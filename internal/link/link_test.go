@@ -115,7 +115,7 @@ func open(t *testing.T, addr string, w *watcher) *link.Link {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: host, Port: n, Type: switcherType(t), Driver: osc.Driver{}, Sink: w})
+	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: host, Port: n, Type: switcherType(t), Driver: osc.TCP{}, Sink: w})
 	t.Cleanup(l.Close)
 	return l
 }
@@ -139,7 +139,7 @@ func fault(t *testing.T, s *switcher.Server, f faults.Faults) {
 
 func payload(t *testing.T, address string, args ...any) []byte {
 	t.Helper()
-	p, err := osc.Driver{}.Encode(device.Message{Address: address, Args: args})
+	p, err := osc.TCP{}.Encode(device.Message{Address: address, Args: args})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -53,15 +53,10 @@ func (s *session) serve(ctx context.Context) error {
 	}
 	s.state.Found, s.state.Bad = id, 0
 	s.enter(Syncing, "")
-	for _, m := range s.cfg.Type.Start() {
-		if err := s.write(m); err != nil {
-			return err
-		}
-	}
-	if err := s.ask(); err != nil {
+	if err := s.start(); err != nil {
 		return err
 	}
-	if _, err := s.awaitIdentity(ctx); err != nil {
+	if err := s.awaitFullState(ctx); err != nil {
 		return err
 	}
 	s.up = true
@@ -69,6 +64,46 @@ func (s *session) serve(ctx context.Context) error {
 	defer s.open.Store(nil)
 	s.enter(Up, "")
 	return s.live(ctx)
+}
+
+// start has the device report everything, now and from now on.
+func (s *session) start() error {
+	for _, m := range s.cfg.Type.Start() {
+		if err := s.write(m); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// awaitFullState waits until the device has said everything: until it answers a
+// question, or, where answers may overtake each other, until it is quiet.
+func (s *session) awaitFullState(ctx context.Context) error {
+	if s.cfg.Type.Quiet == 0 {
+		if err := s.ask(); err != nil {
+			return err
+		}
+		_, err := s.awaitIdentity(ctx)
+		return err
+	}
+	most := time.NewTimer(answerLimit)
+	defer most.Stop()
+	quiet := make(<-chan time.Time) // counts from the first answer on
+	for {
+		select {
+		case h := <-s.heard:
+			s.note(h)
+			quiet = time.After(s.cfg.Type.Quiet)
+		case err := <-s.failed:
+			return err
+		case <-quiet:
+			return nil
+		case <-most.C:
+			return nil // a device that never stops talking has said enough
+		case <-ctx.Done():
+			return ctx.Err()
+		}
+	}
 }
 
 // awaitIdentity waits for the identifying reading. Commands that arrive in the
@@ -101,6 +136,12 @@ func (s *session) live(ctx context.Context) error {
 	defer alive.Stop()
 	silent := time.NewTimer(time.Hour)
 	defer silent.Stop()
+	renew := make(<-chan time.Time)
+	if s.cfg.Type.Renew > 0 {
+		t := time.NewTicker(s.cfg.Type.Renew)
+		defer t.Stop()
+		renew = t.C
+	}
 	for {
 		select {
 		case c := <-s.queue:
@@ -113,6 +154,10 @@ func (s *session) live(ctx context.Context) error {
 			return err
 		case <-alive.C:
 			if err := s.question(silent); err != nil {
+				return err
+			}
+		case <-renew:
+			if err := s.start(); err != nil {
 				return err
 			}
 		case <-s.probe:

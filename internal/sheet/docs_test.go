@@ -64,7 +64,9 @@ func TestWhatIsSentIsWhatIsReported(t *testing.T) {
 				continue
 			}
 			world := tableOf{reading.NewTable()}
-			world.Report(reading.Key{Device: "d", Path: "keyer/2/on"}, true, time.Unix(0, 0)) // for what toggles it
+			for _, path := range []string{"keyer/2/on", "channel/2/mute"} { // for what toggles them
+				world.Report(reading.Key{Device: "d", Path: path}, true, time.Unix(0, 0))
+			}
 			msgs, err := b.Messages(world)
 			effects := b.Effects(world)
 			if err != nil || len(msgs) != len(effects) {

@@ -21,7 +21,7 @@ import (
 	"synaptor/internal/link"
 
 	"synaptor/internal/bench/faults"
-	"synaptor/internal/bench/switcher"
+	"synaptor/internal/bench/panel"
 )
 
 func (s *server) readings(c *echo.Context) error {
@@ -106,17 +106,37 @@ func (s *server) live(c *echo.Context) error {
 	return nil
 }
 
-func (s *server) benchView(c *echo.Context) error {
-	if s.Bench == nil {
-		return edit.ErrNotFound
-	}
-	return c.JSON(http.StatusOK, BenchDoc{Switcher: s.Bench.Switcher.View(), Address: s.Bench.Switcher.Addr()})
-}
-
 // BenchDoc are the stand-ins that run here.
 type BenchDoc struct {
-	Switcher switcher.View `json:"switcher"`
-	Address  string        `json:"address"`
+	StandIns []StandInDoc `json:"standIns"`
+}
+
+// StandInDoc is a stand-in with its front panel as it is now.
+type StandInDoc struct {
+	ID      string     `json:"id"`
+	Title   string     `json:"title"`
+	Address string     `json:"address"`
+	View    panel.View `json:"view"`
+}
+
+func (s *server) benchView(c *echo.Context) error {
+	doc := BenchDoc{StandIns: []StandInDoc{}}
+	if s.Bench != nil {
+		for _, st := range s.Bench.StandIns() {
+			doc.StandIns = append(doc.StandIns, StandInDoc{st.ID(), st.Title(), st.Addr(), st.View()})
+		}
+	}
+	return c.JSON(http.StatusOK, doc)
+}
+
+// standIn finds the stand-in that a request is about.
+func (s *server) standIn(c *echo.Context) (panel.StandIn, error) {
+	if s.Bench != nil {
+		if st := s.Bench.StandIn(c.Param("standin")); st != nil {
+			return st, nil
+		}
+	}
+	return nil, fmt.Errorf("the bench has no %q: %w", c.Param("standin"), edit.ErrNotFound)
 }
 
 // Operation is a hand on a stand-in's front panel, in the words of its
@@ -131,8 +151,9 @@ func (s *server) benchOperate(c *echo.Context) error {
 	if err := read(c, &op, false); err != nil {
 		return err
 	}
-	if s.Bench == nil {
-		return edit.ErrNotFound
+	st, err := s.standIn(c)
+	if err != nil {
+		return err
 	}
 	m := device.Message{Address: op.Address}
 	if f, ok := op.Value.(float64); ok && f == float64(int(f)) && !strings.HasSuffix(op.Address, "/position") {
@@ -140,8 +161,8 @@ func (s *server) benchOperate(c *echo.Context) error {
 	} else if op.Value != nil {
 		m.Args = []any{op.Value}
 	}
-	if err := s.Bench.Switcher.Operate(m); err != nil {
-		return &badBody{"value", "The switcher says: " + err.Error() + "."}
+	if err := st.Operate(m); err != nil {
+		return &badBody{"value", "The device says: " + err.Error() + "."}
 	}
 	return c.NoContent(http.StatusNoContent)
 }
@@ -151,13 +172,14 @@ func (s *server) benchFaults(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	if s.Bench == nil {
-		return edit.ErrNotFound
+	st, err := s.standIn(c)
+	if err != nil {
+		return err
 	}
 	if err := f.Check(); err != nil {
 		return &badBody{"faults", err.Error() + "."}
 	}
-	if err := s.Bench.Switcher.SetFaults(f); err != nil {
+	if err := st.SetFaults(f); err != nil {
 		return err
 	}
 	return c.NoContent(http.StatusNoContent)

@@ -67,8 +67,8 @@ func New(d Deps) *echo.Echo {
 	v1.POST("/input/:controller/:control/:gesture", s.input)
 	v1.GET("/live", s.live)
 	v1.GET("/bench", s.benchView)
-	v1.POST("/bench/switcher/operate", s.benchOperate)
-	v1.PUT("/bench/switcher/faults", s.benchFaults)
+	v1.POST("/bench/:standin/operate", s.benchOperate)
+	v1.PUT("/bench/:standin/faults", s.benchFaults)
 	v1.RouteNotFound("/*", func(*echo.Context) error { return echo.ErrNotFound })
 
 	s.static(e)

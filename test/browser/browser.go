@@ -254,6 +254,16 @@ func (p *Page) Fill(selector, text string) error {
 	return p.Keys(text)
 }
 
+// Choose takes a value in a list to choose from.
+func (p *Page) Choose(selector, value string) error {
+	if err := p.See(selector); err != nil {
+		return err
+	}
+	_, err := Eval[bool](p, fmt.Sprintf(`(() => { const s = document.querySelector(%s); s.value = %s;
+		s.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`, quote(selector), quote(value)))
+	return err
+}
+
 // Shot writes a PNG of the tab.
 func (p *Page) Shot(file string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience)

@@ -149,12 +149,12 @@ func TestACableThatIsPulledAndPutBackDeliversNothingLate(t *testing.T) {
 		t.Fatal(err)
 	}
 	s := sink{make(chan link.State, 100), make(chan device.Report, 100)}
-	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: there, Port: port, Type: lib.Device("switcher.osc"), Driver: osc.Driver{}, Sink: s})
+	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: there, Port: port, Type: lib.Device("switcher.osc"), Driver: osc.TCP{}, Sink: s})
 	defer l.Close()
 	s.until(t, link.Up)
 	send := func(input int) {
 		t.Helper()
-		p, err := osc.Driver{}.Encode(device.Message{Address: "/mix/1/program", Args: []any{input}})
+		p, err := osc.TCP{}.Encode(device.Message{Address: "/mix/1/program", Args: []any{input}})
 		if err != nil {
 			t.Fatal(err)
 		}

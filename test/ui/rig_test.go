@@ -25,6 +25,7 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 	p.do(p.Fill("#device-name", " "), p.Fill("#device-host", "my switcher"), p.Fill("#device-port", "70000"), p.Click(`form button[type="submit"]`))
 	p.do(p.Text("form", "A name is needed"), p.Text("form", "neither a host name nor an IP address"), p.Text("form", "A port is a number"))
 
+	p.do(p.Choose("#device-type", "switcher.osc"), p.Wait(`document.querySelector("#device-port").value === "7431"`))
 	p.do(p.Fill("#device-name", "Dome switcher"), p.Fill("#device-host", host), p.Fill("#device-port", "1"), p.Click(`form button[type="submit"]`))
 	p.do(p.See(".phase.down"), p.Text(".problem", "refuses the connection"), p.Text(".line", "Dome switcher away"))
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Fill("#device-port", port), p.Click(`form button[type="submit"]`))
@@ -38,7 +39,7 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
 	p := sit(t, "/rig", true)
 	p.do(p.See(".phase.up"), p.Click(`[data-device="dome-switcher"] .name`), p.Click("form button:nth-of-type(2)"), p.Text(".removing", "17 keys use it"))
-	p.do(p.Click(".removing button"), p.Text(".empty", "Nothing is connected yet"), p.Press("2", 0), p.See(key("a1", ".away")))
+	p.do(p.Click(".removing button"), p.Wait(`!document.querySelector('[data-device="dome-switcher"]')`), p.Press("2", 0), p.See(key("a1", ".away")))
 	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
 }
 
@@ -63,4 +64,16 @@ func TestNothingIsFetchedFromElsewhere(t *testing.T) {
 	if err != nil || !ok {
 		t.Errorf("the face font is not there (%v)", err)
 	}
+}
+
+// TestMicrophonesOnKeys puts the sound desk's channels on a row of keys and
+// works them from both ends.
+func TestMicrophonesOnKeys(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Click(`[data-control="a4"]`), p.Press("a", 0), p.See(`[data-find="kit:channel-row:"]`))
+	p.do(p.Keys("mics"), p.Text(".result.active .title", "Channel row"), p.Keys("\r"), p.Text(key("f4", ".label"), "Replay"), p.Text(key("a4", ".label"), "Imke"))
+	p.do(p.Press("Escape", 0), p.Click(`[data-control="a4"]`), p.Click(".try"), p.See(key("a4", ".tile.set")))
+	p.do(p.Click("#bench"), p.Click(`[data-standin="mixer"]`), p.See(`[data-front="open/1"].lit`), p.Click(`[data-front="open/1"]`))
+	p.do(p.See(key("a4", ".tile:not(.set)")), p.Click(`[data-front="open/5"]`), p.See(key("e4", ".tile.set")))
+	p.do(p.Click(`label[for="fault-cut"]`), p.See(key("e4", ".unknown.away")), p.See(key("a1", ".on-air:not(.unknown)")))
 }

@@ -1,7 +1,11 @@
 // Package faults describes what can be wrong with a stand-in of the bench.
 package faults
 
-import "fmt"
+import (
+	"fmt"
+	"math/rand/v2"
+	"time"
+)
 
 // Faults are set while a stand-in runs. The zero value is a healthy device.
 type Faults struct {
@@ -20,4 +24,13 @@ func (f Faults) Check() error {
 		return fmt.Errorf("the jitter is between 0 and 10000 ms, not %d", f.JitterMs)
 	}
 	return nil
+}
+
+// Delay is how long the next answer is held back.
+func (f Faults) Delay() time.Duration {
+	d := time.Duration(f.LatencyMs) * time.Millisecond
+	if f.JitterMs > 0 {
+		d += rand.N(time.Duration(f.JitterMs) * time.Millisecond)
+	}
+	return d
 }

@@ -1,33 +1,25 @@
 package switcher
 
 import (
+	"maps"
 	"time"
 
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 )
 
-// View is what the front panel shows.
-type View struct {
-	Values  map[string]any `json:"values"` // by OSC address
-	Inputs  []int          `json:"inputs"` // in order
-	Clients int            `json:"clients"`
-	Faults  faults.Faults  `json:"faults"`
-	Recent  []string       `json:"recent"` // the last messages, newest last
-}
+// ID implements panel.StandIn.
+func (s *Server) ID() string { return "switcher" }
 
-// View returns the present state.
-func (s *Server) View() View {
+// Title implements panel.StandIn.
+func (s *Server) Title() string { return "Video switcher" }
+
+// View implements panel.StandIn.
+func (s *Server) View() panel.View {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	v := View{Values: map[string]any{}, Clients: len(s.clients), Faults: s.faults, Recent: append([]string{}, s.recent...)}
-	for a, val := range s.state.values {
-		v.Values[a] = val
-	}
-	for _, in := range inputs {
-		v.Inputs = append(v.Inputs, in.number)
-	}
-	return v
+	return panel.View{Values: maps.Clone(s.state.values), Clients: len(s.clients), Faults: s.faults, Recent: append([]string{}, s.recent...)}
 }
 
 // Operate is a hand on the front panel.

@@ -5,13 +5,12 @@ import (
 	"fmt"
 	"io"
 	"log/slog"
-	"math/rand/v2"
 	"net"
-	"slices"
 	"sync"
 	"time"
 
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link/osc"
 )
@@ -28,7 +27,7 @@ type Server struct {
 	faults   faults.Faults
 	ticking  bool
 	stopped  bool
-	recent   []string // the last messages that reached it
+	recent   panel.Recent
 	wg       sync.WaitGroup
 }
 
@@ -182,7 +181,7 @@ func refusal(err error) device.Message {
 // handle carries out a client's message; the lock is held.
 func (s *Server) handle(c *client, m device.Message) {
 	if m.Address != "/ask" {
-		s.remember(m)
+		s.recent.Note(m)
 	}
 	switch m.Address {
 	case "/follow":
@@ -208,17 +207,6 @@ func argOf(m device.Message) any {
 		return nil
 	}
 	return m.Args[0]
-}
-
-func (s *Server) remember(m device.Message) {
-	text := m.Address
-	for _, a := range m.Args {
-		text += fmt.Sprintf(" %v", a)
-	}
-	s.recent = append(s.recent, time.Now().Format("15:04:05.000 ")+text)
-	if len(s.recent) > 12 {
-		s.recent = slices.Delete(s.recent, 0, len(s.recent)-12)
-	}
 }
 
 // apply changes the state, tells every follower and starts the frame clock
@@ -271,13 +259,7 @@ func (s *Server) send(c *client, msgs ...device.Message) {
 	if s.faults.Silent {
 		return
 	}
-	due := time.Now()
-	if s.faults.LatencyMs > 0 || s.faults.JitterMs > 0 {
-		due = due.Add(time.Duration(s.faults.LatencyMs) * time.Millisecond)
-		if s.faults.JitterMs > 0 {
-			due = due.Add(rand.N(time.Duration(s.faults.JitterMs) * time.Millisecond))
-		}
-	}
+	due := time.Now().Add(s.faults.Delay())
 	for _, m := range msgs {
 		p, err := osc.Encode(m)
 		if err != nil {

@@ -1,6 +1,8 @@
 package device
 
 import (
+	"math"
+	"strconv"
 	"strings"
 
 	"synaptor/internal/core/expr"
@@ -115,6 +117,13 @@ func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
 			return "on"
 		}
 		return "off"
+	}
+	if f, ok := v.(float64); ok {
+		text := "-inf"
+		if !math.IsInf(f, -1) {
+			text = strconv.FormatFloat(math.Round(f*1000)/1000, 'f', -1, 64)
+		}
+		return strings.TrimSpace(text + " " + def.Unit)
 	}
 	if ix := t.Sheet.Index[def.Of]; ix.From != "" {
 		path := strings.ReplaceAll(ix.From, "{"+def.Of+"}", expr.Text(v))

@@ -31,6 +31,12 @@ type LinkSpec struct {
 	Ask *MessageSpec `json:"ask,omitempty"`
 	// Identify names the reading that tells what answers, and what it looks like.
 	Identify Identify `json:"identify"`
+	// Renew is how often the start messages are sent again, for devices whose
+	// subscriptions expire; empty: once is enough.
+	Renew string `json:"renew,omitempty"`
+	// Quiet is for how long a device that has said everything says nothing;
+	// empty: the identifying reading ends the full state.
+	Quiet string `json:"quiet,omitempty"`
 	// Alive is how often the identifying reading is asked for, as a duration.
 	Alive string `json:"alive"`
 	// Deadline is how long a command may wait before it leaves; default 250ms.

@@ -24,6 +24,8 @@ type Type struct {
 	Sheet    *Sheet
 	Alive    time.Duration
 	Deadline time.Duration
+	Renew    time.Duration // 0: never
+	Quiet    time.Duration // 0: the identifying reading ends the full state
 	readings []*Reading
 	byPath   routes
 	byWire   routes
@@ -65,9 +67,19 @@ func (t *Type) compileLink() (err error) {
 	if t.Alive, err = plainDuration(t.Sheet.Link.Alive); err != nil {
 		return &Problem{"/link/alive", err.Error()}
 	}
-	if t.Sheet.Link.Deadline != "" {
-		if t.Deadline, err = plainDuration(t.Sheet.Link.Deadline); err != nil {
-			return &Problem{"/link/deadline", err.Error()}
+	for field, d := range map[string]struct {
+		text string
+		into *time.Duration
+	}{
+		"deadline": {t.Sheet.Link.Deadline, &t.Deadline},
+		"renew":    {t.Sheet.Link.Renew, &t.Renew},
+		"quiet":    {t.Sheet.Link.Quiet, &t.Quiet},
+	} {
+		if d.text == "" {
+			continue
+		}
+		if *d.into, err = plainDuration(d.text); err != nil {
+			return &Problem{"/link/" + field, err.Error()}
 		}
 	}
 	if t.like, err = regexp.Compile(t.Sheet.Link.Identify.Like); err != nil {

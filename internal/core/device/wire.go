@@ -208,6 +208,10 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 		return nil, fmt.Errorf("%v is not a number", v)
 	}
 	switch {
+	case r.Type == "db" && math.IsInf(n, -1):
+		return n, nil // silence is below every minimum
+	case math.IsInf(n, 0):
+		return nil, fmt.Errorf("%v is not a value", v)
 	case r.Min != nil && n < *r.Min, r.Max != nil && n > *r.Max:
 		return nil, fmt.Errorf("%v is out of range", v)
 	case r.Type == "bool":

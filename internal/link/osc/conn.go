@@ -16,21 +16,25 @@ import (
 	"synaptor/internal/link"
 )
 
-// Driver speaks OSC over TCP with SLIP framing.
-type Driver struct{}
+// TCP speaks OSC over TCP with SLIP framing.
+type TCP struct{}
 
-// Encode implements link.Driver.
-func (Driver) Encode(m device.Message) ([]byte, error) {
-	p, err := Encode(m)
-	if err != nil {
-		return nil, err
+// Encode implements link.Driver: a frame for each message.
+func (TCP) Encode(msgs ...device.Message) ([]byte, error) {
+	var out []byte
+	for _, m := range msgs {
+		p, err := Encode(m)
+		if err != nil {
+			return nil, err
+		}
+		out = AppendFrame(out, p)
 	}
-	return AppendFrame(make([]byte, 0, len(p)+8), p), nil
+	return out, nil
 }
 
 // Dial implements link.Driver. What the kernel holds for longer than stale is
 // thrown away with the connection, so that nothing arrives late.
-func (Driver) Dial(ctx context.Context, host string, port int, stale time.Duration) (link.Conn, error) {
+func (TCP) Dial(ctx context.Context, host string, port int, stale time.Duration) (link.Conn, error) {
 	var d net.Dialer
 	c, err := d.DialContext(ctx, "tcp", net.JoinHostPort(host, strconv.Itoa(port)))
 	if err != nil {

@@ -22,6 +22,21 @@ var ErrOversized = fmt.Errorf("a packet is larger than %d bytes", MaxPacket)
 // Encode gives the bytes of a message. Whole numbers become int32, other
 // numbers float32.
 func Encode(m device.Message) ([]byte, error) {
+	msg, err := toMessage(m)
+	if err != nil {
+		return nil, err
+	}
+	b, err := msg.MarshalBinary()
+	if err != nil {
+		return nil, fmt.Errorf("encode OSC: %w", err)
+	}
+	if len(b) > MaxPacket {
+		return nil, ErrOversized
+	}
+	return b, nil
+}
+
+func toMessage(m device.Message) (*goosc.Message, error) {
 	if !strings.HasPrefix(m.Address, "/") || strings.ContainsRune(m.Address, 0) {
 		return nil, fmt.Errorf("encode OSC: %q is not an address", m.Address)
 	}
@@ -44,14 +59,7 @@ func Encode(m device.Message) ([]byte, error) {
 			return nil, fmt.Errorf("encode OSC: cannot send a %T", a)
 		}
 	}
-	b, err := msg.MarshalBinary()
-	if err != nil {
-		return nil, fmt.Errorf("encode OSC: %w", err)
-	}
-	if len(b) > MaxPacket {
-		return nil, ErrOversized
-	}
-	return b, nil
+	return msg, nil
 }
 
 // Decode reads a packet: a message, or a bundle of them in order. Time tags are

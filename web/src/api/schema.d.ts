@@ -431,7 +431,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/bench/switcher/operate": {
+    "/api/v1/bench/{standin}/operate": {
         parameters: {
             query?: never;
             header?: never;
@@ -440,7 +440,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A hand on the switcher's front panel */
+        /** A hand on the front panel of a simulated device */
         post: operations["operate"];
         delete?: never;
         options?: never;
@@ -448,7 +448,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/bench/switcher/faults": {
+    "/api/v1/bench/{standin}/faults": {
         parameters: {
             query?: never;
             header?: never;
@@ -456,7 +456,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Sets what is wrong with the switcher */
+        /** Sets what is wrong with a simulated device */
         put: operations["faults"];
         post?: never;
         delete?: never;
@@ -918,19 +918,7 @@ export interface components {
         };
         /** @description The simulated devices that run here. */
         Bench: {
-            switcher: components["schemas"]["BenchSwitcher"];
-            address: string;
-        };
-        /** @description The front panel of the bench's video switcher. */
-        BenchSwitcher: {
-            /** @description By OSC address. */
-            values: {
-                [key: string]: unknown;
-            };
-            inputs: number[];
-            clients: number;
-            faults: components["schemas"]["Faults"];
-            recent: string[];
+            standIns: components["schemas"]["StandIn"][];
         };
         /** @description What is wrong with a simulated device. */
         Faults: {
@@ -966,7 +954,7 @@ export interface components {
             via: "panel" | "patch";
             seq: number;
         };
-        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), journal/<id> (Entry), bench/switcher (BenchSwitcher); null: gone. A gap in seq means: ask for the topics again. */
+        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
         LiveUpdate: {
             /** @enum {string} */
             type: "snapshot" | "delta";
@@ -995,6 +983,23 @@ export interface components {
         /** @description The revision that an entity has after a change. */
         Revision: {
             rev: number;
+        };
+        /** @description A simulated device with its front panel as it is now. */
+        StandIn: {
+            id: string;
+            title: string;
+            address: string;
+            view: components["schemas"]["FrontPanel"];
+        };
+        /** @description What the front panel of a simulated device shows. */
+        FrontPanel: {
+            /** @description By OSC address. */
+            values: {
+                [key: string]: unknown;
+            };
+            clients: number;
+            faults: components["schemas"]["Faults"];
+            recent: string[];
         };
     };
     responses: never;
@@ -1865,7 +1870,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                standin: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -1896,7 +1903,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                standin: string;
+            };
             cookie?: never;
         };
         requestBody: {

@@ -1,20 +1,36 @@
 <script lang="ts">
   import { Button, NumberInput, Toggle } from "carbon-components-svelte";
-  import { api, type BenchSwitcher, type Faults } from "../api/client";
+  import { api, type Faults, type FrontPanel, type StandIn } from "../api/client";
   import { feed } from "../live/feed.svelte";
   import { said } from "../live/show.svelte";
+  import MixerPanel from "./MixerPanel.svelte";
   import SwitcherPanel from "./SwitcherPanel.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
 
+  const panels = { switcher: SwitcherPanel, mixer: MixerPanel } as const;
+  let standIns = $state.raw<StandIn[]>([]);
+  let chosen = $state<keyof typeof panels>("switcher");
+
+  $effect(() => {
+    void feed.epoch;
+    void api.GET("/api/v1/bench").then(({ data }) => (standIns = data?.standIns ?? []));
+  });
   $effect(() => {
     feed.follow("bench", ["bench"]);
     return () => feed.follow("bench", []);
   });
-  const switcher = $derived(feed.values.get("bench/switcher") as BenchSwitcher | undefined);
+  const view = $derived(feed.values.get(`bench/${chosen}`) as FrontPanel | undefined);
+  const Panel = $derived(panels[chosen]);
 
   async function fault(change: Partial<Faults>) {
-    if (switcher) said(await api.PUT("/api/v1/bench/switcher/faults", { body: { ...switcher.faults, ...change } }));
+    if (!view) return;
+    said(
+      await api.PUT("/api/v1/bench/{standin}/faults", {
+        params: { path: { standin: chosen } },
+        body: { ...view.faults, ...change },
+      }),
+    );
   }
 </script>
 
@@ -24,8 +40,19 @@
     <span class="quiet">simulated devices; nothing real is touched</span>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
   </header>
-  {#if switcher}
-    <SwitcherPanel view={switcher} />
+  <div class="tabs" role="tablist" aria-label="Simulated devices">
+    {#each standIns as s (s.id)}
+      <button
+        role="tab"
+        aria-selected={chosen === s.id}
+        data-standin={s.id}
+        title={s.address}
+        onclick={() => (chosen = s.id as keyof typeof panels)}>{s.title}</button
+      >
+    {/each}
+  </div>
+  {#if view}
+    <Panel {view} />
     <section class="faults">
       <h3>Faults of this device</h3>
       <div class="row">
@@ -35,8 +62,8 @@
           labelText="Cable out"
           labelA="connected"
           labelB="cut"
-          toggled={switcher.faults.cut}
-          on:toggle={(e) => e.detail.toggled !== switcher.faults.cut && fault({ cut: e.detail.toggled })}
+          toggled={view.faults.cut}
+          on:toggle={(e) => e.detail.toggled !== view.faults.cut && fault({ cut: e.detail.toggled })}
         />
         <Toggle
           size="sm"
@@ -44,8 +71,8 @@
           labelText="Silent"
           labelA="answers"
           labelB="says nothing"
-          toggled={switcher.faults.silent}
-          on:toggle={(e) => e.detail.toggled !== switcher.faults.silent && fault({ silent: e.detail.toggled })}
+          toggled={view.faults.silent}
+          on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
         />
         <NumberInput
           size="sm"
@@ -55,16 +82,15 @@
           min={0}
           max={10000}
           step={20}
-          value={switcher.faults.latencyMs}
-          on:change={(e) =>
-            e.detail !== null && e.detail !== switcher.faults.latencyMs && fault({ latencyMs: e.detail })}
+          value={view.faults.latencyMs}
+          on:change={(e) => e.detail !== null && e.detail !== view.faults.latencyMs && fault({ latencyMs: e.detail })}
         />
       </div>
     </section>
     <section>
       <h3>Last messages that reached it</h3>
       <ol class="mono">
-        {#each switcher.recent.toReversed() as line, i (i)}<li>{line}</li>{:else}<li class="quiet">None yet.</li>{/each}
+        {#each view.recent.toReversed() as line, i (i)}<li>{line}</li>{:else}<li class="quiet">None yet.</li>{/each}
       </ol>
     </section>
   {:else}
@@ -92,6 +118,25 @@
   }
   header :global(button) {
     margin-left: auto;
+  }
+  .tabs {
+    display: flex;
+    padding: 0 1rem 0.5rem;
+    gap: 0.25rem;
+  }
+  .tabs button {
+    background: none;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    color: var(--quiet);
+    font: inherit;
+    font-size: 0.8125rem;
+    padding: 0.3rem 0.6rem;
+    cursor: pointer;
+  }
+  .tabs button[aria-selected="true"] {
+    color: var(--text);
+    border-color: var(--text);
   }
   h2 {
     font-size: 1rem;

@@ -1,18 +1,29 @@
 <script lang="ts">
-  import { api, type BenchSwitcher } from "../api/client";
+  import { api, type FrontPanel } from "../api/client";
   import { said } from "../live/show.svelte";
 
   /** The front panel of the bench's switcher: what a hand on the device itself would do. */
-  let { view }: { view: BenchSwitcher } = $props();
+  let { view }: { view: FrontPanel } = $props();
 
   let bank = $state(1);
   const v = (address: string) => view.values[address];
   const text = (address: string) => String(v(address) ?? "");
   const mix = $derived(`/mix/${bank}`);
-  const shown = $derived(view.inputs.filter((n) => v(`/input/${n}/gone`) !== 1));
+  const inputs = $derived(
+    Object.keys(view.values)
+      .flatMap((a) => /^\/input\/(\d+)\/name$/.exec(a)?.[1] ?? [])
+      .map(Number)
+      .sort((a, b) => a - b),
+  );
+  const shown = $derived(inputs.filter((n) => v(`/input/${n}/gone`) !== 1));
 
   async function operate(address: string, value?: number | string) {
-    said(await api.POST("/api/v1/bench/switcher/operate", { body: { address, value } }));
+    said(
+      await api.POST("/api/v1/bench/{standin}/operate", {
+        params: { path: { standin: "switcher" } },
+        body: { address, value },
+      }),
+    );
   }
 </script>
 
@@ -61,7 +72,7 @@
   </div>
   <details>
     <summary>Names of the inputs</summary>
-    {#each view.inputs as n (n)}
+    {#each inputs as n (n)}
       <label
         ><span class="lcd">{n}</span>
         <input

@@ -20,6 +20,14 @@
   let removing = $state(false);
   let busy = $state(false);
 
+  // A type brings its usual port along.
+  let portOf = (() => type)();
+  $effect(() => {
+    if (device || type === portOf) return;
+    portOf = type;
+    port = types.find((t) => t.type === type)?.port ?? port;
+  });
+
   const link = $derived(device && show.link(device.id));
   const readings = $derived(
     device
@@ -83,7 +91,6 @@
       bind:selected={type}
       invalid={!!fields.type}
       invalidText={fields.type}
-      on:change={() => !device && (port = types.find((t) => t.type === type)?.port ?? port)}
     >
       {#each types as t (t.type)}<SelectItem value={t.type} text={t.title} />{/each}
     </Select>

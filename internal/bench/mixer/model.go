@@ -1,0 +1,118 @@
+// Package mixer is the bench's sound desk: six channels, two effect returns, a
+// main fader and a recorded-music player, spoken to in OSC over UDP.
+// Subscriptions expire unless they are renewed.
+package mixer
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"synaptor/internal/core/device"
+)
+
+var channels = []string{"Imke", "Guest 1", "Guest 2", "Dome room", "Music", "Replay"}
+
+// lowest and highest are the ends of a fader, in decibels; below the lowest it
+// is shut, which is minus infinity.
+const (
+	lowest  = -90.0
+	highest = 10.0
+)
+
+// state is what the desk is set to.
+type state struct {
+	order  []string
+	values map[string]any // int, float64 (decibels) or string
+}
+
+func newState() *state {
+	s := &state{values: map[string]any{}}
+	add := func(address string, v any) {
+		s.order = append(s.order, address)
+		s.values[address] = v
+	}
+	for i, name := range channels {
+		ch := fmt.Sprintf("/channel/%d", i+1)
+		add(ch+"/name", name)
+		add(ch+"/mute", 1)
+		add(ch+"/level", -10.0)
+		add(ch+"/solo", 0)
+	}
+	add("/return/1/mute", 0)
+	add("/return/2/mute", 0)
+	for n := 1; n <= 3; n++ {
+		add(fmt.Sprintf("/track/%d/play", n), 0)
+	}
+	add("/main/level", 0.0)
+	return s
+}
+
+func (s *state) all() []device.Message {
+	out := make([]device.Message, len(s.order))
+	for i, a := range s.order {
+		out[i] = device.Message{Address: a, Args: []any{s.values[a]}}
+	}
+	return out
+}
+
+// do carries out a message and returns what changed. An error is the sentence
+// that the client is told.
+func (s *state) do(m device.Message) ([]device.Message, error) {
+	old, known := s.values[m.Address]
+	switch {
+	case !known:
+		return nil, fmt.Errorf("%s is not known here", m.Address)
+	case len(m.Args) != 1:
+		return nil, fmt.Errorf("%s takes one value, not %d", m.Address, len(m.Args))
+	}
+	v, err := accept(m.Address, old, m.Args[0])
+	if err != nil {
+		return nil, err
+	}
+	s.values[m.Address] = v
+	changed := []device.Message{{Address: m.Address, Args: []any{v}}}
+	if strings.HasPrefix(m.Address, "/track/") && v == 1 {
+		changed = append(changed, s.stopOthers(m.Address)...)
+	}
+	return changed, nil
+}
+
+// stopOthers stops every track but one: the player plays one at a time.
+func (s *state) stopOthers(playing string) (changed []device.Message) {
+	for _, a := range s.order {
+		if strings.HasPrefix(a, "/track/") && a != playing && s.values[a] == 1 {
+			s.values[a] = 0
+			changed = append(changed, device.Message{Address: a, Args: []any{0}})
+		}
+	}
+	return changed
+}
+
+func accept(address string, old, v any) (any, error) {
+	switch old.(type) {
+	case string:
+		text, ok := v.(string)
+		if !ok || text == "" || len(text) > 40 {
+			return nil, fmt.Errorf("%s takes a text of 1 to 40 bytes", address)
+		}
+		return text, nil
+	case float64:
+		f, ok := v.(float64)
+		if n, whole := v.(int); whole {
+			f, ok = float64(n), true
+		}
+		switch {
+		case !ok || math.IsNaN(f) || f > highest:
+			return nil, fmt.Errorf("%s takes decibels up to %v", address, highest)
+		case f < lowest:
+			return math.Inf(-1), nil
+		}
+		return math.Round(f*10) / 10, nil // the fader moves in tenths
+	}
+	n, ok := v.(int)
+	if !ok || n != 0 && n != 1 {
+		return nil, fmt.Errorf("%s takes 0 or 1", address)
+	}
+	return n, nil
+}

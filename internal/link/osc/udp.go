@@ -1,0 +1,111 @@
+package osc
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"net"
+	"strconv"
+	"syscall"
+	"time"
+
+	goosc "github.com/hypebeast/go-osc/osc"
+	"golang.org/x/sys/unix"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/link"
+)
+
+// UDP speaks OSC in datagrams. A datagram that is lost is lost: nothing is sent
+// again, so nothing is late.
+type UDP struct{}
+
+// Encode implements link.Driver: one datagram, a bundle where there are several
+// messages.
+func (UDP) Encode(msgs ...device.Message) ([]byte, error) {
+	if len(msgs) == 1 {
+		return Encode(msgs[0])
+	}
+	b := goosc.NewBundle(time.Time{}) // to be carried out at once
+	for _, m := range msgs {
+		msg, err := toMessage(m)
+		if err != nil {
+			return nil, err
+		}
+		if err := b.Append(msg); err != nil {
+			return nil, fmt.Errorf("encode OSC: %w", err)
+		}
+	}
+	raw, err := b.MarshalBinary()
+	if err != nil {
+		return nil, fmt.Errorf("encode OSC: %w", err)
+	}
+	if len(raw) > MaxPacket {
+		return nil, ErrOversized
+	}
+	return raw, nil
+}
+
+// Dial implements link.Driver. The socket is connected, so that the kernel
+// tells when nobody listens at the other end.
+func (UDP) Dial(ctx context.Context, host string, port int, _ time.Duration) (link.Conn, error) {
+	var d net.Dialer
+	c, err := d.DialContext(ctx, "udp", net.JoinHostPort(host, strconv.Itoa(port)))
+	if err != nil {
+		return nil, err
+	}
+	udp := c.(*net.UDPConn)
+	raw, err := udp.SyscallConn()
+	if err != nil {
+		_ = c.Close()
+		return nil, err
+	}
+	return &datagrams{udp: udp, raw: raw, buf: make([]byte, MaxPacket+1)}, nil
+}
+
+type datagrams struct {
+	udp *net.UDPConn
+	raw syscall.RawConn
+	buf []byte
+}
+
+// Read implements link.Conn.
+func (c *datagrams) Read() ([]device.Message, error) {
+	n, err := c.udp.Read(c.buf)
+	if err != nil {
+		return nil, err
+	}
+	msgs, err := Decode(c.buf[:n])
+	if err != nil {
+		return nil, &link.BadInput{Err: err}
+	}
+	return msgs, nil
+}
+
+// Write implements link.Conn.
+func (c *datagrams) Write(payload []byte, deadline time.Time) error {
+	if err := c.udp.SetWriteDeadline(deadline); err != nil {
+		return err
+	}
+	_, err := c.udp.Write(payload)
+	return errors.Join(err, c.udp.SetWriteDeadline(time.Time{}))
+}
+
+// TryWrite implements link.Conn.
+func (c *datagrams) TryWrite(payload []byte) (ok bool, err error) {
+	var sys error
+	err = c.raw.Write(func(fd uintptr) bool {
+		_, sys = unix.Write(int(fd), payload)
+		return true // never wait
+	})
+	switch {
+	case err != nil:
+		return false, err
+	case errors.Is(sys, unix.EAGAIN), errors.Is(sys, unix.ENOBUFS):
+		return false, nil
+	}
+	return sys == nil, sys
+}
+
+// Close implements link.Conn.
+func (c *datagrams) Close() error { return c.udp.Close() }
