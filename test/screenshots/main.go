@@ -92,7 +92,8 @@ func (s shots) find() error {
 
 func (s shots) bench() error {
 	return steps(s.see("#bench"), s.click("#bench"), s.see(`[data-front="1/program/3"]`), s.click(`[data-front="1/program/3"]`),
-		s.see(`[data-control="c1"] .on-air`), s.shot("bench"))
+		s.see(`[data-control="c1"] .on-air`), s.shot("bench"), s.click(`[data-standin="mixer"]`), s.see(`[data-front="open/1"]`),
+		s.click(`[data-front="open/1"]`), s.see(`[data-front="open/1"].lit`), s.shot("bench-sound-desk"))
 }
 
 func (s shots) rig() error {

@@ -31,7 +31,10 @@
   const link = $derived(device && show.link(device.id));
   const readings = $derived(
     device
-      ? [...feed.values.entries()].filter(([k]) => k.startsWith(`reading/${device.id}:`)).map(([, v]) => v as Reading)
+      ? [...feed.values.entries()]
+          .filter(([k]) => k.startsWith(`reading/${device.id}:`))
+          .map(([, v]) => v as Reading)
+          .sort((a, b) => a.path.localeCompare(b.path, "en", { numeric: true }))
       : [],
   );
   $effect(() => {
