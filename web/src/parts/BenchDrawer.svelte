@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button, NumberInput, Toggle } from "carbon-components-svelte";
+  import { Button, TextInput, Toggle } from "carbon-components-svelte";
   import { api, type Faults, type FrontPanel, type StandIn } from "../api/client";
   import { feed } from "../live/feed.svelte";
   import { said } from "../live/show.svelte";
@@ -74,16 +74,16 @@
           toggled={view.faults.silent}
           on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
         />
-        <NumberInput
+        <TextInput
           size="sm"
+          type="number"
           id="fault-latency"
           labelText="Added latency, ms"
-          hideSteppers
-          min={0}
-          max={10000}
-          step={20}
           value={view.faults.latencyMs}
-          on:change={(e) => e.detail !== null && e.detail !== view.faults.latencyMs && fault({ latencyMs: e.detail })}
+          on:change={(e) => {
+            const n = Number(e.detail);
+            if (n !== view.faults.latencyMs) void fault({ latencyMs: n });
+          }}
         />
       </div>
     </section>

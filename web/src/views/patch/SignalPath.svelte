@@ -98,7 +98,7 @@
       <button
         class="try"
         class:down={pressed.includes(control)}
-        disabled={!mapping}
+        disabled={!show.mappingAt(page, control)}
         title="Sends down and up, as the controller would"
         onpointerdown={(e) => {
           e.currentTarget.setPointerCapture(e.pointerId);
