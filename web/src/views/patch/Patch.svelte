@@ -32,7 +32,7 @@
           Math.min(
             156,
             Math.floor((width - 60 - (finding ? 380 : 0)) / (controller.columns * 1.085)),
-            Math.floor((height - 330) / (controller.rows * 1.09)),
+            Math.floor((height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 84) / (controller.rows * 1.083)),
           ),
         )
       : 88,

@@ -87,13 +87,9 @@
   <div class="thread" aria-hidden="true"></div>
   <section>
     <h3><i class="dot"></i> touch</h3>
-    <p class="head"><span class="mono id">{control}</span> of {controller.name}, page {path?.pageName ?? "…"}</p>
-    {#each path?.gestures ?? [] as g (g.gesture)}
-      <p class="row" class:quiet={!g.mapped}>
-        <span>{g.gesture}</span>
-        <span>{g.mapped ? (g.addedDelayMs ? `waits ${g.addedDelayMs} ms` : "at once") : "free"}</span>
-      </p>
-    {/each}
+    <p class="head one" title="{control} of {controller.name}">
+      <span class="mono id">{control}</span> of {controller.name}
+    </p>
     <div class="buttons">
       <button
         class="try"
@@ -111,6 +107,12 @@
       >
       {#if mapping}<Button kind="ghost" size="small" on:click={onclear}>Clear</Button>{/if}
     </div>
+    {#each path?.gestures ?? [] as g (g.gesture)}
+      <p class="row" class:quiet={!g.mapped}>
+        <span>{g.gesture}</span>
+        <span>{g.mapped ? (g.addedDelayMs ? `waits ${g.addedDelayMs} ms` : "at once") : "free"}</span>
+      </p>
+    {/each}
   </section>
 
   <section class="does">
@@ -199,7 +201,8 @@
     grid-template-columns: minmax(150px, 0.7fr) minmax(220px, 1.15fr) minmax(210px, 1fr) minmax(260px, 1.4fr);
     background: #14171aee;
     border-top: 1px solid var(--line);
-    min-height: 250px;
+    /* Of one height, whatever is selected: nothing may move away under a finger. */
+    height: clamp(262px, 30vh, 340px);
     font-size: 0.8125rem;
   }
   .thread {
@@ -214,6 +217,8 @@
   section {
     padding: 12px 16px 14px 24px;
     min-width: 0;
+    min-height: 0;
+    overflow: auto;
     position: relative;
   }
   h3 {
@@ -240,6 +245,11 @@
   .head {
     font-size: 0.9375rem;
     overflow-wrap: anywhere;
+  }
+  .one {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   .id {
     color: var(--select);
@@ -275,9 +285,8 @@
   .buttons {
     display: flex;
     gap: 0.5rem;
-    margin-top: 0.6rem;
+    margin: 0.4rem 0 0.6rem;
     align-items: center;
-    flex-wrap: wrap;
   }
   .try {
     min-width: 5.5rem;
