@@ -104,7 +104,7 @@ func serve(args []string, out, errOut io.Writer) error {
 
 func runBench(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("bench", flag.ContinueOnError)
-	base := f.Int("ports", 7430, "first `port`; the video switcher has the next one, the sound desk the one after. 0 takes free ones")
+	base := f.Int("ports", 7430, "first `port`, of the streaming software; the others follow. 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}

@@ -9,7 +9,6 @@ import (
 	"log/slog"
 	"net"
 	"net/http"
-	"os"
 	"path/filepath"
 	"strconv"
 	"sync/atomic"
@@ -17,13 +16,20 @@ import (
 
 	"synaptor/internal/attach"
 	"synaptor/internal/bench"
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 	"synaptor/internal/demo"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
 	"synaptor/internal/journal"
+	"synaptor/internal/link/httpdev"
+	"synaptor/internal/link/jsonrpc"
+	"synaptor/internal/link/lines"
+	"synaptor/internal/link/local"
+	"synaptor/internal/link/mqtt"
 	"synaptor/internal/link/osc"
+	"synaptor/internal/media"
 	"synaptor/internal/sheet"
 	"synaptor/internal/store"
 	"synaptor/internal/web"
@@ -50,12 +56,27 @@ type App struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 
+	db      *store.Show
 	closers []func()
 	failed  chan error
 }
 
-// Drivers are all protocols that Synaptor speaks.
-func Drivers() engine.Drivers { return engine.Drivers{"osc/tcp-slip": osc.TCP{}, "osc/udp": osc.UDP{}} }
+// Drivers are all protocols that Synaptor speaks. computer has the functions of
+// the computer itself; nil where they are switched off.
+func Drivers(computer local.Computer) engine.Drivers {
+	return engine.Drivers{
+		"osc/tcp-slip":      osc.TCP{},
+		"osc/udp":           osc.UDP{},
+		"jsonrpc/websocket": jsonrpc.WebSocket{},
+		"http/http":         httpdev.Requests{},
+		"mqtt/tcp":          mqtt.Broker{},
+		"lines/tcp":         lines.TCP{},
+		"local/computer":    local.Driver{Computer: computer},
+	}
+}
+
+// pictureBudget is how many live pictures a second are fetched, all together.
+const pictureBudget = 100
 
 // Start starts everything; what was started is stopped again when a part fails.
 func Start(o Options) (a *App, err error) {
@@ -75,6 +96,7 @@ func Start(o Options) (a *App, err error) {
 	if err != nil {
 		return a, err
 	}
+	a.db = db
 	a.onClose(func() { closing("show", db.Close()) })
 	jdb, err := store.OpenJournal(o.Data)
 	if err != nil {
@@ -88,21 +110,42 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	a.onClose(a.Journal.Close)
-	sheets, err := loadSheets(o.Data)
+	if err := db.PurgeSecrets(); err != nil {
+		return a, err
+	}
+	state, err := store.OpenState(o.Data)
 	if err != nil {
 		return a, err
 	}
-	if a.Edit, err = edit.Open(db, sheets, Drivers(), a.Hub); err != nil {
+	a.onClose(func() { closing("state", state.Close()) })
+	own, err := sheet.OpenOwn(filepath.Join(o.Data, "sheets"))
+	if err != nil {
 		return a, err
+	}
+	sheets, err := own.Load()
+	if err != nil {
+		return a, err
+	}
+	for _, p := range sheets.Problems {
+		slog.Warn("a sheet was left out", "file", p.File, "line", p.Line, "reason", p.Reason)
 	}
 	if o.Demo {
 		if err := a.startBench(o.BenchBase); err != nil {
 			return a, err
 		}
 	}
-	a.Engine = engine.New(engine.Config{Drivers: Drivers(), Journal: a.Journal, Hub: a.Hub}, a.Edit.Snapshot())
+	computer, err := a.computer(o.Data)
+	if err != nil {
+		return a, err
+	}
+	drivers := Drivers(computer)
+	if a.Edit, err = edit.Open(db, sheets, drivers, a.Hub); err != nil {
+		return a, err
+	}
+	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Hub: a.Hub, Secret: db.Secret, Known: known(state), Keep: keep(state)}, a.Edit.Snapshot())
 	a.onClose(a.Engine.Close)
 	a.Edit.Attach(a.Engine)
+	a.watchSheets(own)
 	if o.Demo && a.Edit.Empty() {
 		if err := a.fillDemo(); err != nil {
 			return a, err
@@ -114,22 +157,85 @@ func Start(o Options) (a *App, err error) {
 	}
 	a.OSCAddr = in.Addr()
 	a.onClose(in.Close)
-	return a, a.serve(o, sheets)
+	return a, a.serve(o, drivers, own)
 }
 
-func loadSheets(data string) (*sheet.Library, error) {
-	own := filepath.Join(data, "sheets")
-	if err := os.MkdirAll(own, 0o700); err != nil {
-		return nil, fmt.Errorf("make the folder for device sheets: %w", err)
+// computer gives the functions of the computer itself: the bench's simulated
+// one, or the real one where the data folder allows it.
+func (a *App) computer(data string) (local.Computer, error) {
+	if a.Bench != nil {
+		return a.Bench.Workstation, nil
 	}
-	lib, err := sheet.Load(os.DirFS(own))
-	if err != nil {
-		return nil, err
+	r, err := local.Load(data)
+	if r == nil || err != nil {
+		return nil, err // not a Computer that is a nil *Real
 	}
-	for _, p := range lib.Problems {
-		slog.Warn("a sheet was left out", "file", filepath.Join(own, p.File), "line", p.Line, "reason", p.Reason)
+	return r, nil
+}
+
+// known reads what devices were last known to have.
+func known(s *store.State) func(string) []device.Report {
+	return func(id string) []device.Report {
+		names, err := s.Known(id)
+		if err != nil {
+			slog.Warn("what a device has is not known", "device", id, "err", err)
+		}
+		out := make([]device.Report, len(names))
+		for i, n := range names {
+			out[i] = device.Report{Path: n.Path, Value: n.Value}
+		}
+		return out
 	}
-	return lib, nil
+}
+
+// keep stores what a device has.
+func keep(s *store.State) func(string, []device.Report) {
+	return func(id string, reports []device.Report) {
+		names := make([]store.Named, len(reports))
+		for i, r := range reports {
+			names[i] = store.Named{Path: r.Path, Value: r.Value}
+		}
+		if err := s.Keep(id, names); err != nil {
+			slog.Warn("what a device has is not stored", "device", id, "err", err)
+		}
+	}
+}
+
+// sheetsEvery is how often the folder of own sheets is looked at.
+const sheetsEvery = time.Second
+
+// watchSheets reads the sheets again whenever one in the folder changes.
+func (a *App) watchSheets(own *sheet.Own) {
+	quit := make(chan struct{})
+	done := make(chan struct{})
+	a.onClose(func() {
+		close(quit)
+		<-done
+	})
+	mark := own.Mark()
+	go func() {
+		defer close(done)
+		t := time.NewTicker(sheetsEvery)
+		defer t.Stop()
+		for {
+			select {
+			case <-t.C:
+			case <-quit:
+				return
+			}
+			now := own.Mark()
+			if now == mark {
+				continue
+			}
+			mark = now
+			lib, err := own.Load()
+			if err != nil {
+				slog.Error("the sheets cannot be read again", "err", err)
+				continue
+			}
+			a.Edit.SetSheets(lib)
+		}
+	}()
 }
 
 func (a *App) startBench(base int) error {
@@ -163,16 +269,24 @@ func (a *App) fillDemo() error {
 			return err
 		}
 	}
-	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, ports) })
+	secrets := map[string]string{}
+	for id, password := range demo.Passwords() {
+		var err error
+		if secrets[id], err = a.db.PutSecret(password); err != nil {
+			return err
+		}
+	}
+	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, ports, secrets) })
 }
 
-func (a *App) serve(o Options, sheets *sheet.Library) error {
+func (a *App) serve(o Options, drivers engine.Drivers, own *sheet.Own) error {
 	l, err := net.Listen("tcp", o.Listen)
 	if err != nil {
 		return fmt.Errorf("listen on %s (another Synaptor may hold the port; choose one with --listen): %w", o.Listen, err)
 	}
 	a.Addr = l.Addr().String()
-	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Hub: a.Hub, Journal: a.Journal, Sheets: sheets, Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
+	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
+		Media: media.NewFetcher(pictureBudget), Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }
 	go func() {

@@ -27,11 +27,11 @@ func TestAMicrophoneOpensOverUDP(t *testing.T) {
 		t.Errorf("%+v", e)
 	}
 	l.until("Imke is open", func() bool { return strings.Contains(l.reading("channel/1/mute"), `"word":"off"`) })
-	if err := r.Bench.Mixer.Operate(say("/channel/1/mute", 1)); err != nil {
+	if err := r.Bench.StandIn("mixer").Operate(say("/channel/1/mute", 1)); err != nil {
 		t.Fatal(err)
 	}
 	l.until("the desk has muted Imke", func() bool { return strings.Contains(l.reading("channel/1/mute"), `"word":"on"`) })
-	if err := r.Bench.Mixer.Operate(say("/main/level", -95.0)); err != nil {
+	if err := r.Bench.StandIn("mixer").Operate(say("/main/level", -95.0)); err != nil {
 		t.Fatal(err)
 	}
 	l.until("silence is a value", func() bool {
@@ -52,7 +52,7 @@ func TestADeskThatGoesAwayDisturbsNobodyAndComesBack(t *testing.T) {
 	r := start(t).ready()
 	l := r.desk("a4", "open", map[string]string{"channel": "1"})
 	for _, f := range []faults.Faults{{Cut: true}, {Silent: true}} {
-		if err := r.Bench.Mixer.SetFaults(f); err != nil {
+		if err := r.Bench.StandIn("mixer").SetFaults(f); err != nil {
 			t.Fatal(err)
 		}
 		l.until("the desk is away", func() bool {
@@ -63,13 +63,13 @@ func TestADeskThatGoesAwayDisturbsNobodyAndComesBack(t *testing.T) {
 			t.Errorf("the reason is %q", e.Reason)
 		}
 		r.entry(r.press("b1"), journal.Confirmed) // the switcher is not concerned
-		if err := r.Bench.Mixer.SetFaults(faults.Faults{}); err != nil {
+		if err := r.Bench.StandIn("mixer").SetFaults(faults.Faults{}); err != nil {
 			t.Fatal(err)
 		}
 		l.until("the desk is back and read", func() bool {
 			return l.device("sound-desk")["phase"] == "up" && strings.Contains(l.reading("main/level"), `"confirmed"`)
 		})
-		if got := r.Bench.Mixer.View().Values["/channel/1/mute"]; got != 1 {
+		if got := r.Bench.StandIn("mixer").View().Values["/channel/1/mute"]; got != 1 {
 			t.Error("a press of the time away was sent")
 		}
 	}

@@ -8,21 +8,42 @@ import (
 	"net"
 	"strconv"
 
+	"synaptor/internal/bench/camera"
+	"synaptor/internal/bench/chat"
+	"synaptor/internal/bench/intercom"
+	"synaptor/internal/bench/lights"
 	"synaptor/internal/bench/mixer"
 	"synaptor/internal/bench/panel"
+	"synaptor/internal/bench/player"
+	"synaptor/internal/bench/streaming"
 	"synaptor/internal/bench/switcher"
+	"synaptor/internal/bench/workstation"
 )
 
 // Bench is the set of running stand-ins.
 type Bench struct {
-	Switcher *switcher.Server
-	Mixer    *mixer.Server
+	Switcher    *switcher.Server
+	Workstation *workstation.Server
+	all         []panel.StandIn
 }
 
-// Start runs every stand-in on loopback, from a base port on: the switcher has
-// the base plus one, the sound desk the base plus two; 0 takes free ports.
-// changed is called after a change with the stand-in's id; it may be nil.
-func Start(base int, changed func(id string)) (*Bench, error) {
+// Ports of the stand-ins, counted from the base.
+const (
+	streamingPort = iota
+	switcherPort
+	mixerPort
+	intercomPort
+	lightsPort
+	cameraPort
+	playerPort
+	chatPort
+	picturePort = switcherPort + 10
+)
+
+// Start runs every stand-in on loopback, from a base port on, in the order of
+// the constants above; 0 takes free ports. changed is called after a change
+// with the stand-in's id; it may be nil.
+func Start(base int, changed func(id string)) (b *Bench, err error) {
 	if changed == nil {
 		changed = func(string) {}
 	}
@@ -32,24 +53,55 @@ func Start(base int, changed func(id string)) (*Bench, error) {
 		}
 		return net.JoinHostPort("127.0.0.1", strconv.Itoa(base+offset))
 	}
-	b := &Bench{}
-	var err error
-	if b.Switcher, err = switcher.Start(addr(1), func() { changed("switcher") }); err != nil {
-		return nil, fmt.Errorf("start the bench (is another Synaptor running?): %w", err)
-	}
-	if b.Mixer, err = mixer.Start(addr(2), func() { changed("mixer") }); err != nil {
-		b.Switcher.Close()
-		return nil, fmt.Errorf("start the bench (is another Synaptor running?): %w", err)
+	told := func(id string) func() { return func() { changed(id) } }
+	b = &Bench{}
+	defer func() {
+		if err != nil {
+			b.Close()
+			err = fmt.Errorf("start the bench (is another Synaptor running?): %w", err)
+		}
+	}()
+	for _, start := range []func() (panel.StandIn, error){
+		func() (panel.StandIn, error) { return running(streaming.Start(addr(streamingPort), told("streaming"))) },
+		func() (panel.StandIn, error) {
+			b.Switcher, err = switcher.Start(addr(switcherPort), addr(picturePort), told("switcher"))
+			return running(b.Switcher, err)
+		},
+		func() (panel.StandIn, error) { return running(mixer.Start(addr(mixerPort), told("mixer"))) },
+		func() (panel.StandIn, error) { return running(intercom.Start(addr(intercomPort), told("intercom"))) },
+		func() (panel.StandIn, error) { return running(lights.Start(addr(lightsPort), told("lights"))) },
+		func() (panel.StandIn, error) { return running(camera.Start(addr(cameraPort), told("camera"))) },
+		func() (panel.StandIn, error) { return running(player.Start(addr(playerPort), told("player"))) },
+		func() (panel.StandIn, error) { return running(chat.Start(addr(chatPort), told("chat"))) },
+		func() (panel.StandIn, error) {
+			b.Workstation, err = workstation.Start(told("workstation"))
+			return running(b.Workstation, err)
+		},
+	} {
+		s, err := start()
+		if err != nil {
+			return b, err
+		}
+		b.all = append(b.all, s)
 	}
 	return b, nil
 }
 
+// running keeps a stand-in that did not start from becoming a StandIn that is
+// not nil.
+func running[S panel.StandIn](s S, err error) (panel.StandIn, error) {
+	if err != nil {
+		return nil, err
+	}
+	return s, nil
+}
+
 // StandIns lists the stand-ins in the order of their ports.
-func (b *Bench) StandIns() []panel.StandIn { return []panel.StandIn{b.Switcher, b.Mixer} }
+func (b *Bench) StandIns() []panel.StandIn { return b.all }
 
 // StandIn finds a stand-in by id, or nil.
 func (b *Bench) StandIn(id string) panel.StandIn {
-	for _, s := range b.StandIns() {
+	for _, s := range b.all {
 		if s.ID() == id {
 			return s
 		}
@@ -59,7 +111,7 @@ func (b *Bench) StandIn(id string) panel.StandIn {
 
 // Close ends every stand-in.
 func (b *Bench) Close() {
-	for _, s := range b.StandIns() {
+	for _, s := range b.all {
 		s.Close()
 	}
 }

@@ -232,6 +232,12 @@ func (s *Service) History(who Who) ([]HistoryRow, error) {
 	return out, nil
 }
 
+// IsSecret tells whether a stored password is a text.
+func (s *Service) IsSecret(id, text string) bool {
+	got, err := s.db.Secret(id)
+	return err == nil && got == text
+}
+
 func newID() string { return rand.Text() }
 
 // Empty reports whether nothing was ever put into the show.

@@ -15,12 +15,24 @@ type DeviceFields struct {
 	Host      string  `json:"host"`
 	Port      int     `json:"port"`
 	FrameRate float64 `json:"frameRate,omitempty"`
+	Secure    bool    `json:"secure,omitempty"`
+	User      string  `json:"user,omitempty"`
+	Model     string  `json:"model,omitempty"`
+	// Password is a new password or token; missing keeps the one that is set, ""
+	// forgets it. It is never given back.
+	Password *string `json:"password,omitempty"`
 }
 
+// maxPassword is the longest password or token, in bytes.
+const maxPassword = 1000
+
 func (s *Service) checkDevice(sh *show.Show, d *show.Device) error {
-	errs := FieldErrors(sh.CheckDevice(d))
-	if s.sheets.Device(d.Type) == nil {
+	typ := s.sheets.Device(d.Type)
+	errs := FieldErrors(sh.CheckDevice(d, typ == nil || typ.Sheet.Link.Driver != "local"))
+	if typ == nil {
 		errs = append(errs, &show.FieldError{Field: "type", Text: fmt.Sprintf("There is no device sheet of the type %q.", d.Type)})
+	} else if d.Model != "" && typ.Model(d.Model, "") == nil {
+		errs = append(errs, &show.FieldError{Field: "model", Text: fmt.Sprintf("The sheet knows no model %q.", d.Model)})
 	}
 	if len(errs) > 0 {
 		return errs
@@ -30,18 +42,58 @@ func (s *Service) checkDevice(sh *show.Show, d *show.Device) error {
 
 // AddDevice adds a device and returns its id.
 func (s *Service) AddDevice(who Who, f DeviceFields) (string, error) {
-	id := newID()
-	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		dev := &show.Device{ID: id, Position: len(sh.Devices()) + 1}
-		dev.Slug = show.Slug(f.Name, sh.DeviceSlugTaken)
-		f.into(dev)
-		d.Put(dev)
-		return "Add " + dev.Name, s.checkDevice(sh, dev)
+	ids, err := s.AddDevices(who, []DeviceFields{f})
+	if err != nil {
+		return "", err
+	}
+	return ids[0], nil
+}
+
+// AddDevices adds devices as one edit and returns their ids.
+func (s *Service) AddDevices(who Who, list []DeviceFields) (ids []string, err error) {
+	return ids, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		next := sh
+		var names []string
+		for _, f := range list {
+			dev := &show.Device{ID: newID(), Position: len(next.Devices()) + 1}
+			dev.Slug = show.Slug(f.Name, next.DeviceSlugTaken)
+			f.into(dev)
+			if err := s.checkDevice(next, dev); err != nil {
+				return "", err
+			}
+			if err := s.secret(f, dev); err != nil {
+				return "", err
+			}
+			d.Put(dev)
+			ids, names = append(ids, dev.ID), append(names, dev.Name)
+			var err error
+			if next, err = sh.Apply(d.Edit("", s.seq+1)); err != nil {
+				return "", err
+			}
+		}
+		return "Add " + strings.Join(names, ", "), nil
 	})
 }
 
 func (f DeviceFields) into(d *show.Device) {
 	d.Name, d.Type, d.Host, d.Port, d.FrameRate = strings.TrimSpace(f.Name), f.Type, strings.TrimSpace(f.Host), f.Port, f.FrameRate
+	d.Secure, d.User, d.Model = f.Secure, strings.TrimSpace(f.User), f.Model
+}
+
+// secret stores a password that was entered and has the device refer to it.
+func (s *Service) secret(f DeviceFields, d *show.Device) error {
+	switch {
+	case f.Password == nil:
+		return nil
+	case len(*f.Password) > maxPassword:
+		return FieldErrors{{Field: "password", Text: fmt.Sprintf("A password has at most %d bytes.", maxPassword)}}
+	case *f.Password == "":
+		d.Secret = ""
+		return nil
+	}
+	id, err := s.db.PutSecret(*f.Password)
+	d.Secret = id
+	return err
 }
 
 // EditDevice changes a device that was read at a revision.
@@ -56,14 +108,64 @@ func (s *Service) EditDevice(who Who, id string, rev int64, f DeviceFields) erro
 		}
 		dev := *old
 		f.into(&dev)
+		if err := s.checkDevice(sh, &dev); err != nil {
+			return "", err
+		}
+		if err := s.secret(f, &dev); err != nil {
+			return "", err
+		}
 		d.Put(&dev)
 		name := "Change " + dev.Name
-		if old.Address() != dev.Address() {
+		switch {
+		case old.Address() != dev.Address():
 			name = fmt.Sprintf("Move %s to %s", dev.Name, dev.Address())
-		} else if old.Name != dev.Name {
+		case old.Name != dev.Name:
 			name = fmt.Sprintf("Rename %s to %s", old.Name, dev.Name)
+		case old.Secret != dev.Secret:
+			name = "New password of " + dev.Name
 		}
-		return name, s.checkDevice(sh, &dev)
+		return name, nil
+	})
+}
+
+// DuplicateDevice adds a device like another one, parked, for a second address.
+func (s *Service) DuplicateDevice(who Who, id string) (string, error) {
+	made := newID()
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Device(id)
+		if old == nil {
+			return "", notFound("device")
+		}
+		dev := *old
+		dev.ID, dev.Aliases, dev.Parked, dev.Position = made, nil, true, len(sh.Devices())+1
+		taken := func(name string) bool {
+			return slices.ContainsFunc(sh.Devices(), func(o *show.Device) bool { return strings.EqualFold(o.Name, name) })
+		}
+		for n := 2; ; n++ {
+			if dev.Name = fmt.Sprintf("%s %d", old.Name, n); !taken(dev.Name) {
+				break
+			}
+		}
+		dev.Slug = show.Slug(dev.Name, sh.DeviceSlugTaken)
+		d.Put(&dev)
+		return "Duplicate " + old.Name, s.checkDevice(sh, &dev)
+	})
+}
+
+// ParkDevice takes a device's link away, or gives it back.
+func (s *Service) ParkDevice(who Who, id string, parked bool) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Device(id)
+		if old == nil {
+			return "", notFound("device")
+		}
+		dev := *old
+		dev.Parked = parked
+		d.Put(&dev)
+		if parked {
+			return "Park " + dev.Name, nil
+		}
+		return "Connect " + dev.Name, nil
 	})
 }
 

@@ -9,9 +9,12 @@
 package engine
 
 import (
+	"errors"
+	"log/slog"
 	"sync"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/feed"
@@ -27,6 +30,13 @@ type Config struct {
 	Drivers Drivers
 	Journal Recorder
 	Hub     *feed.Hub
+	// Secret gives a password by its id.
+	Secret func(id string) (string, error)
+	// Known gives the readings that were last heard of a device, by path, so that
+	// names and choices are there before it answers; may be nil.
+	Known func(device string) []device.Report
+	// Keep stores what Known gives later; may be nil.
+	Keep func(device string, known []device.Report)
 }
 
 // Engine is a running engine.
@@ -63,17 +73,28 @@ type Input struct {
 	Via        string     // panel, patch, http, osc
 	Actor      string
 	Page       string // a page's id; empty for the page in force
+	// Try is an action that is tried without a control.
+	Try *Response
 }
 
 // deviceState is what lives of a device.
 type deviceState struct {
 	link    *link.Link
 	gen     int
-	where   string // address and type the link was opened for
+	where   where // what the link was opened for
+	wire    *link.Wire
+	pings   []chan time.Time
 	state   link.State
 	heard   time.Time
 	all     reading.Latency
 	actions map[string]*latency
+}
+
+// where is what a link is opened for; it is made anew when any of it changes.
+type where struct {
+	address, user, secret string
+	secure                bool
+	typ                   *device.Type
 }
 
 // latency keeps the statistics of an action beside its samples.
@@ -93,7 +114,7 @@ func New(cfg Config, first *Snapshot) *Engine {
 	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
 		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
 		commands: map[uint64]*command{}, timer: time.NewTimer(time.Hour)}
-	e.mirror = newMirror(first, e.stream, cfg.Hub, cfg.Journal)
+	e.mirror = newMirror(first, e.stream, cfg)
 	go e.mirror.run()
 	go e.run()
 	e.Swap(first)
@@ -180,6 +201,18 @@ func (e *Engine) event(ev any) {
 		e.dropped(ev)
 	case refused:
 		e.refused(ev)
+	case answered:
+		e.answered(ev)
+	case raised:
+		if e.current(ev.device, ev.gen) != nil {
+			e.stream.push(raisedEvents{ev.device, ev.at, ev.events})
+		}
+	case ping:
+		e.ping(ev)
+	case linkRequest:
+		if rt := e.devices[ev.device]; rt != nil && rt.link != nil {
+			ev.do(rt.link)
+		}
 	}
 }
 
@@ -202,33 +235,141 @@ func (e *Engine) swap(s *Snapshot) {
 			continue
 		}
 		rt := e.devices[id]
-		where := d.Address() + " " + d.Device.Type
-		if rt != nil && rt.where == where {
+		if rt == nil {
+			rt = &deviceState{actions: map[string]*latency{}, wire: &link.Wire{}}
+			e.devices[id] = rt
+			e.stream.push(deviceMet{id, rt.wire})
+			e.seed(d)
+		}
+		if d.Parked {
+			e.park(rt, d)
 			continue
 		}
-		if rt == nil {
-			rt = &deviceState{actions: map[string]*latency{}}
-			e.devices[id] = rt
-		} else {
+		at := where{d.Address(), d.User, d.Secret, d.Secure, d.Type}
+		if rt.where == at && rt.link != nil {
+			continue
+		}
+		if rt.link != nil {
 			e.closeLink(rt)
 			e.lose(id, "the device was moved to another address")
 		}
-		e.openLink(rt, d, where)
+		e.openLink(rt, d, at)
 	}
 }
 
-func (e *Engine) openLink(rt *deviceState, d *Device, where string) {
+// seed fills in what was last heard of a device, so that its names are there
+// before it answers; where nothing was, its model's defaults.
+func (e *Engine) seed(d *Device) {
+	var known []device.Report
+	if e.cfg.Known != nil {
+		known = e.cfg.Known(d.ID)
+	}
+	if len(known) == 0 {
+		if m := d.Type.Model(d.Model, ""); m != nil {
+			known = d.Type.Defaults(m)
+		}
+	}
+	for _, r := range known {
+		k := reading.Key{Device: d.ID, Path: r.Path}
+		if d.Type.Reading(r.Path) != nil && e.table.Seed(k, r.Value) {
+			e.changed(k, "")
+		}
+	}
+}
+
+// park takes the link away and keeps what is known.
+func (e *Engine) park(rt *deviceState, d *Device) {
+	if rt.link != nil {
+		e.closeLink(rt)
+		rt.where = where{}
+		e.lose(d.ID, "the device was parked")
+	}
+	if rt.state.Phase != link.Parked {
+		rt.gen++
+		rt.state = link.State{Device: d.ID, Phase: link.Parked, Since: time.Now()}
+		e.stream.push(linkState{rt.state, rt.heard})
+	}
+}
+
+func (e *Engine) openLink(rt *deviceState, d *Device, at where) {
 	rt.gen++
-	rt.where = where
+	rt.where = at
 	rt.state = link.State{Device: d.ID, Phase: link.Connecting, Since: time.Now()}
-	rt.link = link.Open(link.Config{Device: d.ID, Name: d.Name, Host: d.Host, Port: d.Port, Type: d.Type,
-		Driver: e.cfg.Drivers.For(d.Type), Sink: sink{e, rt.gen}})
+	to := link.Target{Host: d.Host, Port: d.Port, Secure: d.Secure, Link: &d.Type.Sheet.Link, User: d.User}
+	if login := to.Link.Login; login != nil && to.User == "" {
+		to.User = login.User
+	}
+	if d.Secret != "" && e.cfg.Secret != nil {
+		var err error
+		if to.Password, err = e.cfg.Secret(d.Secret); err != nil {
+			slog.Error("a password cannot be read", "device", d.Name, "err", err)
+		}
+	}
+	rt.wire.Mask(to.Password)
+	rt.link = link.Open(link.Config{Device: d.ID, Name: d.Name, Target: to, Type: d.Type,
+		Driver: e.cfg.Drivers.For(d.Type), Sink: sink{e, rt.gen}, Wire: rt.wire})
+}
+
+// Reconnect has the link of a device try again at once.
+func (e *Engine) Reconnect(device string) { e.post(linkRequest{device, (*link.Link).Reconnect}) }
+
+// Probe has the link of a device ask whether it is there.
+func (e *Engine) Probe(device string) { e.post(linkRequest{device, (*link.Link).Probe}) }
+
+// Ping has the link of a device ask whether it is there, and returns how long
+// it took to say anything. It fails when that takes longer than the limit.
+func (e *Engine) Ping(device string, limit time.Duration) (time.Duration, error) {
+	answered := make(chan time.Time, 1)
+	start := time.Now()
+	e.post(ping{device, answered})
+	select {
+	case at := <-answered:
+		return at.Sub(start), nil
+	case <-time.After(limit):
+		return 0, errSilent
+	case <-e.quit:
+		return 0, errSilent
+	}
+}
+
+var errSilent = errors.New("the device did not answer in time")
+
+// ping is somebody who waits for the next word of a device.
+type ping struct {
+	device string
+	heard  chan time.Time
+}
+
+// ping asks a device; its next report answers.
+func (e *Engine) ping(p ping) {
+	rt := e.devices[p.device]
+	if rt == nil || rt.link == nil {
+		return
+	}
+	rt.pings = append(rt.pings, p.heard)
+	rt.link.Probe()
+}
+
+// heardFrom tells those who wait for a device that it is there.
+func (rt *deviceState) heardFrom(at time.Time) {
+	for _, c := range rt.pings {
+		c <- at // each has room for one
+	}
+	rt.pings = nil
+}
+
+type linkRequest struct {
+	device string
+	do     func(*link.Link)
 }
 
 // closeLink ends a link without waiting for it: it may be handing something to
 // this very goroutine.
 func (e *Engine) closeLink(rt *deviceState) {
 	l := rt.link
+	if l == nil {
+		return
+	}
 	rt.link = nil
 	e.links.Add(1)
 	go func() {

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/reading"
@@ -38,6 +39,13 @@ type mirror struct {
 	refusals map[string]refusal // by mapping
 	font     *face.Font
 	status   *statusLine
+	wires    map[string]*link.Wire
+	events   map[string][]EventRow // the last ones of each device, newest first
+	summary  map[string]string     // what each device has
+	// keep stores what is known of a device, for the time before it answers; the
+	// devices in unkept have something new.
+	keep   func(device string, known []device.Report)
+	unkept map[string]time.Time
 }
 
 type refusal struct {
@@ -46,7 +54,8 @@ type refusal struct {
 	until time.Time // zero while the finger is on it
 }
 
-func newMirror(snap *Snapshot, s *stream, hub *feed.Hub, j Recorder) *mirror {
+func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
+	hub, j := cfg.Hub, cfg.Journal
 	font, err := face.NewFont()
 	if err != nil {
 		panic(err) // the font is part of the program
@@ -55,7 +64,8 @@ func newMirror(snap *Snapshot, s *stream, hub *feed.Hub, j Recorder) *mirror {
 		deps: map[reading.Key][]*Mapping{}, fits: map[string]face.Fitted{},
 		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
 		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
-		status: &statusLine{}}
+		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, summary: map[string]string{}, keep: cfg.Keep,
+		unkept: map[string]time.Time{}}
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
 }
@@ -78,6 +88,9 @@ func (v *View) Link(device string) link.State { return v.m.links[device] }
 
 // Latency returns the statistics of a device's action; "" is all of them.
 func (v *View) Latency(device, action string) reading.Stats { return v.m.latency[device][action] }
+
+// Wire returns what went over a device's link, or nil.
+func (v *View) Wire(device string) *link.Wire { return v.m.wires[device] }
 
 // FaceOf works out a face in a state of the caller's choosing.
 func (v *View) FaceOf(c *Mapping, w expr.World) Face { return v.m.face(c, w) }
@@ -109,7 +122,9 @@ func (m *mirror) run() {
 			q(&View{m.snap, m.table, m})
 		case now := <-tick.C:
 			m.endRefusals(now)
+			m.keepKnown(now)
 		case <-m.quit:
+			m.keepKnown(time.Now().Add(keepAfter))
 			return
 		}
 	}
@@ -129,12 +144,13 @@ func (m *mirror) follow(changes []change) {
 		touched[c] = list
 	}
 	status := false
+	renamed := map[string]map[string]bool{} // the indexes by device whose names changed
 	for _, c := range changes {
 		switch ev := c.what.(type) {
 		case readingChanged:
 			m.table.Copy(ev.key, ev.now)
 			m.publishReading(ev.key, ev.now)
-			m.publishNamed(ev.key)
+			m.named(ev.key, renamed)
 			for _, c := range m.deps[ev.key] {
 				touch(c, ev.entry)
 			}
@@ -145,6 +161,7 @@ func (m *mirror) follow(changes []change) {
 		case linkState:
 			before, had := m.links[ev.state.Device]
 			m.links[ev.state.Device], m.heard[ev.state.Device] = ev.state, ev.heard
+			m.summarise(ev.state.Device)
 			m.publishDevice(ev.state.Device)
 			if !had || (before.Phase == link.Up) != (ev.state.Phase == link.Up) {
 				m.touchDevice(ev.state.Device, touch)
@@ -169,11 +186,16 @@ func (m *mirror) follow(changes []change) {
 					m.refusals[id] = refusal{text: r.text, until: ev.at.Add(refusalShown)}
 				}
 			}
+		case deviceMet:
+			m.wires[ev.id] = ev.wire
+		case raisedEvents:
+			m.raise(ev)
 		case deviceGone:
 			m.forget(ev.id)
 			status = true
 		}
 	}
+	m.rename(renamed)
 	for c, entries := range touched {
 		if c == nil || m.snap.Mappings[c.Source.ID] != c {
 			continue // gone, or compiled anew and shown by then
@@ -249,6 +271,11 @@ func (m *mirror) forget(id string) {
 	delete(m.links, id)
 	delete(m.heard, id)
 	delete(m.latency, id)
+	delete(m.wires, id)
+	delete(m.events, id)
+	delete(m.summary, id)
+	delete(m.unkept, id)
+	m.hub.Remove("events/" + id)
 	m.hub.Remove("device/" + id)
 }
 

@@ -27,10 +27,22 @@ type command struct {
 	outcome journal.Outcome
 	reason  string
 	askAt   time.Time // when to ask whether the device is there; zero: asked
+	// confirms says that the device's answer means that it is done; effects are
+	// what that brings about then.
+	confirms bool
+	effects  []device.Effect
+	// answers says that the device answers every command; until is how long its
+	// answer is waited for.
+	answers bool
+	until   time.Time
 }
 
 // input takes in an edge or a gesture.
 func (e *Engine) input(in Input) {
+	if in.Try != nil {
+		e.try(in)
+		return
+	}
 	c := e.snap.Controllers[in.Controller]
 	if c == nil {
 		return // removed a moment ago
@@ -84,20 +96,43 @@ func (e *Engine) gesture(in Input, c *Controller, gesture string, m *Mapping) {
 		e.refuse(in, m, decided, "This key does nothing when it gets a "+gesture+".")
 		return
 	}
-	if reason := e.refusal(in, m, r); reason != "" {
+	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
 		e.begin(in, c, gesture)
 		e.decision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)
 		return
 	}
-	cmd, err := e.dispatch(in, m, r)
+	cmd, err := e.dispatch(in, m.Source.ID, r)
 	e.begin(in, c, gesture)
 	e.decision(in, c, m, r, decided)
 	if err != nil {
 		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
 		return
 	}
-	e.record(journal.Event{Entry: in.Entry, At: cmd.sent, Stage: journal.StageDispatch, Text: "Handed to the link of " + r.Name})
+	e.handed(cmd, r)
+}
+
+// try sends an action that no control has asked for.
+func (e *Engine) try(in Input) {
+	r, decided := in.Try, time.Now()
+	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Tried in Rig",
+		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: in.Via, Actor: in.Actor}})
+	e.record(journal.Event{Entry: in.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
+	if reason := e.refusal(in, "", r); reason != "" {
+		e.refuse(in, nil, decided, reason)
+		return
+	}
+	cmd, err := e.dispatch(in, "", r)
+	if err != nil {
+		e.refuse(in, nil, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
+		return
+	}
+	e.handed(cmd, r)
+}
+
+// handed notes that a command was handed to its link, and written if it was.
+func (e *Engine) handed(cmd *command, r *Response) {
+	e.record(journal.Event{Entry: cmd.entry, At: cmd.sent, Stage: journal.StageDispatch, Text: "Handed to the link of " + r.Name})
 	if !cmd.wire.IsZero() {
 		e.written(written{cmd.id, cmd.wire})
 	}
@@ -112,20 +147,26 @@ func (e *Engine) begin(in Input, c *Controller, gesture string) {
 }
 
 // refusal says why a response cannot be sent now, or "".
-func (e *Engine) refusal(in Input, m *Mapping, r *Response) string {
+func (e *Engine) refusal(in Input, mapping string, r *Response) string {
 	if r.Problem != "" {
 		return r.Problem
 	}
 	rt := e.devices[r.Device]
 	if rt == nil || rt.state.Phase != link.Up && rt.state.Phase != link.Syncing {
 		d := e.snap.Devices[r.Device]
+		if rt != nil && rt.state.Phase == link.Parked {
+			return d.Name + " is parked. Nothing was sent."
+		}
+		if rt != nil && rt.state.Phase == link.Locked {
+			return d.Name + " does not let Synaptor in: its password has to be entered again. Nothing was sent."
+		}
 		since := ""
 		if rt != nil && !rt.heard.IsZero() {
 			since = fmt.Sprintf(" Last heard %s ago.", brief(time.Since(rt.heard)))
 		}
 		return fmt.Sprintf("%s does not answer at %s.%s Nothing was sent.", d.Name, d.Address(), since)
 	}
-	if reason := access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via}, Cause: m.Source.ID, Entry: in.Entry,
+	if reason := access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via}, Cause: mapping, Entry: in.Entry,
 		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects()}); reason != "" {
 		return reason
 	}
@@ -147,7 +188,7 @@ func brief(d time.Duration) string {
 
 // dispatch sends a response's command, then notes what it is to bring about:
 // nothing can be reported in between, since reports come to this goroutine.
-func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
+func (e *Engine) dispatch(in Input, mapping string, r *Response) (*command, error) {
 	d, rt := e.snap.Devices[r.Device], e.devices[r.Device]
 	payload := r.Payload
 	if payload == nil {
@@ -158,7 +199,8 @@ func (e *Engine) dispatch(in Input, m *Mapping, r *Response) (*command, error) {
 	}
 	e.lastID++
 	now := time.Now()
-	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: m.Source.ID, sent: now, outcome: journal.Confirmed}
+	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: mapping, sent: now, outcome: journal.Confirmed,
+		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers()}
 	written, err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
 	if err != nil {
 		return nil, err
@@ -176,10 +218,19 @@ func (e *Engine) driver(d *Device) link.Driver { return e.cfg.Drivers.For(d.Type
 // the device may keep quiet about it and is asked.
 func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device.Effect) {
 	stats := rt.statsOf(c.action)
-	c.waiting = len(effects)
 	c.askAt = c.sent.Add(stats.AskLimit())
+	c.until = c.sent.Add(stats.SettleLimit())
 	e.commands[c.id] = c
+	e.arm(c.until)
 	for _, f := range effects {
+		if f.Assumed || c.confirms {
+			c.effects = append(c.effects, f)
+			if f.Assumed {
+				e.assume(c, f)
+				continue
+			}
+		}
+		c.waiting++
 		cur := e.table.Get(f.Key)
 		so := f.After == 0 && cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
 		if ask, ok := d.Type.Ask(f.Key.Path); so && ok {

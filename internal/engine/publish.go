@@ -29,6 +29,8 @@ type DeviceRow struct {
 	Bad     int        `json:"bad"`
 	Heard   time.Time  `json:"heard"`
 	Found   string     `json:"found,omitempty"`
+	Summary string     `json:"summary,omitempty"` // what it has: 9 scenes, 4 sound inputs
+	Version string     `json:"version,omitempty"`
 	Latency LatencyRow `json:"latency"`
 }
 
@@ -62,7 +64,7 @@ func (m *mirror) row(k reading.Key, r reading.Reading) ReadingRow {
 	def := d.Type.Reading(k.Path)
 	row.Value = def.Outside(r.Value)
 	row.Word = d.Type.Word(k, r.Value, world{m.table})
-	row.Title = d.Type.TitleOf(k.Path)
+	row.Title = d.Type.TitleOf(k.Device, k.Path, world{m.table})
 	if r.Quality == reading.Pending {
 		row.Expected = def.Outside(r.Expected)
 	}
@@ -73,31 +75,16 @@ func (m *mirror) publishReading(k reading.Key, r reading.Reading) {
 	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.row(k, r))
 }
 
-// publishNamed publishes again the readings of a device whose value is known by
-// a name that has just changed.
-func (m *mirror) publishNamed(k reading.Key) {
-	d := m.snap.Devices[k.Device]
-	if d == nil || d.Type == nil {
-		return
-	}
-	index := d.Type.Names(k.Path)
-	if index == "" {
-		return
-	}
-	for _, path := range m.table.Paths(k.Device) {
-		if def := d.Type.Reading(path); def != nil && def.Of == index {
-			other := reading.Key{Device: k.Device, Path: path}
-			m.publishReading(other, m.table.Get(other))
-		}
-	}
-}
-
 func (m *mirror) publishDevice(id string) {
 	if m.snap.Devices[id] == nil {
 		return
 	}
 	st := m.links[id]
-	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
+	version := ""
+	if t := m.snap.Devices[id].Type; t != nil {
+		version = t.Version(st.Found)
+	}
+	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
 		Bad: st.Bad, Heard: m.heard[id], Found: st.Found, Latency: NewLatencyRow(m.latency[id][""])})
 }
 
@@ -106,57 +93,4 @@ func phaseOr(p link.Phase) link.Phase {
 		return link.Connecting
 	}
 	return p
-}
-
-// StatusItem is one headline reading, or a link that is down.
-type StatusItem struct {
-	Device  string          `json:"device"` // name
-	Kind    string          `json:"kind"`   // a reading's role, or link
-	Title   string          `json:"title"`
-	Text    string          `json:"text"`
-	Quality reading.Quality `json:"quality"`
-	Since   time.Time       `json:"since"`
-}
-
-// statusLine remembers which readings the status line shows.
-type statusLine struct{ keys map[reading.Key]bool }
-
-func (s *statusLine) uses(k reading.Key) bool { return s.keys[k] }
-
-// noting is a world that notes which readings are asked for.
-type noting struct {
-	world
-	keys map[reading.Key]bool
-}
-
-// Reading implements expr.World.
-func (n noting) Reading(k reading.Key) reading.Reading {
-	n.keys[k] = true
-	return n.world.Reading(k)
-}
-
-func (m *mirror) publishStatus() {
-	w := noting{world{m.table}, map[reading.Key]bool{}}
-	items := []StatusItem{}
-	for _, d := range m.snap.Show.Devices() {
-		c := m.snap.Devices[d.ID]
-		if st := m.links[d.ID]; st.Phase == link.Down {
-			items = append(items, StatusItem{Device: d.Name, Kind: "link", Title: d.Name, Text: st.Problem, Quality: reading.Unknown, Since: st.Since})
-		}
-		if c.Type == nil {
-			continue
-		}
-		for _, path := range m.table.Paths(d.ID) {
-			def := c.Type.Reading(path)
-			if def == nil || !def.Headline {
-				continue
-			}
-			k := reading.Key{Device: d.ID, Path: path}
-			r := w.Reading(k)
-			items = append(items, StatusItem{Device: d.Name, Kind: def.Role, Title: c.Type.TitleOf(path), Text: c.Type.Word(k, r.Value, w),
-				Quality: r.Quality, Since: r.Since})
-		}
-	}
-	m.status.keys = w.keys
-	m.hub.Publish("status", []string{"status"}, items)
 }

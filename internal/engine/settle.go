@@ -2,8 +2,10 @@ package engine
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
@@ -19,6 +21,7 @@ func (e *Engine) changed(k reading.Key, entry string) {
 // reported takes in what a device said.
 func (e *Engine) reported(rt *deviceState, ev reported) {
 	rt.heard = ev.at
+	rt.heardFrom(ev.at)
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
 		changed, settled := e.table.Report(k, r.Value, ev.at)
@@ -73,8 +76,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	if !c.matched {
 		c.matched, ev.Confirms = true, true
 		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
-			rt.sample(c.action, s.Latency)
-			e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats})
+			e.sampled(rt, c, s.Latency)
 		}
 	}
 	e.record(ev)
@@ -111,10 +113,72 @@ func (e *Engine) written(ev written) {
 		return
 	}
 	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: "Written to the device"})
-	if c.waiting == 0 {
+	if c.waiting == 0 && !c.answers {
 		c.outcome = journal.Sent
 		e.end(c, ev.at)
 	}
+}
+
+// assume believes what was sent to a device that cannot report it.
+func (e *Engine) assume(c *command, f device.Effect) {
+	if e.table.Assume(f.Key, f.Value, c.sent, c.entry) {
+		e.changed(f.Key, c.entry)
+	}
+}
+
+// answered takes in a device's answer to a command. It ends one that has
+// nothing else to wait for; where the sheet says that an answer confirms, what
+// the command was to bring about is so.
+func (e *Engine) answered(ev answered) {
+	c := e.commands[ev.answer.Command]
+	if c == nil || c.device != ev.device {
+		return
+	}
+	if !ev.answer.OK {
+		e.giveUp(c, journal.Refused, journal.StageConfirm, "The device refused: "+strings.TrimSuffix(ev.answer.Text, ".")+".", ev.at)
+		return
+	}
+	text := "The device answered"
+	if ev.answer.Text != "" {
+		text += ": " + ev.answer.Text
+	}
+	step := journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageConfirm, Text: text}
+	c.answers = false
+	if !c.confirms {
+		e.record(step)
+		if c.waiting == 0 {
+			c.outcome = journal.Sent
+			e.end(c, ev.at)
+		}
+		return
+	}
+	step.Confirms = true
+	e.record(step)
+	if len(c.effects) == 0 || c.waiting == 0 {
+		if rt := e.devices[c.device]; rt != nil {
+			e.sampled(rt, c, ev.at.Sub(c.sent))
+		}
+		e.end(c, ev.at)
+		return
+	}
+	for _, f := range c.effects {
+		if f.Assumed {
+			continue
+		}
+		changed, settled := e.table.Report(f.Key, f.Value, ev.at)
+		for _, s := range settled {
+			e.settled(s, ev.at)
+		}
+		if changed {
+			e.changed(f.Key, c.entry)
+		}
+	}
+}
+
+// sampled takes in how long a command took to be confirmed.
+func (e *Engine) sampled(rt *deviceState, c *command, d time.Duration) {
+	rt.sample(c.action, d)
+	e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats})
 }
 
 // dropped ends a command that never left.
@@ -157,11 +221,14 @@ func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	if !st.Heard.IsZero() {
 		rt.heard = st.Heard
 	}
-	if st.Phase == link.Down && was != link.Down {
+	if away(st.Phase) && !away(was) {
 		e.lose(st.Device, "the link was lost")
 	}
 	e.stream.push(linkState{st, rt.heard})
 }
+
+// away tells whether a link in a phase reaches nothing.
+func away(p link.Phase) bool { return p == link.Down || p == link.Locked || p == link.Parked }
 
 // lose makes every reading of a device unknown and ends its commands.
 func (e *Engine) lose(device, why string) {
@@ -193,6 +260,16 @@ func (e *Engine) due(now time.Time) {
 		e.changed(k, "")
 	}
 	for _, c := range e.commands {
+		if c.waiting <= 0 && !c.until.IsZero() {
+			// Nothing but an answer is waited for, or that it is written at all.
+			if !now.Before(c.until) {
+				c.outcome, c.reason = journal.Unconfirmed, "The command was sent, but the device did not answer it."
+				e.record(journal.Event{Entry: c.entry, At: now, Stage: journal.StageConfirm, Text: c.reason})
+				e.end(c, now)
+				continue
+			}
+			e.arm(c.until)
+		}
 		if !c.askAt.IsZero() && now.Before(c.askAt) {
 			e.arm(c.askAt)
 		}

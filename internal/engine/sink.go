@@ -37,6 +37,19 @@ type dropped struct {
 	reason  string
 }
 
+type answered struct {
+	device string
+	at     time.Time
+	answer link.Answer
+}
+
+type raised struct {
+	gen    int
+	device string
+	at     time.Time
+	events []device.Event
+}
+
 type refused struct {
 	device string
 	at     time.Time
@@ -57,6 +70,14 @@ func (s sink) Written(_ string, command uint64, at time.Time) { s.e.post(written
 // Dropped implements link.Sink.
 func (s sink) Dropped(_ string, command uint64, at time.Time, reason string) {
 	s.e.post(dropped{command, at, reason})
+}
+
+// Answered implements link.Sink.
+func (s sink) Answered(device string, at time.Time, a link.Answer) { s.e.post(answered{device, at, a}) }
+
+// Raised implements link.Sink.
+func (s sink) Raised(id string, at time.Time, events []device.Event) {
+	s.e.post(raised{s.gen, id, at, events})
 }
 
 // Refused implements link.Sink.

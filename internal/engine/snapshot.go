@@ -215,6 +215,11 @@ func (n *Snapshot) compileResponse(r show.Response, drivers Drivers) *Response {
 	return resp
 }
 
+// Try compiles an action that no mapping holds.
+func (n *Snapshot) Try(c show.Call, drivers Drivers) *Response {
+	return n.compileResponse(show.Response{Gesture: "try", Action: c}, drivers)
+}
+
 func nameOr(name, other string) string {
 	if name == "" {
 		return other

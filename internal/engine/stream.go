@@ -4,6 +4,7 @@ import (
 	"sync"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 )
@@ -72,4 +73,13 @@ type (
 		at   time.Time
 	}
 	deviceGone struct{ id string }
+	deviceMet  struct {
+		id   string
+		wire *link.Wire
+	}
+	raisedEvents struct {
+		device string
+		at     time.Time
+		events []device.Event
+	}
 )

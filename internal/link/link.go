@@ -9,6 +9,7 @@ package link
 
 import (
 	"context"
+	"errors"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -18,21 +19,53 @@ import (
 type Driver interface {
 	// Encode gives the bytes that Conn.Write sends for messages, in order.
 	Encode(...device.Message) ([]byte, error)
-	// Dial connects. Unsent data must not outlive stale.
-	Dial(ctx context.Context, host string, port int, stale time.Duration) (Conn, error)
+	// Show gives the messages in an encoded payload as a person reads them.
+	Show(payload []byte) []string
+	// Dial connects and signs in. It fails with ErrForeign where something
+	// answers that speaks another protocol, and with an *AuthError.
+	Dial(context.Context, Target) (Conn, error)
+}
+
+// Target says what to connect to.
+type Target struct {
+	Host   string
+	Port   int
+	Secure bool // over TLS, where the protocol can
+	Link   *device.LinkSpec
+	User   string
+	// Password is a password or a token.
+	Password string
+	// Stale is how long unsent data may stay anywhere on its way out.
+	Stale time.Duration
 }
 
 // Conn is one connection. Read and Write may be called by two goroutines.
 type Conn interface {
-	// Read waits for messages. A *BadInput leaves the connection usable.
-	Read() ([]device.Message, error)
-	// Write sends bytes that Encode made, before the deadline or not at all.
-	Write(payload []byte, deadline time.Time) error
+	// Read waits for what the device says. A *BadInput leaves the connection
+	// usable.
+	Read() (Batch, error)
+	// Write sends bytes that Encode made, before the deadline or not at all. It
+	// fails with ErrLate when they cannot leave; the connection stays usable.
+	// command is the number of the command they belong to, or 0.
+	Write(payload []byte, command uint64, deadline time.Time) error
 	// TryWrite sends bytes if that needs no waiting. ok is false when it would;
 	// nothing was sent then. It is not called while Write runs.
-	TryWrite(payload []byte) (ok bool, err error)
+	TryWrite(payload []byte, command uint64) (ok bool, err error)
 	// Close ends the connection at once and throws away what was not sent.
 	Close() error
+}
+
+// Batch is what a device said in one go.
+type Batch struct {
+	Messages []device.Message
+	Answers  []Answer
+}
+
+// Answer is a device's answer to a command.
+type Answer struct {
+	Command uint64
+	OK      bool
+	Text    string // what it said, in short
 }
 
 // BadInput is nonsense from a device that does not end the connection.
@@ -44,6 +77,22 @@ func (e *BadInput) Error() string { return e.Err.Error() }
 // Unwrap gives the reason.
 func (e *BadInput) Unwrap() error { return e.Err }
 
+// AuthError says that a device did not let Synaptor in. Found is what the
+// device said it is, where it did.
+type AuthError struct {
+	Text  string // a part of a sentence: "the password is wrong"
+	Found string
+}
+
+// Error implements error.
+func (e *AuthError) Error() string { return e.Text }
+
+// ErrForeign says that what answers speaks another protocol.
+var ErrForeign = errors.New("something else answers")
+
+// ErrLate says that a message could not leave before its deadline.
+var ErrLate = errors.New("it could not leave in time")
+
 // Phase is where a link stands.
 type Phase string
 
@@ -52,7 +101,9 @@ const (
 	Connecting Phase = "connecting" // never answered yet
 	Syncing    Phase = "syncing"    // answers; the full state is on its way
 	Up         Phase = "up"
-	Down       Phase = "down" // lost or refused; tried again
+	Down       Phase = "down"   // lost or refused; tried again
+	Locked     Phase = "locked" // not let in; tried again only now and then
+	Parked     Phase = "parked" // no link, on purpose
 )
 
 // State describes a link at a moment.
@@ -79,8 +130,12 @@ type Command struct {
 type Sink interface {
 	LinkChanged(State)
 	Reported(device string, at time.Time, reports []device.Report)
+	Raised(device string, at time.Time, events []device.Event)
 	Written(device string, command uint64, at time.Time)
 	Dropped(device string, command uint64, at time.Time, reason string)
+	// Answered tells of the answer to a command; Refused of a refusal that
+	// names no command.
+	Answered(device string, at time.Time, a Answer)
 	Refused(device string, at time.Time, text string)
 }
 
@@ -88,11 +143,11 @@ type Sink interface {
 type Config struct {
 	Device string // the device's id
 	Name   string // its name, for sentences
-	Host   string
-	Port   int
+	Target Target
 	Type   *device.Type
 	Driver Driver
 	Sink   Sink
+	Wire   *Wire // takes in raw messages while somebody watches; may be nil
 }
 
 const (
@@ -102,4 +157,6 @@ const (
 	firstRetry  = 100 * time.Millisecond
 	// longestRetry keeps a device's return from going unnoticed for a second.
 	longestRetry = 700 * time.Millisecond
+	// lockedRetry is how often a password that was refused is tried again.
+	lockedRetry = 30 * time.Second
 )

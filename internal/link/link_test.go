@@ -26,10 +26,12 @@ type watcher struct {
 	written map[uint64]bool
 	dropped map[uint64]string
 	refused []string
+	answers map[uint64]link.Answer
+	events  []device.Event
 }
 
 func newWatcher() *watcher {
-	w := &watcher{values: map[string]any{}, written: map[uint64]bool{}, dropped: map[uint64]string{}}
+	w := &watcher{values: map[string]any{}, written: map[uint64]bool{}, dropped: map[uint64]string{}, answers: map[uint64]link.Answer{}}
 	w.cond = sync.NewCond(&w.mu)
 	return w
 }
@@ -66,6 +68,14 @@ func (w *watcher) Dropped(_ string, c uint64, _ time.Time, reason string) {
 
 func (w *watcher) Refused(_ string, _ time.Time, text string) {
 	w.note(func() { w.refused = append(w.refused, text) })
+}
+
+func (w *watcher) Answered(_ string, _ time.Time, a link.Answer) {
+	w.note(func() { w.answers[a.Command] = a })
+}
+
+func (w *watcher) Raised(_ string, _ time.Time, events []device.Event) {
+	w.note(func() { w.events = append(w.events, events...) })
 }
 
 // send sends a command and notes when it was written at once.
@@ -115,14 +125,14 @@ func open(t *testing.T, addr string, w *watcher) *link.Link {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: host, Port: n, Type: switcherType(t), Driver: osc.TCP{}, Sink: w})
+	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Target: link.Target{Host: host, Port: n}, Type: switcherType(t), Driver: osc.TCP{}, Sink: w})
 	t.Cleanup(l.Close)
 	return l
 }
 
 func bench(t *testing.T) *switcher.Server {
 	t.Helper()
-	s, err := switcher.Start("127.0.0.1:0", nil)
+	s, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
 	}

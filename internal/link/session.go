@@ -14,7 +14,8 @@ import (
 // session is one connection from its start to its loss.
 type session struct {
 	*Link
-	conn Conn
+	conn     Conn
+	identify *device.Identify // nil: nothing tells what answers
 	// writing is held by whoever writes: the session's goroutine, or the engine
 	// for a command that goes out at once.
 	writing sync.Mutex
@@ -40,18 +41,21 @@ var errWrongDevice = errors.New("wrong device")
 // errSilent says that a question stayed without an answer.
 var errSilent = errors.New("no answer")
 
+// tooOld says that the device's version is older than the sheet needs.
+type tooOld struct{ has, needs string }
+
+// Error implements error.
+func (e tooOld) Error() string { return e.has + " is older than " + e.needs }
+
 func (s *session) serve(ctx context.Context) error {
-	if err := s.ask(); err != nil {
-		return err
+	if s.identify != nil {
+		id, err := s.identity(ctx)
+		if err != nil {
+			return err
+		}
+		s.state.Found = id
 	}
-	id, err := s.awaitIdentity(ctx)
-	if err != nil {
-		return err
-	}
-	if !s.cfg.Type.Identified(id) {
-		return errWrongDevice
-	}
-	s.state.Found, s.state.Bad = id, 0
+	s.state.Bad = 0
 	s.enter(Syncing, "")
 	if err := s.start(); err != nil {
 		return err
@@ -64,6 +68,24 @@ func (s *session) serve(ctx context.Context) error {
 	defer s.open.Store(nil)
 	s.enter(Up, "")
 	return s.live(ctx)
+}
+
+// identity asks what the device is and makes sure that it is the right one.
+func (s *session) identity(ctx context.Context) (string, error) {
+	if err := s.ask(); err != nil {
+		return "", err
+	}
+	id, err := s.awaitIdentity(ctx)
+	if err != nil {
+		return "", err
+	}
+	if !s.cfg.Type.Identified(id) {
+		return "", errWrongDevice
+	}
+	if v, old := s.cfg.Type.TooOld(id); old {
+		return "", tooOld{v, s.identify.Minimum}
+	}
+	return id, nil
 }
 
 // start has the device report everything, now and from now on.
@@ -80,6 +102,9 @@ func (s *session) start() error {
 // question, or, where answers may overtake each other, until it is quiet.
 func (s *session) awaitFullState(ctx context.Context) error {
 	if s.cfg.Type.Quiet == 0 {
+		if s.identify == nil {
+			return nil
+		}
 		if err := s.ask(); err != nil {
 			return err
 		}
@@ -89,6 +114,9 @@ func (s *session) awaitFullState(ctx context.Context) error {
 	most := time.NewTimer(answerLimit)
 	defer most.Stop()
 	quiet := make(<-chan time.Time) // counts from the first answer on
+	if s.identify == nil {
+		quiet = time.After(s.cfg.Type.Quiet)
+	}
 	for {
 		select {
 		case h := <-s.heard:
@@ -132,8 +160,12 @@ func (s *session) awaitIdentity(ctx context.Context) (string, error) {
 }
 
 func (s *session) live(ctx context.Context) error {
-	alive := time.NewTicker(s.cfg.Type.Alive)
-	defer alive.Stop()
+	alive := make(<-chan time.Time)
+	if s.identify != nil {
+		t := time.NewTicker(s.cfg.Type.Alive)
+		defer t.Stop()
+		alive = t.C
+	}
 	silent := time.NewTimer(time.Hour)
 	defer silent.Stop()
 	renew := make(<-chan time.Time)
@@ -152,7 +184,7 @@ func (s *session) live(ctx context.Context) error {
 			s.note(h)
 		case err := <-s.failed:
 			return err
-		case <-alive.C:
+		case <-alive:
 			if err := s.question(silent); err != nil {
 				return err
 			}
@@ -176,7 +208,7 @@ func (s *session) live(ctx context.Context) error {
 
 // question asks whether the device is there, unless a question is under way.
 func (s *session) question(silent *time.Timer) error {
-	if !s.asked.IsZero() {
+	if !s.asked.IsZero() || s.identify == nil {
 		return nil
 	}
 	s.asked = time.Now()
@@ -190,7 +222,12 @@ func (s *session) command(c Command) error {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")
 		return nil
 	}
-	if err := s.send(c.Payload, c.Deadline); err != nil {
+	err := s.send(c.Payload, c.ID, c.Deadline)
+	if errors.Is(err, ErrLate) {
+		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), ErrLate.Error())
+		return nil
+	}
+	if err != nil {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), "the link was lost while it was sent")
 		return err
 	}
@@ -199,7 +236,7 @@ func (s *session) command(c Command) error {
 }
 
 func (s *session) ask() error {
-	m, ok := s.cfg.Type.Ask(s.cfg.Type.Sheet.Link.Identify.Reading)
+	m, ok := s.cfg.Type.Ask(s.identify.Reading)
 	if !ok {
 		return nil
 	}
@@ -211,13 +248,21 @@ func (s *session) write(m device.Message) error {
 	if err != nil {
 		return err
 	}
-	return s.send(payload, time.Now().Add(s.cfg.Type.Deadline))
+	err = s.send(payload, 0, time.Now().Add(s.cfg.Type.Deadline))
+	if errors.Is(err, ErrLate) {
+		return nil // the silence that follows is noticed
+	}
+	return err
 }
 
-func (s *session) send(payload []byte, deadline time.Time) error {
+func (s *session) send(payload []byte, command uint64, deadline time.Time) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	return s.conn.Write(payload, deadline)
+	if err := s.conn.Write(payload, command, deadline); err != nil {
+		return err
+	}
+	s.cfg.Wire.out(s.cfg.Driver, payload)
+	return nil
 }
 
 // note takes in what the reader heard.
@@ -233,18 +278,19 @@ func (s *session) note(h heard) {
 // read passes on what the device says until the connection ends.
 func (s *session) read() {
 	for {
-		msgs, err := s.conn.Read()
+		batch, err := s.conn.Read()
 		at := time.Now()
 		h := heard{at: at}
 		var bad *BadInput
 		switch {
 		case errors.As(err, &bad):
 			h.bad = bad.Err
+			s.cfg.Wire.note("Nonsense: " + bad.Error())
 		case err != nil:
 			s.failed <- err
 			return
 		default:
-			s.take(msgs, at, &h)
+			s.take(batch, at, &h)
 		}
 		select {
 		case s.heard <- h:
@@ -254,29 +300,33 @@ func (s *session) read() {
 	}
 }
 
-func (s *session) take(msgs []device.Message, at time.Time, h *heard) {
+func (s *session) take(b Batch, at time.Time, h *heard) {
+	if len(b.Messages) > 0 {
+		s.cfg.Wire.received(b.Messages)
+	}
 	var reports []device.Report
-	for _, m := range msgs {
-		if refusal := s.cfg.Type.Sheet.Link.Refusal; refusal != "" && m.Address == refusal {
-			text := ""
-			if len(m.Args) > 0 {
-				text = expr.Text(m.Args[0])
-			}
-			s.cfg.Sink.Refused(s.cfg.Device, at, text)
-			continue
-		}
-		r, known, err := s.cfg.Type.Match(m)
-		switch {
-		case err != nil:
+	for _, m := range b.Messages {
+		got, err := s.cfg.Type.Match(m)
+		if err != nil {
 			h.bad = err
-		case known:
+		}
+		if got.Refusal != nil {
+			s.cfg.Sink.Refused(s.cfg.Device, at, *got.Refusal)
+		}
+		if len(got.Events) > 0 {
+			s.cfg.Sink.Raised(s.cfg.Device, at, got.Events)
+		}
+		for _, r := range got.Reports {
 			reports = append(reports, r)
-			if r.Path == s.cfg.Type.Sheet.Link.Identify.Reading {
+			if s.identify != nil && r.Path == s.identify.Reading {
 				h.identity, h.hasID = expr.Text(r.Value), true
 			}
 		}
 	}
 	if len(reports) > 0 {
 		s.cfg.Sink.Reported(s.cfg.Device, at, reports)
+	}
+	for _, a := range b.Answers {
+		s.cfg.Sink.Answered(s.cfg.Device, at, a)
 	}
 }

@@ -13,6 +13,7 @@ type Link struct {
 	cfg   Config
 	queue chan Command
 	probe chan struct{}
+	again chan struct{}
 	stop  context.CancelFunc
 	done  chan struct{}
 	state State
@@ -27,7 +28,7 @@ var ErrFull = errors.New("the queue of this device is full")
 // Open starts a link; it connects, and connects again, until it is closed.
 func Open(cfg Config) *Link {
 	ctx, stop := context.WithCancel(context.Background())
-	l := &Link{cfg: cfg, queue: make(chan Command, queueLength), probe: make(chan struct{}, 1), stop: stop,
+	l := &Link{cfg: cfg, queue: make(chan Command, queueLength), probe: make(chan struct{}, 1), again: make(chan struct{}, 1), stop: stop,
 		done: make(chan struct{}), state: State{Device: cfg.Device, Phase: Connecting, Since: time.Now()}}
 	go l.run(ctx)
 	return l
@@ -44,9 +45,10 @@ func (l *Link) Close() {
 // sent at once; what becomes of a queued one is told to the sink.
 func (l *Link) Send(c Command) (written bool, err error) {
 	if s := l.open.Load(); s != nil && len(l.queue) == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
-		ok, err := s.conn.TryWrite(c.Payload)
+		ok, err := s.conn.TryWrite(c.Payload, c.ID)
 		s.writing.Unlock()
 		if ok {
+			s.cfg.Wire.out(s.cfg.Driver, c.Payload)
 			return true, nil
 		}
 		if err != nil {
@@ -59,6 +61,14 @@ func (l *Link) Send(c Command) (written bool, err error) {
 		return false, nil
 	default:
 		return false, ErrFull
+	}
+}
+
+// Reconnect has a link that waits for its next try make it at once.
+func (l *Link) Reconnect() {
+	select {
+	case l.again <- struct{}{}:
+	default:
 	}
 }
 
@@ -85,9 +95,23 @@ func (l *Link) run(ctx context.Context) {
 		}
 		// What is queued is reported as dropped before the loss ends it.
 		l.flush("the link was lost before it could leave")
-		l.enter(Down, Sentence(err, l.cfg))
+		pause := wait/2 + rand.N(wait/2)
+		phase := Down
+		var auth *AuthError
+		if errors.As(err, &auth) {
+			// Trying a wrong password again and again locks accounts.
+			phase, pause = Locked, lockedRetry
+			if auth.Found != "" {
+				l.state.Found = auth.Found
+			}
+		}
+		l.cfg.Wire.note(Sentence(err, l.cfg))
+		l.enter(phase, Sentence(err, l.cfg))
 		select {
-		case <-time.After(wait/2 + rand.N(wait/2)):
+		case <-time.After(pause):
+		case <-l.again:
+			wait = firstRetry
+			continue
 		case <-ctx.Done():
 		}
 		wait = min(wait*2, longestRetry)
@@ -126,11 +150,13 @@ func (l *Link) flush(reason string) {
 func (l *Link) once(ctx context.Context) (wasUp bool, err error) {
 	dialCtx, cancel := context.WithTimeout(ctx, dialLimit)
 	defer cancel()
-	c, err := l.cfg.Driver.Dial(dialCtx, l.cfg.Host, l.cfg.Port, l.cfg.Type.Deadline)
+	target := l.cfg.Target
+	target.Stale = l.cfg.Type.Deadline
+	c, err := l.cfg.Driver.Dial(dialCtx, target)
 	if err != nil {
 		return false, err
 	}
-	s := &session{Link: l, conn: c, heard: make(chan heard, 64), failed: make(chan error, 1), quit: make(chan struct{})}
+	s := &session{Link: l, conn: c, identify: l.cfg.Type.Sheet.Link.Identify, heard: make(chan heard, 64), failed: make(chan error, 1), quit: make(chan struct{})}
 	reading := make(chan struct{})
 	go func() {
 		defer close(reading)

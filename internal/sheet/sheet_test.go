@@ -105,7 +105,7 @@ func FuzzDeviceSheet(f *testing.F) {
 func exercise(typ *device.Type) {
 	table := tableOf{reading.NewTable()}
 	for name := range typ.Sheet.Index {
-		typ.Choices(name, "d", table)
+		typ.Choices(name, "d", nil, table)
 	}
 	for i := range typ.Sheet.Kits {
 		typ.KitItems(&typ.Sheet.Kits[i], "1", "d", table)
@@ -118,7 +118,7 @@ func exercise(typ *device.Type) {
 		}
 	}
 	typ.Start()
-	_, _, _ = typ.Match(device.Message{Address: "/model", Args: []any{"x"}})
+	_, _ = typ.Match(device.Message{Address: "/model", Args: []any{"x"}})
 }
 
 type tableOf struct{ *reading.Table }

@@ -1,6 +1,7 @@
 package store
 
 import (
+	"crypto/cipher"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -14,7 +15,10 @@ import (
 )
 
 // Show is the database of one show.
-type Show struct{ db *sqlx.DB }
+type Show struct {
+	db   *sqlx.DB
+	seal cipher.AEAD // of the secrets
+}
 
 // OpenShow opens, or makes, the show in a data folder.
 func OpenShow(dir string) (*Show, error) {
@@ -22,7 +26,12 @@ func OpenShow(dir string) (*Show, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Show{db}, nil
+	seal, err := loadKey(dir)
+	if err != nil {
+		_ = db.Close()
+		return nil, err
+	}
+	return &Show{db, seal}, nil
 }
 
 // Close closes the database.

@@ -156,7 +156,7 @@ func (s *server) benchOperate(c *echo.Context) error {
 		return err
 	}
 	m := device.Message{Address: op.Address}
-	if f, ok := op.Value.(float64); ok && f == float64(int(f)) && !strings.HasSuffix(op.Address, "/position") {
+	if f, ok := op.Value.(float64); ok && f == float64(int(f)) {
 		m.Args = []any{int(f)}
 	} else if op.Value != nil {
 		m.Args = []any{op.Value}

@@ -17,7 +17,7 @@ func (s *server) find(c *echo.Context) error {
 	s.Engine.View(func(v *engine.View) {
 		var sources []find.Source
 		for _, d := range v.Snap.Show.Devices() {
-			if t := s.Sheets.Device(d.Type); t != nil {
+			if t := v.Snap.Sheets.Device(d.Type); t != nil {
 				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
 			}
 		}
@@ -30,7 +30,8 @@ func (s *server) find(c *echo.Context) error {
 type ParamDoc struct {
 	ID      string          `json:"id"`
 	Title   string          `json:"title"`
-	Type    string          `json:"type"` // choice, int, float or text
+	Type    string          `json:"type"` // choice, int, float, db, text or message
+	Unit    string          `json:"unit,omitempty"`
 	Value   string          `json:"value"`
 	Choices []device.Choice `json:"choices"`
 	Min     *float64        `json:"min,omitempty"`
@@ -67,14 +68,20 @@ func actionDoc(v *engine.View, d *engine.Device, id string, values map[string]st
 		return nil
 	}
 	doc := &ActionDoc{ID: a.ID, Title: a.Title, Help: a.Help, Risky: a.Risky, Params: []ParamDoc{}}
+	given := map[string]string{}
 	for _, p := range a.Params {
-		pd := ParamDoc{ID: p.ID, Title: p.Title, Type: p.Type, Value: values[p.ID], Min: p.Min, Max: p.Max,
-			Choices: append([]device.Choice{}, d.Type.ParamChoices(p, d.ID, v)...)}
+		if given[p.ID] = values[p.ID]; given[p.ID] == "" {
+			given[p.ID] = p.DefaultNow(d.ID, v)
+		}
+	}
+	for _, p := range a.Params {
+		pd := ParamDoc{ID: p.ID, Title: p.Title, Type: p.Type, Unit: p.Unit, Value: values[p.ID], Min: p.Min, Max: p.Max,
+			Choices: append([]device.Choice{}, d.Type.ParamChoices(a, p, d.ID, given, v)...)}
 		if p.Type == "" {
 			pd.Type = "choice"
 		}
 		if pd.Value == "" {
-			pd.Value = p.Default
+			pd.Value = p.DefaultNow(d.ID, v)
 		}
 		doc.Params = append(doc.Params, pd)
 	}

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"net/http"
 	"strings"
 
@@ -136,7 +135,7 @@ func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Respo
 		row.Title = c.Bound.Title.Text(v)
 		if msgs, err := c.Bound.Messages(v); err == nil {
 			for _, m := range msgs {
-				row.Sends = append(row.Sends, strings.TrimSpace(fmt.Sprintln(append([]any{m.Address}, m.Args...)...)))
+				row.Sends = append(row.Sends, m.String())
 			}
 		}
 		for _, k := range c.Bound.Affects() {
@@ -154,7 +153,7 @@ func (doc *PathDoc) addReading(v *engine.View, k reading.Key) {
 	}
 	title := k.Path
 	if d := v.Snap.Devices[k.Device]; d != nil && d.Type != nil {
-		title = d.Type.TitleOf(k.Path)
+		title = d.Type.TitleOf(k.Device, k.Path, v)
 	}
 	doc.Readings = append(doc.Readings, BackDoc{k.String(), title})
 }

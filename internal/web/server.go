@@ -14,6 +14,7 @@ import (
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
 	"synaptor/internal/journal"
+	"synaptor/internal/media"
 	"synaptor/internal/sheet"
 )
 
@@ -23,7 +24,9 @@ type Deps struct {
 	Engine  *engine.Engine
 	Hub     *feed.Hub
 	Journal *journal.Journal
-	Sheets  *sheet.Library
+	Drivers engine.Drivers
+	Own     *sheet.Own // the user's own device sheets
+	Media   *media.Fetcher
 	Bench   *bench.Bench // nil when no stand-ins run in this process
 	Files   fs.FS        // the built interface
 	OSCIn   string       // the address OSC inputs are taken at, for the interface
@@ -51,6 +54,21 @@ func New(d Deps) *echo.Echo {
 	v1.POST("/devices", s.addDevice)
 	v1.PUT("/devices/:id", s.editDevice)
 	v1.DELETE("/devices/:id", s.removeDevice)
+	v1.POST("/devices/all", s.addDevices)
+	v1.POST("/devices/:id/duplicate", s.duplicateDevice)
+	v1.PUT("/devices/:id/parked", s.parkDevice)
+	v1.POST("/devices/:id/reconnect", s.reconnect)
+	v1.POST("/devices/:id/try", s.tryAction)
+	v1.POST("/devices/:id/sheet", s.promote)
+	v1.GET("/devices/:id/actions", s.actions)
+	v1.GET("/devices/:id/pictures", s.pictures)
+	v1.GET("/devices/:id/wire", s.wire)
+	v1.POST("/identify", s.identify)
+	v1.POST("/rollcall", s.rollCall)
+	v1.GET("/pictures/:device/:source", s.picture)
+	v1.POST("/sheets", s.importSheet)
+	v1.GET("/sheets/:type", s.sheetOf)
+	v1.DELETE("/sheets/:type", s.removeSheet)
 	v1.POST("/controllers", s.addController)
 	v1.GET("/find", s.find)
 	v1.GET("/devices/:id/actions/:action", s.action)
@@ -69,6 +87,7 @@ func New(d Deps) *echo.Echo {
 	v1.GET("/bench", s.benchView)
 	v1.POST("/bench/:standin/operate", s.benchOperate)
 	v1.PUT("/bench/:standin/faults", s.benchFaults)
+	v1.POST("/bench/:standin/restart", s.benchRestart)
 	v1.RouteNotFound("/*", func(*echo.Context) error { return echo.ErrNotFound })
 
 	s.static(e)

@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -43,6 +44,21 @@ type DeviceDoc struct {
 	Role     string   `json:"role"`
 	TypeName string   `json:"typeName"`
 	Uses     []string `json:"uses"` // titles of the mappings that use it
+	// Login says which credentials its sheet asks for: none, password, basic,
+	// bearer or challenge. HasPassword says that one is set; it is never shown.
+	Login       string     `json:"login"`
+	HasPassword bool       `json:"hasPassword"`
+	Factory     bool       `json:"factory"` // the password is the one it was delivered with
+	CanSecure   bool       `json:"canSecure"`
+	Local       bool       `json:"local"` // needs no address
+	Plain       bool       `json:"plain"` // takes messages written by hand
+	Models      []ModelDoc `json:"models"`
+}
+
+// ModelDoc is a model that can be chosen.
+type ModelDoc struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
 }
 
 // ControllerDoc is a controller with its layout.
@@ -67,6 +83,12 @@ type DeviceTypeDoc struct {
 	Title string `json:"title"`
 	Role  string `json:"role"`
 	Port  int    `json:"port"`
+	Login string `json:"login"` // as for devices
+	User  string `json:"user"`  // its default user name
+	Local bool   `json:"local"`
+	// CanSecure says that it can be spoken to over TLS.
+	CanSecure bool `json:"canSecure"`
+	Own       bool `json:"own"` // one of the user's own sheets
 }
 
 // LayoutDoc is a controller layout that can be added.
@@ -81,9 +103,19 @@ func (s *server) show(c *echo.Context) error {
 	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: sh.Pages(),
 		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
 	for _, d := range sh.Devices() {
-		row := DeviceDoc{Device: d, Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{}}
-		if t := s.Sheets.Device(d.Type); t != nil {
+		row := DeviceDoc{Device: withoutSecret(d), Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{},
+			HasPassword: d.Secret != "", Models: []ModelDoc{}, Login: "none"}
+		if t := snap.Sheets.Device(d.Type); t != nil {
 			row.Role, row.TypeName = t.Sheet.Role, t.Sheet.Title
+			row.Local, row.CanSecure = t.Sheet.Link.Driver == "local", canSecure(t)
+			row.Plain = strings.HasPrefix(t.Sheet.Type, "plain.")
+			for _, m := range t.Sheet.Models {
+				row.Models = append(row.Models, ModelDoc{m.ID, m.Title})
+			}
+			if login := t.Sheet.Link.Login; login != nil {
+				row.Login = login.Kind
+				row.Factory = login.Factory != "" && d.Secret != "" && s.Edit.IsSecret(d.Secret, login.Factory)
+			}
 		}
 		for _, m := range edit.UsesOf(sh, d.ID) {
 			row.Uses = append(row.Uses, m.Title())
@@ -107,19 +139,40 @@ func (s *server) show(c *echo.Context) error {
 	for _, m := range sh.Mappings() {
 		doc.Mappings = append(doc.Mappings, MappingDoc{m, sh.Rev(m.Ref())})
 	}
-	for _, t := range s.Sheets.Devices() {
-		doc.DeviceTypes = append(doc.DeviceTypes, DeviceTypeDoc{t.Sheet.Type, t.Sheet.Title, t.Sheet.Role, t.Sheet.Link.Port})
+	for _, t := range snap.Sheets.Devices() {
+		row := DeviceTypeDoc{Type: t.Sheet.Type, Title: t.Sheet.Title, Role: t.Sheet.Role, Port: t.Sheet.Link.Port, Login: "none",
+			Local: t.Sheet.Link.Driver == "local", CanSecure: canSecure(t), Own: s.Own.IsOwn(t.Sheet.Type)}
+		if login := t.Sheet.Link.Login; login != nil {
+			row.Login, row.User = login.Kind, login.User
+		}
+		doc.DeviceTypes = append(doc.DeviceTypes, row)
 	}
-	for _, l := range s.Sheets.Controllers() {
+	for _, l := range snap.Sheets.Controllers() {
 		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title})
 	}
-	doc.SheetProblem = append(doc.SheetProblem, s.Sheets.Problems...)
+	doc.SheetProblem = append(doc.SheetProblem, snap.Sheets.Problems...)
 	doc.Journal.Dropped, doc.Journal.Problem = s.Journal.Health()
 	var err error
 	if doc.Undo, doc.Redo, err = s.Edit.Next(who(c)); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, doc)
+}
+
+// withoutSecret is a device as the API shows it.
+func withoutSecret(d *show.Device) *show.Device {
+	shown := *d
+	shown.Secret = ""
+	return &shown
+}
+
+// canSecure tells whether a protocol can be spoken over TLS.
+func canSecure(t *device.Type) bool {
+	switch t.Sheet.Link.Driver {
+	case "jsonrpc", "http", "mqtt":
+		return true
+	}
+	return false
 }
 
 func (s *server) edits(c *echo.Context) error {
@@ -149,47 +202,6 @@ func (s *server) redo(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusOK, Stepped{name})
-}
-
-// Created gives the id of what was made.
-type Created struct {
-	ID string `json:"id"`
-}
-
-func (s *server) addDevice(c *echo.Context) error {
-	var f edit.DeviceFields
-	if err := read(c, &f, false); err != nil {
-		return err
-	}
-	id, err := s.Edit.AddDevice(who(c), f)
-	if err != nil {
-		return err
-	}
-	return c.JSON(http.StatusCreated, Created{id})
-}
-
-// DeviceChange is a device as it was changed, with the revision it was read at.
-type DeviceChange struct {
-	Rev int64 `json:"rev"`
-	edit.DeviceFields
-}
-
-func (s *server) editDevice(c *echo.Context) error {
-	var f DeviceChange
-	if err := read(c, &f, false); err != nil {
-		return err
-	}
-	if err := s.Edit.EditDevice(who(c), c.Param("id"), f.Rev, f.DeviceFields); err != nil {
-		return err
-	}
-	return c.NoContent(http.StatusNoContent)
-}
-
-func (s *server) removeDevice(c *echo.Context) error {
-	if err := s.Edit.RemoveDevice(who(c), c.Param("id")); err != nil {
-		return err
-	}
-	return c.NoContent(http.StatusNoContent)
 }
 
 // NewController is a controller to add.

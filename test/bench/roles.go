@@ -29,7 +29,7 @@ func devices() error {
 	var servers [2]*switcher.Server
 	for i := range servers {
 		var err error
-		servers[i], err = switcher.Start("127.0.0.1:0", func() {
+		servers[i], err = switcher.Start("127.0.0.1:0", "127.0.0.1:0", func() {
 			at := time.Now().UnixNano()
 			if s := servers[i]; s != nil {
 				v := s.View().Values

@@ -30,7 +30,7 @@ func TestMain(m *testing.M) {
 	if os.Getenv("SYNAPTOR_TEST_SWITCHER") == "" {
 		os.Exit(m.Run())
 	}
-	s, err := switcher.Start(fmt.Sprintf("%s:%d", there, port), nil)
+	s, err := switcher.Start(fmt.Sprintf("%s:%d", there, port), there+":0", nil)
 	if err != nil {
 		fmt.Println("error", err)
 		os.Exit(1)
@@ -126,6 +126,8 @@ func (s sink) Reported(_ string, _ time.Time, reports []device.Report) {
 func (sink) Written(string, uint64, time.Time)         {}
 func (sink) Dropped(string, uint64, time.Time, string) {}
 func (sink) Refused(string, time.Time, string)         {}
+func (sink) Answered(string, time.Time, link.Answer)   {}
+func (sink) Raised(string, time.Time, []device.Event)  {}
 
 func (s sink) until(t *testing.T, p link.Phase) link.State {
 	t.Helper()
@@ -149,7 +151,7 @@ func TestACableThatIsPulledAndPutBackDeliversNothingLate(t *testing.T) {
 		t.Fatal(err)
 	}
 	s := sink{make(chan link.State, 100), make(chan device.Report, 100)}
-	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Host: there, Port: port, Type: lib.Device("switcher.osc"), Driver: osc.TCP{}, Sink: s})
+	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Target: link.Target{Host: there, Port: port}, Type: lib.Device("switcher.osc"), Driver: osc.TCP{}, Sink: s})
 	defer l.Close()
 	s.until(t, link.Up)
 	send := func(input int) {

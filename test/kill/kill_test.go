@@ -115,7 +115,7 @@ type doc struct {
 
 func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
 	bin, data := build(t), t.TempDir()
-	sw, err := switcher.Start("127.0.0.1:0", nil)
+	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
 	}

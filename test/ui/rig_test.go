@@ -11,7 +11,7 @@ import (
 // TestAnEmptyShowLeadsToAFirstPress starts with nothing: a device is added by
 // its address, a controller drawn, a row put, a key pressed.
 func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
-	sw, err := switcher.Start("127.0.0.1:0", nil)
+	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
 	}

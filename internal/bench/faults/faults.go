@@ -9,19 +9,23 @@ import (
 
 // Faults are set while a stand-in runs. The zero value is a healthy device.
 type Faults struct {
-	Cut       bool `json:"cut"`       // the cable is out
-	Silent    bool `json:"silent"`    // connected, but says nothing
-	LatencyMs int  `json:"latencyMs"` // added to every answer
-	JitterMs  int  `json:"jitterMs"`  // at most so much more, at random
+	Cut         bool `json:"cut"`         // the cable is out
+	Silent      bool `json:"silent"`      // connected, but says nothing
+	RefuseLogin bool `json:"refuseLogin"` // whatever the password
+	LatencyMs   int  `json:"latencyMs"`   // added to every answer
+	JitterMs    int  `json:"jitterMs"`    // at most so much more, at random
+	LossPercent int  `json:"lossPercent"` // of the messages, both ways
 }
 
 // Check refuses values that make no sense.
 func (f Faults) Check() error {
-	if f.LatencyMs < 0 || f.LatencyMs > 10_000 {
+	switch {
+	case f.LatencyMs < 0 || f.LatencyMs > 10_000:
 		return fmt.Errorf("the added latency is between 0 and 10000 ms, not %d", f.LatencyMs)
-	}
-	if f.JitterMs < 0 || f.JitterMs > 10_000 {
+	case f.JitterMs < 0 || f.JitterMs > 10_000:
 		return fmt.Errorf("the jitter is between 0 and 10000 ms, not %d", f.JitterMs)
+	case f.LossPercent < 0 || f.LossPercent > 100:
+		return fmt.Errorf("between 0 and 100 percent can be lost, not %d", f.LossPercent)
 	}
 	return nil
 }
@@ -34,3 +38,6 @@ func (f Faults) Delay() time.Duration {
 	}
 	return d
 }
+
+// Lost decides whether the next message is lost.
+func (f Faults) Lost() bool { return f.LossPercent > 0 && rand.N(100) < f.LossPercent }

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link/osc"
 )
@@ -18,7 +19,7 @@ func say(address string, args ...any) device.Message {
 }
 
 func TestTheDeskDoesWhatADeskDoes(t *testing.T) {
-	s := newState()
+	s := newMachine()
 	for _, c := range []struct {
 		do      device.Message
 		address string
@@ -33,21 +34,21 @@ func TestTheDeskDoesWhatADeskDoes(t *testing.T) {
 		{say("/track/1/play", 1), "/track/1/play", 1},
 		{say("/track/3/play", 1), "/track/1/play", 0},
 	} {
-		if _, err := s.do(c.do); err != nil {
+		if _, err := s.Do(c.do, time.Time{}); err != nil {
 			t.Errorf("%v: %v", c.do, err)
 		}
-		if got := s.values[c.address]; got != c.want {
+		if got := value(s, c.address); got != c.want {
 			t.Errorf("after %v %s is %v, want %v", c.do, c.address, got, c.want)
 		}
 	}
-	before := fmt.Sprint(s.values)
+	before := fmt.Sprint(s.Values().Shown())
 	for _, m := range []device.Message{say("/channel/7/mute", 0), say("/channel/1/mute", 2), say("/channel/1/mute", "open"), say("/channel/1/mute"),
 		say("/main/level", 10.5), say("/main/level", math.NaN()), say("/main/level", "loud"), say("/channel/1/name", ""), say("/channel/1/name", strings.Repeat("x", 41)), say("")} {
-		if _, err := s.do(m); err == nil {
+		if _, err := s.Do(m, time.Time{}); err == nil {
 			t.Errorf("%v was carried out", m)
 		}
 	}
-	if fmt.Sprint(s.values) != before {
+	if fmt.Sprint(s.Values().Shown()) != before {
 		t.Error("nonsense changed something")
 	}
 }
@@ -153,4 +154,9 @@ func TestNonsenseIsAnswered(t *testing.T) {
 	if m := h.next(); m.Address != "/main/level" || time.Since(asked) < 30*time.Millisecond {
 		t.Errorf("answered %v after %v", m, time.Since(asked))
 	}
+}
+
+func value(m panel.Machine, address string) any {
+	v, _ := m.Values().Get(address)
+	return v
 }

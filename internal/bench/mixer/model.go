@@ -7,7 +7,9 @@ import (
 	"fmt"
 	"math"
 	"strings"
+	"time"
 
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 )
 
@@ -20,18 +22,12 @@ const (
 	highest = 10.0
 )
 
-// state is what the desk is set to.
-type state struct {
-	order  []string
-	values map[string]any // int, float64 (decibels) or string
-}
+// machine is the desk without its socket. Levels are in decibels.
+type machine struct{ values *panel.Values }
 
-func newState() *state {
-	s := &state{values: map[string]any{}}
-	add := func(address string, v any) {
-		s.order = append(s.order, address)
-		s.values[address] = v
-	}
+func newMachine() panel.Machine {
+	s := &machine{values: panel.NewValues()}
+	add := s.values.Add
 	for i, name := range channels {
 		ch := fmt.Sprintf("/channel/%d", i+1)
 		add(ch+"/name", name)
@@ -48,18 +44,15 @@ func newState() *state {
 	return s
 }
 
-func (s *state) all() []device.Message {
-	out := make([]device.Message, len(s.order))
-	for i, a := range s.order {
-		out[i] = device.Message{Address: a, Args: []any{s.values[a]}}
-	}
-	return out
-}
+// Values implements panel.Machine.
+func (s *machine) Values() *panel.Values { return s.values }
 
-// do carries out a message and returns what changed. An error is the sentence
-// that the client is told.
-func (s *state) do(m device.Message) ([]device.Message, error) {
-	old, known := s.values[m.Address]
+// Tick implements panel.Machine: nothing here moves by itself.
+func (s *machine) Tick(time.Time) ([]device.Message, bool) { return nil, false }
+
+// Do implements panel.Machine.
+func (s *machine) Do(m device.Message, _ time.Time) ([]device.Message, error) {
+	old, known := s.values.Get(m.Address)
 	switch {
 	case !known:
 		return nil, fmt.Errorf("%s is not known here", m.Address)
@@ -70,8 +63,7 @@ func (s *state) do(m device.Message) ([]device.Message, error) {
 	if err != nil {
 		return nil, err
 	}
-	s.values[m.Address] = v
-	changed := []device.Message{{Address: m.Address, Args: []any{v}}}
+	changed := []device.Message{s.values.Put(m.Address, v)}
 	if strings.HasPrefix(m.Address, "/track/") && v == 1 {
 		changed = append(changed, s.stopOthers(m.Address)...)
 	}
@@ -79,11 +71,10 @@ func (s *state) do(m device.Message) ([]device.Message, error) {
 }
 
 // stopOthers stops every track but one: the player plays one at a time.
-func (s *state) stopOthers(playing string) (changed []device.Message) {
-	for _, a := range s.order {
-		if strings.HasPrefix(a, "/track/") && a != playing && s.values[a] == 1 {
-			s.values[a] = 0
-			changed = append(changed, device.Message{Address: a, Args: []any{0}})
+func (s *machine) stopOthers(playing string) (changed []device.Message) {
+	for _, a := range s.values.Below("/track/") {
+		if a != playing && s.values.Int(a) == 1 {
+			changed = append(changed, s.values.Put(a, 0))
 		}
 	}
 	return changed

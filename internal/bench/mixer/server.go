@@ -3,15 +3,11 @@ package mixer
 import (
 	"errors"
 	"fmt"
-	"log/slog"
-	"maps"
-	"math"
 	"net"
 	"net/netip"
 	"sync"
 	"time"
 
-	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link/osc"
@@ -22,31 +18,33 @@ const longest = 30 * time.Second
 
 // Server is the stand-in on its socket.
 type Server struct {
-	addr    string
-	changed func() // called after every change, without locks held
+	*panel.Core
 
-	mu        sync.Mutex
-	state     *state
-	conn      *net.UDPConn // nil while the cable is out
-	followers map[netip.AddrPort]time.Time
-	faults    faults.Faults
-	recent    panel.Recent
-	wg        sync.WaitGroup
+	mu            sync.Mutex
+	addr          string
+	conn          *net.UDPConn // nil while the cable is out
+	subscriptions map[netip.AddrPort]subscription
+	wg            sync.WaitGroup
+}
+
+// subscription is a follower that is told until it expires.
+type subscription struct {
+	follower *panel.Follower
+	expires  *time.Timer
 }
 
 // Start listens on a UDP address, such as 127.0.0.1:7432. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
-	if changed == nil {
-		changed = func() {}
-	}
-	s := &Server{addr: addr, changed: changed, state: newState(), followers: map[netip.AddrPort]time.Time{}}
-	if err := s.listen(); err != nil {
+	s := &Server{addr: addr, subscriptions: map[netip.AddrPort]subscription{}}
+	s.Core = panel.NewCore("mixer", "Sound desk", time.Second, newMachine, changed)
+	if err := s.Core.Start(s); err != nil {
 		return nil, fmt.Errorf("start the bench's sound desk: %w", err)
 	}
 	return s, nil
 }
 
-func (s *Server) listen() error {
+// Open implements panel.Socket.
+func (s *Server) Open() error {
 	at, err := net.ResolveUDPAddr("udp", s.Addr())
 	if err != nil {
 		return err
@@ -66,12 +64,6 @@ func (s *Server) listen() error {
 	return nil
 }
 
-// ID implements panel.StandIn.
-func (s *Server) ID() string { return "mixer" }
-
-// Title implements panel.StandIn.
-func (s *Server) Title() string { return "Sound desk" }
-
 // Addr implements panel.StandIn.
 func (s *Server) Addr() string {
 	s.mu.Lock()
@@ -79,21 +71,20 @@ func (s *Server) Addr() string {
 	return s.addr
 }
 
-// Close implements panel.StandIn.
-func (s *Server) Close() {
-	s.cut()
-	s.wg.Wait()
-}
-
-func (s *Server) cut() {
+// Cut implements panel.Socket.
+func (s *Server) Cut() {
 	s.mu.Lock()
-	conn := s.conn
-	s.conn = nil
-	clear(s.followers)
+	conn, subs := s.conn, s.subscriptions
+	s.conn, s.subscriptions = nil, map[netip.AddrPort]subscription{}
 	s.mu.Unlock()
+	for _, sub := range subs {
+		sub.expires.Stop()
+		s.Leave(sub.follower)
+	}
 	if conn != nil {
 		_ = conn.Close()
 	}
+	s.wg.Wait()
 }
 
 func (s *Server) serve(conn *net.UDPConn) {
@@ -107,141 +98,86 @@ func (s *Server) serve(conn *net.UDPConn) {
 			continue // somebody who asked has gone
 		}
 		msgs, err := osc.Decode(buf[:n])
-		s.mu.Lock()
-		if s.faults.Silent {
-			s.mu.Unlock()
-			continue
-		}
-		if err != nil {
-			s.send(from, refusal(err))
+		if err != nil && !s.Faults().Silent {
+			send(conn, from, s.Due(), refusal(err))
 		}
 		for _, m := range msgs {
-			s.handle(from, m)
-		}
-		s.mu.Unlock()
-		s.changed()
-	}
-}
-
-func refusal(err error) device.Message {
-	return device.Message{Address: "/error", Args: []any{err.Error()}}
-}
-
-// handle carries out a client's message; the lock is held.
-func (s *Server) handle(from netip.AddrPort, m device.Message) {
-	if m.Address != "/ask" && m.Address != "/follow" {
-		s.recent.Note(m)
-	}
-	switch m.Address {
-	case "/follow":
-		lasts := longest
-		if len(m.Args) == 1 {
-			if n, ok := m.Args[0].(int); ok && n > 0 {
-				lasts = min(longest, time.Duration(n)*time.Second)
+			if answer := s.answer(conn, from, m); answer != nil {
+				send(conn, from, s.Due(), answer)
 			}
 		}
-		_, known := s.followers[from]
-		s.followers[from] = time.Now().Add(lasts)
-		if !known {
-			s.recent.Note(m)
-		}
-		s.send(from, s.state.all()...)
+	}
+}
+
+func refusal(err error) []device.Message {
+	return []device.Message{{Address: "/error", Args: []any{err.Error()}}}
+}
+
+// answer carries out a message and returns what it is answered with, if
+// anything.
+func (s *Server) answer(conn *net.UDPConn, from netip.AddrPort, m device.Message) []device.Message {
+	switch m.Address {
+	case "/follow":
+		s.subscribe(conn, from, m)
+		return nil
 	case "/ask":
 		address := ""
 		if len(m.Args) == 1 {
 			address, _ = m.Args[0].(string)
 		}
-		v, ok := s.state.values[address]
-		if !ok {
-			s.send(from, refusal(fmt.Errorf("%q is not known here", address)))
-			return
+		heard, values := s.Asked(address)
+		if heard && (len(values) != 1 || address == "") {
+			return refusal(fmt.Errorf("%q is not known here", address))
 		}
-		s.send(from, device.Message{Address: address, Args: []any{v}})
-	default:
-		if err := s.apply(m); err != nil {
-			s.send(from, refusal(err))
-		}
+		return values
 	}
-}
-
-// apply changes the state and tells every follower whose subscription lasts;
-// the lock is held.
-func (s *Server) apply(m device.Message) error {
-	changes, err := s.state.do(m)
-	if err != nil {
-		return err
-	}
-	for to, until := range s.followers {
-		if time.Now().After(until) {
-			delete(s.followers, to)
-			continue
-		}
-		s.send(to, changes...)
+	if heard, err := s.Handle(m); heard && err != nil {
+		return refusal(err)
 	}
 	return nil
 }
 
-// send sends messages, later where the faults say so; the lock is held.
-func (s *Server) send(to netip.AddrPort, msgs ...device.Message) {
-	conn := s.conn
-	if conn == nil || s.faults.Silent {
-		return
+// subscribe tells a client everything, and every change until the subscription
+// expires.
+func (s *Server) subscribe(conn *net.UDPConn, from netip.AddrPort, m device.Message) {
+	lasts := longest
+	if len(m.Args) == 1 {
+		if n, ok := m.Args[0].(int); ok && n > 0 {
+			lasts = min(longest, time.Duration(n)*time.Second)
+		}
 	}
+	tell := func(due time.Time, msgs []device.Message) { send(conn, from, due, msgs) }
+	s.mu.Lock()
+	old, had := s.subscriptions[from]
+	s.mu.Unlock()
+	if had {
+		old.expires.Stop()
+		s.Leave(old.follower)
+	}
+	f := s.FollowAll(tell)
+	s.mu.Lock()
+	s.subscriptions[from] = subscription{f, time.AfterFunc(lasts, func() {
+		s.mu.Lock()
+		if s.subscriptions[from].follower == f {
+			delete(s.subscriptions, from)
+		}
+		s.mu.Unlock()
+		s.Leave(f)
+	})}
+	s.mu.Unlock()
+}
+
+// send sends messages when they are due.
+func send(conn *net.UDPConn, to netip.AddrPort, due time.Time, msgs []device.Message) {
 	for _, m := range msgs {
 		p, err := osc.Encode(m)
 		if err != nil {
-			slog.Error("bench sound desk: encode", "err", err)
 			continue
 		}
-		if d := s.faults.Delay(); d > 0 {
+		if d := time.Until(due); d > 0 {
 			time.AfterFunc(d, func() { _, _ = conn.WriteToUDPAddrPort(p, to) })
 		} else {
 			_, _ = conn.WriteToUDPAddrPort(p, to) // a datagram may be lost
 		}
 	}
-}
-
-// View implements panel.StandIn.
-func (s *Server) View() panel.View {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	values := maps.Clone(s.state.values)
-	for a, v := range values {
-		if f, ok := v.(float64); ok && math.IsInf(f, -1) {
-			values[a] = "-inf" // JSON has no word for it
-		}
-	}
-	clients := 0
-	for _, until := range s.followers {
-		if time.Now().Before(until) {
-			clients++
-		}
-	}
-	return panel.View{Values: values, Clients: clients, Faults: s.faults, Recent: append([]string{}, s.recent...)}
-}
-
-// Operate implements panel.StandIn.
-func (s *Server) Operate(m device.Message) error {
-	s.mu.Lock()
-	err := s.apply(m)
-	s.mu.Unlock()
-	s.changed()
-	return err
-}
-
-// SetFaults implements panel.StandIn.
-func (s *Server) SetFaults(f faults.Faults) error {
-	s.mu.Lock()
-	was := s.faults
-	s.faults = f
-	s.mu.Unlock()
-	var err error
-	switch {
-	case f.Cut && !was.Cut:
-		s.cut()
-	case !f.Cut && was.Cut:
-		err = s.listen()
-	}
-	s.changed()
-	return err
 }

@@ -1,8 +1,8 @@
-// Package panel is what the front panels of all stand-ins have in common.
+// Package panel is what all stand-ins have in common: their state by address,
+// their front panels, their faults, and how they keep clients up to date.
 package panel
 
 import (
-	"fmt"
 	"slices"
 	"time"
 
@@ -12,7 +12,7 @@ import (
 
 // View is what a front panel shows.
 type View struct {
-	Values  map[string]any `json:"values"` // by OSC address
+	Values  map[string]any `json:"values"` // by address
 	Clients int            `json:"clients"`
 	Faults  faults.Faults  `json:"faults"`
 	Recent  []string       `json:"recent"` // the last messages, newest last
@@ -24,9 +24,12 @@ type StandIn interface {
 	Title() string
 	Addr() string
 	View() View
-	// Operate is a hand on the front panel, in the words of the protocol.
+	// Operate is a hand on the front panel: an address and what is done to it.
 	Operate(device.Message) error
 	SetFaults(faults.Faults) error
+	// Restart is what a power cut does: every connection is lost, and after a
+	// while the device is back as it was delivered.
+	Restart()
 	Close()
 }
 
@@ -36,11 +39,7 @@ type Recent []string
 const kept = 12
 
 // Note adds a message.
-func (r *Recent) Note(m device.Message) {
-	text := m.Address
-	for _, a := range m.Args {
-		text += fmt.Sprintf(" %v", a)
-	}
+func (r *Recent) Note(text string) {
 	*r = append(*r, time.Now().Format("15:04:05.000 ")+text)
 	if len(*r) > kept {
 		*r = slices.Delete(*r, 0, len(*r)-kept)

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 )
 
@@ -32,11 +33,10 @@ var (
 	kinds   = []string{"mix", "wipe", "dip"}
 )
 
-// state is what the switcher is set to. It has no clock of its own.
-type state struct {
-	order  []string       // addresses as they are told to a new client
-	values map[string]any // int, float64 or string
-	autos  [3]auto        // by mix effect, from 1
+// machine is the switcher without its socket.
+type machine struct {
+	values *panel.Values
+	autos  [3]auto // by mix effect, from 1
 }
 
 // auto is a transition under way.
@@ -45,12 +45,9 @@ type auto struct {
 	frames int
 }
 
-func newState() *state {
-	s := &state{values: map[string]any{}}
-	add := func(address string, v any) {
-		s.order = append(s.order, address)
-		s.values[address] = v
-	}
+func newMachine() panel.Machine {
+	s := &machine{values: panel.NewValues()}
+	add := s.values.Add
 	for _, in := range inputs {
 		add(fmt.Sprintf("/input/%d/name", in.number), in.name)
 		add(fmt.Sprintf("/input/%d/gone", in.number), 0)
@@ -75,29 +72,16 @@ func newState() *state {
 	}
 	add("/still/1/picture", 1)
 	add("/still/2/picture", 2)
-	add("/model", model) // last: its report ends the full state
+	add("/pictures/port", 0) // set when the socket of the pictures is open
+	add("/model", model)     // last: its report ends the full state
 	return s
 }
 
-// all lists every value.
-func (s *state) all() []device.Message {
-	out := make([]device.Message, len(s.order))
-	for i, a := range s.order {
-		out[i] = device.Message{Address: a, Args: []any{s.values[a]}}
-	}
-	return out
-}
+// Values implements panel.Machine.
+func (s *machine) Values() *panel.Values { return s.values }
 
-// put stores a value and returns the message that reports it, also when it was
-// so before: whoever set it learns that it is.
-func (s *state) put(address string, v any) device.Message {
-	s.values[address] = v
-	return device.Message{Address: address, Args: []any{v}}
-}
-
-// do carries out a message and returns what changed. An error is the sentence
-// that the client is told.
-func (s *state) do(m device.Message, now time.Time) ([]device.Message, error) {
+// Do implements panel.Machine.
+func (s *machine) Do(m device.Message, now time.Time) ([]device.Message, error) {
 	parts := strings.Split(strings.TrimPrefix(m.Address, "/"), "/")
 	if parts[0] == "mix" && len(parts) == 3 && (parts[2] == "cut" || parts[2] == "auto") {
 		return s.transition(m.Address, parts, now)
@@ -105,11 +89,11 @@ func (s *state) do(m device.Message, now time.Time) ([]device.Message, error) {
 	if parts[0] == "memory" && len(parts) == 3 && parts[2] == "run" {
 		return s.memory(parts[1])
 	}
-	old, known := s.values[m.Address]
+	old, known := s.values.Get(m.Address)
 	if !known {
 		return nil, fmt.Errorf("%s is not known here", m.Address)
 	}
-	if m.Address == "/model" || parts[0] == "keyer" && parts[2] == "name" {
+	if m.Address == "/model" || m.Address == "/pictures/port" || parts[0] == "keyer" && parts[2] == "name" {
 		return nil, fmt.Errorf("%s cannot be set", m.Address)
 	}
 	if len(m.Args) != 1 {
@@ -122,11 +106,11 @@ func (s *state) do(m device.Message, now time.Time) ([]device.Message, error) {
 	if pos, ok := v.(float64); ok && pos == 1 {
 		return s.swap(parts[1]), nil
 	}
-	return []device.Message{s.put(m.Address, v)}, nil
+	return []device.Message{s.values.Put(m.Address, v)}, nil
 }
 
 // accept checks a value for an address.
-func (s *state) accept(address string, parts []string, old, v any) (any, error) {
+func (s *machine) accept(address string, parts []string, old, v any) (any, error) {
 	last := parts[len(parts)-1]
 	switch old.(type) {
 	case string:
@@ -158,7 +142,7 @@ func (s *state) accept(address string, parts []string, old, v any) (any, error) 
 			return nil, fmt.Errorf("%s takes 0 or 1", address)
 		}
 	case "program", "preview", "source":
-		if gone, has := s.values[fmt.Sprintf("/input/%d/gone", n)]; !has || gone == 1 {
+		if gone, has := s.values.Get(fmt.Sprintf("/input/%d/gone", n)); !has || gone == 1 {
 			return nil, fmt.Errorf("there is no input %d", n)
 		}
 	case "frames":
@@ -179,7 +163,7 @@ func number(v any) (float64, bool) {
 	return 0, false
 }
 
-func (s *state) transition(address string, parts []string, now time.Time) ([]device.Message, error) {
+func (s *machine) transition(address string, parts []string, now time.Time) ([]device.Message, error) {
 	n, err := strconv.Atoi(parts[1])
 	if err != nil || n < 1 || n > 2 {
 		return nil, fmt.Errorf("there is no mix effect %s", parts[1])
@@ -190,30 +174,29 @@ func (s *state) transition(address string, parts []string, now time.Time) ([]dev
 	if parts[2] == "cut" {
 		return s.swap(parts[1]), nil
 	}
-	s.autos[n] = auto{start: now, frames: s.values["/mix/"+parts[1]+"/transition/frames"].(int)}
+	s.autos[n] = auto{start: now, frames: s.values.Int("/mix/" + parts[1] + "/transition/frames")}
 	return nil, nil
 }
 
 // swap ends a transition: what was on preview is on program.
-func (s *state) swap(mix string) []device.Message {
+func (s *machine) swap(mix string) []device.Message {
 	program, preview := "/mix/"+mix+"/program", "/mix/"+mix+"/preview"
-	a, b := s.values[program], s.values[preview]
-	return []device.Message{s.put(program, b), s.put(preview, a), s.put("/mix/"+mix+"/transition/position", 0.0)}
+	a, b := s.values.Int(program), s.values.Int(preview)
+	return []device.Message{s.values.Put(program, b), s.values.Put(preview, a), s.values.Put("/mix/"+mix+"/transition/position", 0.0)}
 }
 
 // memory recalls one of two stored looks.
-func (s *state) memory(n string) ([]device.Message, error) {
+func (s *machine) memory(n string) ([]device.Message, error) {
 	looks := map[string][2]int{"1": {1, 2}, "2": {3, 2}}
 	look, ok := looks[n]
 	if !ok {
 		return nil, fmt.Errorf("there is no memory %s", n)
 	}
-	return []device.Message{s.put("/mix/1/program", look[0]), s.put("/mix/1/preview", look[1]), s.put("/keyer/1/on", 1)}, nil
+	return []device.Message{s.values.Put("/mix/1/program", look[0]), s.values.Put("/mix/1/preview", look[1]), s.values.Put("/keyer/1/on", 1)}, nil
 }
 
-// tick moves the transitions under way to a time and reports whether any is
-// still running.
-func (s *state) tick(now time.Time) (changed []device.Message, running bool) {
+// Tick implements panel.Machine: it moves the transitions under way.
+func (s *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 	for n := 1; n <= 2; n++ {
 		a := &s.autos[n]
 		if a.frames == 0 {
@@ -227,7 +210,7 @@ func (s *state) tick(now time.Time) (changed []device.Message, running bool) {
 		}
 		running = true
 		pos := math.Round(float64(done)/float64(a.frames)*1000) / 1000
-		changed = append(changed, s.put(fmt.Sprintf("/mix/%d/transition/position", n), pos))
+		changed = append(changed, s.values.Put(fmt.Sprintf("/mix/%d/transition/position", n), pos))
 	}
 	return changed, running
 }

@@ -3,295 +3,125 @@ package switcher
 import (
 	"errors"
 	"fmt"
-	"io"
-	"log/slog"
 	"net"
-	"sync"
+	"net/http"
+	"strconv"
 	"time"
 
-	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
+	"synaptor/internal/bench/pictures"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link/osc"
 )
 
 // Server is the stand-in on its socket.
 type Server struct {
-	addr    string
-	changed func() // called after every change, without locks held
-
-	mu       sync.Mutex
-	state    *state
-	listener net.Listener
-	clients  map[*client]bool
-	faults   faults.Faults
-	ticking  bool
-	stopped  bool
-	recent   panel.Recent
-	wg       sync.WaitGroup
+	*panel.Core
+	*panel.Listener
+	pictures *panel.Web
 }
 
-// Start listens on a TCP address, such as 127.0.0.1:7431. changed may be nil.
-func Start(addr string, changed func()) (*Server, error) {
-	if changed == nil {
-		changed = func() {}
+// Start listens on a TCP address, such as 127.0.0.1:7431, and delivers the
+// pictures of its inputs at another one. changed may be nil.
+func Start(addr, pictureAddr string, changed func()) (*Server, error) {
+	s := &Server{}
+	mux := http.NewServeMux()
+	mux.HandleFunc("/picture/{input}", s.picture)
+	s.pictures = panel.NewWeb(pictureAddr, mux)
+	if err := s.pictures.Open(); err != nil {
+		return nil, fmt.Errorf("start the pictures of the bench's video switcher: %w", err)
 	}
-	s := &Server{addr: addr, changed: changed, state: newState(), clients: map[*client]bool{}}
-	if err := s.listen(); err != nil {
+	_, port, _ := net.SplitHostPort(s.pictures.Addr())
+	n, _ := strconv.Atoi(port)
+	s.Core = panel.NewCore("switcher", "Video switcher", time.Second/FrameRate, func() panel.Machine {
+		m := newMachine()
+		m.Values().Put("/pictures/port", n)
+		return m
+	}, changed)
+	s.Listener = panel.NewListener(addr, s.serve)
+	if err := s.Core.Start(s.Listener); err != nil {
 		return nil, fmt.Errorf("start the bench's video switcher: %w", err)
 	}
 	return s, nil
 }
 
-func (s *Server) listen() error {
-	l, err := net.Listen("tcp", s.addr)
-	if err != nil {
-		return err
+// picture serves the picture of an input, with its name in it.
+func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
+	name, ok := s.View().Values["/input/"+r.PathValue("input")+"/name"].(string)
+	if !ok || s.Faults().Cut {
+		http.NotFound(w, r)
+		return
 	}
-	s.mu.Lock()
-	s.addr = l.Addr().String() // a port 0 is chosen once and kept
-	s.listener = l
-	s.mu.Unlock()
-	s.wg.Add(1)
-	go func() {
-		defer s.wg.Done()
-		s.accept(l)
-	}()
-	return nil
+	pictures.Serve(w, pictures.Kind(name), name)
 }
 
-// Addr is the address it listens on.
-func (s *Server) Addr() string {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	return s.addr
-}
-
-// Close ends the stand-in and waits for its goroutines.
+// Close implements panel.StandIn.
 func (s *Server) Close() {
-	s.mu.Lock()
-	s.stopped = true
-	s.mu.Unlock()
-	s.cut()
-	s.wg.Wait()
-}
-
-// cut closes the socket and every connection.
-func (s *Server) cut() {
-	s.mu.Lock()
-	l := s.listener
-	s.listener = nil
-	clients := make([]*client, 0, len(s.clients))
-	for c := range s.clients {
-		clients = append(clients, c)
-	}
-	s.mu.Unlock()
-	if l != nil {
-		_ = l.Close()
-	}
-	for _, c := range clients {
-		_ = c.conn.Close()
-	}
-}
-
-func (s *Server) accept(l net.Listener) {
-	for {
-		conn, err := l.Accept()
-		if err != nil {
-			return
-		}
-		c := &client{conn: conn, out: make(chan outgoing, 4096), gone: make(chan struct{})}
-		s.mu.Lock()
-		if s.listener != l {
-			s.mu.Unlock()
-			_ = conn.Close()
-			return
-		}
-		s.clients[c] = true
-		s.wg.Add(2)
-		s.mu.Unlock()
-		go func() {
-			defer s.wg.Done()
-			c.write()
-		}()
-		go func() {
-			defer s.wg.Done()
-			s.serve(c)
-		}()
-	}
-}
-
-// client is one connection.
-type client struct {
-	conn    net.Conn
-	out     chan outgoing
-	gone    chan struct{}
-	follows bool
-}
-
-type outgoing struct {
-	due   time.Time
-	frame []byte
+	s.pictures.Cut()
+	s.Core.Close()
 }
 
 // serve reads what a client sends until it leaves. Nonsense is answered and
 // ends nothing.
-func (s *Server) serve(c *client) {
-	defer func() {
-		close(c.gone)
-		_ = c.conn.Close()
-		s.mu.Lock()
-		delete(s.clients, c)
-		s.mu.Unlock()
-	}()
-	frames := osc.NewFrameReader(c.conn)
+func (s *Server) serve(c net.Conn) {
+	out := panel.NewOutbox(func(b []byte) error { _, err := c.Write(b); return err }, func() { _ = c.Close() })
+	defer out.Close()
+	send := func(due time.Time, msgs []device.Message) {
+		for _, m := range msgs {
+			if p, err := osc.Encode(m); err == nil {
+				out.Send(due, osc.AppendFrame(nil, p))
+			}
+		}
+	}
+	var following *panel.Follower
+	defer func() { s.Leave(following) }()
+	frames := osc.NewFrameReader(c)
 	for {
 		frame, err := frames.Next()
 		var msgs []device.Message
 		switch {
 		case errors.Is(err, osc.ErrOversized), errors.Is(err, osc.ErrBadEscape):
 		case err != nil:
-			if !errors.Is(err, io.EOF) && !errors.Is(err, net.ErrClosed) {
-				slog.Debug("bench switcher: client left", "err", err)
-			}
 			return
 		default:
 			msgs, err = osc.Decode(frame)
 		}
-		s.mu.Lock()
-		if s.faults.Silent {
-			s.mu.Unlock()
-			continue
-		}
-		if err != nil {
-			s.send(c, refusal(err))
+		if err != nil && !s.Faults().Silent {
+			send(s.Due(), refusal(err))
 		}
 		for _, m := range msgs {
-			s.handle(c, m)
+			if m.Address == "/follow" {
+				s.Leave(following)
+				following = s.FollowAll(send)
+				continue
+			}
+			if answer := s.answer(m); answer != nil {
+				send(s.Due(), answer)
+			}
 		}
-		s.mu.Unlock()
-		s.changed()
 	}
 }
 
-func refusal(err error) device.Message {
-	return device.Message{Address: "/error", Args: []any{err.Error()}}
+func refusal(err error) []device.Message {
+	return []device.Message{{Address: "/error", Args: []any{err.Error()}}}
 }
 
-// handle carries out a client's message; the lock is held.
-func (s *Server) handle(c *client, m device.Message) {
+// answer carries out a message and returns what it is answered with, if
+// anything.
+func (s *Server) answer(m device.Message) []device.Message {
 	if m.Address != "/ask" {
-		s.recent.Note(m)
-	}
-	switch m.Address {
-	case "/follow":
-		c.follows = true
-		s.send(c, s.state.all()...)
-	case "/ask":
-		address, _ := argOf(m).(string)
-		v, ok := s.state.values[address]
-		if !ok {
-			s.send(c, refusal(fmt.Errorf("%q is not known here", address)))
-			return
+		if heard, err := s.Handle(m); heard && err != nil {
+			return refusal(err)
 		}
-		s.send(c, device.Message{Address: address, Args: []any{v}})
-	default:
-		if err := s.apply(m); err != nil {
-			s.send(c, refusal(err))
-		}
-	}
-}
-
-func argOf(m device.Message) any {
-	if len(m.Args) == 0 {
 		return nil
 	}
-	return m.Args[0]
-}
-
-// apply changes the state, tells every follower and starts the frame clock
-// where a transition needs it; the lock is held.
-func (s *Server) apply(m device.Message) error {
-	changes, err := s.state.do(m, time.Now())
-	if err != nil {
-		return err
+	address := ""
+	if len(m.Args) > 0 {
+		address, _ = m.Args[0].(string)
 	}
-	s.tell(changes)
-	if !s.ticking && !s.stopped {
-		if _, running := s.state.tick(time.Now()); running {
-			s.ticking = true
-			s.wg.Add(1)
-			go s.clock()
-		}
+	heard, values := s.Asked(address)
+	if heard && (len(values) != 1 || address == "") {
+		return refusal(fmt.Errorf("%q is not known here", address))
 	}
-	return nil
-}
-
-// clock moves transitions frame by frame until none is under way.
-func (s *Server) clock() {
-	defer s.wg.Done()
-	t := time.NewTicker(time.Second / FrameRate)
-	defer t.Stop()
-	for range t.C {
-		s.mu.Lock()
-		changes, running := s.state.tick(time.Now())
-		s.tell(changes)
-		if !running || s.stopped {
-			s.ticking = false
-			s.mu.Unlock()
-			s.changed()
-			return
-		}
-		s.mu.Unlock()
-		s.changed()
-	}
-}
-
-func (s *Server) tell(changes []device.Message) {
-	for c := range s.clients {
-		if c.follows {
-			s.send(c, changes...)
-		}
-	}
-}
-
-func (s *Server) send(c *client, msgs ...device.Message) {
-	if s.faults.Silent {
-		return
-	}
-	due := time.Now().Add(s.faults.Delay())
-	for _, m := range msgs {
-		p, err := osc.Encode(m)
-		if err != nil {
-			slog.Error("bench switcher: encode", "err", err)
-			continue
-		}
-		select {
-		case c.out <- outgoing{due, osc.AppendFrame(nil, p)}:
-		default:
-			_ = c.conn.Close() // a client that does not read is sent away
-			return
-		}
-	}
-}
-
-func (c *client) write() {
-	for {
-		select {
-		case o := <-c.out:
-			if wait := time.Until(o.due); wait > 0 {
-				select {
-				case <-time.After(wait):
-				case <-c.gone:
-					return
-				}
-			}
-			if _, err := c.conn.Write(o.frame); err != nil {
-				_ = c.conn.Close()
-				return
-			}
-		case <-c.gone:
-			return
-		}
-	}
+	return values
 }

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link/osc"
 )
@@ -29,14 +30,14 @@ func TestTheSwitcherDoesWhatASwitcherDoes(t *testing.T) {
 		"a memory sets several things":    {[]device.Message{say("/memory/2/run")}, map[string]any{"/mix/1/program": 3, "/mix/1/preview": 2, "/keyer/1/on": 1}},
 		"an input is renamed":             {[]device.Message{say("/input/4/name", "Door cam")}, map[string]any{"/input/4/name": "Door cam"}},
 	} {
-		s := newState()
+		s := newMachine()
 		for _, m := range c.do {
-			if _, err := s.do(m, now); err != nil {
+			if _, err := s.Do(m, now); err != nil {
 				t.Errorf("%s: %v", name, err)
 			}
 		}
 		for address, want := range c.want {
-			if got := s.values[address]; got != want {
+			if got := value(s, address); got != want {
 				t.Errorf("%s: %s is %v, want %v", name, address, got, want)
 			}
 		}
@@ -44,27 +45,27 @@ func TestTheSwitcherDoesWhatASwitcherDoes(t *testing.T) {
 }
 
 func TestAnAutoTakesItsFrames(t *testing.T) {
-	s, now := newState(), time.Unix(0, 0)
-	if _, err := s.do(say("/mix/1/transition/frames", 10), now); err != nil {
+	s, now := newMachine(), time.Unix(0, 0)
+	if _, err := s.Do(say("/mix/1/transition/frames", 10), now); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.do(say("/mix/1/auto"), now); err != nil {
+	if _, err := s.Do(say("/mix/1/auto"), now); err != nil {
 		t.Fatal(err)
 	}
-	if _, running := s.tick(now.Add(200 * time.Millisecond)); !running || s.values["/mix/1/transition/position"] != 0.5 || s.values["/mix/1/program"] != 1 {
-		t.Errorf("half way: %v", s.values["/mix/1/transition/position"])
+	if _, running := s.Tick(now.Add(200 * time.Millisecond)); !running || value(s, "/mix/1/transition/position") != 0.5 || value(s, "/mix/1/program") != 1 {
+		t.Errorf("half way: %v", value(s, "/mix/1/transition/position"))
 	}
-	if _, err := s.do(say("/mix/1/cut"), now); err == nil {
+	if _, err := s.Do(say("/mix/1/cut"), now); err == nil {
 		t.Error("a cut during a transition was carried out")
 	}
-	if _, running := s.tick(now.Add(400 * time.Millisecond)); running || s.values["/mix/1/program"] != 2 || s.values["/mix/1/transition/position"] != 0.0 {
-		t.Errorf("at its end program is %v", s.values["/mix/1/program"])
+	if _, running := s.Tick(now.Add(400 * time.Millisecond)); running || value(s, "/mix/1/program") != 2 || value(s, "/mix/1/transition/position") != 0.0 {
+		t.Errorf("at its end program is %v", value(s, "/mix/1/program"))
 	}
 }
 
 func TestNonsenseGetsAnHonestAnswer(t *testing.T) {
-	s := newState()
-	before := fmt.Sprint(s.values)
+	s := newMachine()
+	before := fmt.Sprint(s.Values().Shown())
 	for _, m := range []device.Message{
 		say("/mix/1/program", 7), say("/mix/1/program"), say("/mix/1/program", "one"), say("/mix/1/program", 1, 2), say("/mix/3/cut"), say("/mix/x/auto"),
 		say("/nothing", 1), say("/model", "mine"), say("/keyer/1/on", 2), say("/keyer/1/name", "x"), say("/mix/1/transition/frames", 0),
@@ -72,21 +73,21 @@ func TestNonsenseGetsAnHonestAnswer(t *testing.T) {
 		say("/input/1/name", strings.Repeat("x", 81)), say("/mix/1/keyer/1/corner", "middle"), say("/mix/1/program", 1.5), say(""), say("/"), say("/mix"),
 		say("/keyer"), say("/memory"),
 	} {
-		if changed, err := s.do(m, time.Unix(0, 0)); err == nil {
+		if changed, err := s.Do(m, time.Unix(0, 0)); err == nil {
 			t.Errorf("%v was carried out and changed %v", m, changed)
 		}
 	}
-	if after := fmt.Sprint(s.values); after != before {
+	if after := fmt.Sprint(s.Values().Shown()); after != before {
 		t.Error("nonsense changed something")
 	}
 }
 
 func TestAGoneInputCannotBeChosen(t *testing.T) {
-	s := newState()
-	if _, err := s.do(say("/input/4/gone", 1), time.Unix(0, 0)); err != nil {
+	s := newMachine()
+	if _, err := s.Do(say("/input/4/gone", 1), time.Unix(0, 0)); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := s.do(say("/mix/1/program", 4), time.Unix(0, 0)); err == nil {
+	if _, err := s.Do(say("/mix/1/program", 4), time.Unix(0, 0)); err == nil {
 		t.Error("an input that is gone went on program")
 	}
 }
@@ -148,7 +149,7 @@ func (h hand) until(address string) device.Message {
 }
 
 func TestNonsenseOnTheSocketIsAnsweredAndTheConnectionStays(t *testing.T) {
-	s, err := Start("127.0.0.1:0", nil)
+	s, err := Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -176,7 +177,7 @@ func TestNonsenseOnTheSocketIsAnsweredAndTheConnectionStays(t *testing.T) {
 }
 
 func TestEveryFollowerIsToldAndOthersAreNot(t *testing.T) {
-	s, err := Start("127.0.0.1:0", nil)
+	s, err := Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -203,4 +204,9 @@ func TestEveryFollowerIsToldAndOthersAreNot(t *testing.T) {
 	if msgs, _ := osc.Decode(f); len(msgs) != 1 || msgs[0].Address != "/mix/1/preview" {
 		t.Errorf("somebody who does not follow was told %v", msgs)
 	}
+}
+
+func value(m panel.Machine, address string) any {
+	v, _ := m.Values().Get(address)
+	return v
 }

@@ -23,6 +23,7 @@ type Bound struct {
 	Lamps  []Lamp
 
 	sends   []*messageProgram
+	plays   *expr.Template
 	effects []boundEffect
 	needs   []boundNeed
 	affects []reading.Key
@@ -36,11 +37,12 @@ type Lamp struct {
 }
 
 type boundEffect struct {
-	key    reading.Key
-	def    *Reading
-	to     *expr.Program
-	after  *expr.Template
-	derive bool // the reading's own message sets it
+	key   reading.Key
+	def   *Reading
+	to    *expr.Program
+	after *expr.Template
+	over  *expr.Template
+	set   *messageProgram // sets the reading; nil where the action says what to send
 }
 
 type boundNeed struct {
@@ -53,7 +55,10 @@ type Effect struct {
 	Key       reading.Key
 	Value     reading.Value
 	Tolerance float64
-	After     time.Duration
+	// After is how long the device takes on purpose until the value is there.
+	After time.Duration
+	// Assumed says that no report will come.
+	Assumed bool
 }
 
 // ParamError says which parameter of an action is wrong.
@@ -78,7 +83,7 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 		return nil, err
 	}
 	b := &Bound{Device: device, Action: a, Params: bind, frames: frameRate}
-	scope := expr.Scope{Device: device, Bind: bind}
+	scope := a.scope(device, bind)
 	if b.Title, err = expr.CompileTemplate(t.named(a, a.Title), scope); err != nil {
 		return nil, err
 	}
@@ -86,6 +91,9 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 		return nil, err
 	}
 	if b.Where, err = expr.CompileTemplate(a.Face.Where, scope); err != nil {
+		return nil, err
+	}
+	if b.plays, err = expr.CompileTemplate(a.Plays, scope); err != nil {
 		return nil, err
 	}
 	for i, l := range a.Lamps {
@@ -98,6 +106,19 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 	return b, t.bindCommand(b, a, scope)
 }
 
+// scope sorts parameters into values and texts with expressions of the show.
+func (a *ActionSpec) scope(device string, bind map[string]string) expr.Scope {
+	scope := expr.Scope{Device: device, Bind: map[string]string{}, Texts: map[string]string{}}
+	for _, p := range a.Params {
+		if v := bind[p.ID]; (p.Type == "text" || p.Type == "message") && strings.ContainsAny(v, "{}") {
+			scope.Texts[p.ID] = v
+		} else {
+			scope.Bind[p.ID] = v
+		}
+	}
+	return scope
+}
+
 // part says which part of an action an error belongs to.
 func part(list string, i int, err error) error {
 	return &Problem{fmt.Sprintf("/%s/%d", list, i), err.Error()}
@@ -105,18 +126,17 @@ func part(list string, i int, err error) error {
 
 func (t *Type) bindCommand(b *Bound, a *ActionSpec, scope expr.Scope) error {
 	for i, spec := range a.Send {
-		p, err := compileMessage(spec, scope)
+		p, err := t.compileMessage(spec, scope)
 		if err != nil {
 			return part("send", i, err)
 		}
 		b.sends = append(b.sends, p)
 	}
 	for i, spec := range a.Effects {
-		e, err := t.bindEffect(b.Device, spec, scope)
+		e, err := t.bindEffect(b.Device, spec, scope, len(a.Send) == 0)
 		if err != nil {
 			return part("effects", i, err)
 		}
-		e.derive = len(a.Send) == 0
 		b.effects = append(b.effects, e)
 		b.affects = append(b.affects, e.key)
 	}
@@ -134,7 +154,7 @@ func (t *Type) bindCommand(b *Bound, a *ActionSpec, scope expr.Scope) error {
 	return nil
 }
 
-func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope) (e boundEffect, err error) {
+func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope, derive bool) (e boundEffect, err error) {
 	p, err := parsePattern(spec.Set)
 	if err != nil {
 		return e, err
@@ -150,7 +170,16 @@ func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope) (e b
 	if e.to, err = expr.Compile(spec.To, scope); err != nil {
 		return e, err
 	}
-	e.after, err = expr.CompileTemplate(spec.After, scope)
+	if e.after, err = expr.CompileTemplate(spec.After, scope); err != nil {
+		return e, err
+	}
+	if e.over, err = expr.CompileTemplate(spec.Over, scope); err != nil || !derive {
+		return e, err
+	}
+	vars, _ := e.def.path.match(path)
+	if e.set, err = t.setter(e.def, vars); err == nil && e.set == nil {
+		err = fmt.Errorf("nothing says how %s is set: give the action a send, or the reading a set", spec.Set)
+	}
 	return e, err
 }
 
@@ -178,11 +207,16 @@ func (p ParamSpec) check(v string) string {
 	switch {
 	case v == "":
 		return fmt.Sprintf("Choose %s.", withArticle(p.Title))
-	case p.Of != "" && !segment.MatchString(v):
+	case p.Of != "" && !indexValue.MatchString(v):
 		return fmt.Sprintf("%q is not a value for %s.", v, p.Title)
 	case len(p.Options) > 0 && !slices.Contains(p.Options, v):
 		return fmt.Sprintf("%q is none of %s.", v, strings.Join(p.Options, ", "))
-	case p.Type == "int" || p.Type == "float":
+	case p.Type == "db" && v == "-inf":
+	case p.Type == "text" || p.Type == "message":
+		if len(v) > 2000 {
+			return fmt.Sprintf("This is longer than 2000 characters: %d.", len(v))
+		}
+	case p.Type == "int" || p.Type == "float" || p.Type == "db":
 		n, err := strconv.ParseFloat(v, 64)
 		if err != nil || p.Type == "int" && n != float64(int(n)) {
 			return fmt.Sprintf("%q is not a number.", v)
@@ -206,9 +240,32 @@ func withArticle(noun string) string {
 func (t *Type) named(a *ActionSpec, text string) string {
 	for _, p := range a.Params {
 		if ix := t.Sheet.Index[p.Of]; ix.From != "" {
-			base, _, _ := strings.Cut(ix.From, "{")
-			text = strings.ReplaceAll(text, "{"+p.ID+"}", "{name('"+base+"'+"+p.ID+")}")
+			text = strings.ReplaceAll(text, "{"+p.ID+"}", "{name("+nameExpression(ix.From, p.ID, p.Of, a)+")}")
 		}
 	}
 	return text
+}
+
+// nameExpression is the expression of the path that an index value is named
+// under. Other indexes before it are parameters of the action of that index.
+func nameExpression(from, param, index string, a *ActionSpec) string {
+	var parts []string
+	for _, s := range strings.Split(strings.TrimSuffix(from, "/name"), "/") {
+		n, isVar := placeholder(s)
+		switch {
+		case !isVar:
+			parts = append(parts, "'"+s+"'")
+		case n == index:
+			parts = append(parts, param)
+		default:
+			by := n
+			for _, p := range a.Params {
+				if p.Of == n {
+					by = p.ID
+				}
+			}
+			parts = append(parts, by)
+		}
+	}
+	return strings.Join(parts, "+'/'+")
 }

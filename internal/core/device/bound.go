@@ -29,7 +29,7 @@ func (b *Bound) Constant() bool {
 		}
 	}
 	for _, e := range b.effects {
-		if e.derive && !e.to.Constant() {
+		if e.set != nil && (!e.to.Constant() || !e.set.constant()) {
 			return false
 		}
 	}
@@ -41,30 +41,34 @@ func (b *Bound) Constant() bool {
 func (b *Bound) Messages(w expr.World) ([]Message, error) {
 	var out []Message
 	for _, s := range b.sends {
-		m, err := s.eval(w)
+		m, err := s.eval(w, nil)
 		if err != nil {
 			return nil, err
 		}
 		out = append(out, m)
 	}
 	for _, e := range b.effects {
-		if !e.derive {
+		if e.set == nil {
 			continue
 		}
 		v, err := e.to.Eval(w)
 		if err != nil {
 			return nil, err
 		}
-		vars, _ := e.def.path.match(e.key.Path)
-		address, err := e.def.address.fill(vars)
+		if v == nil {
+			return nil, fmt.Errorf("%s has no value yet", e.to.Source)
+		}
+		if v, err = e.def.normal(v); err != nil {
+			return nil, err
+		}
+		if v, err = e.def.toWire(v); err != nil {
+			return nil, err
+		}
+		m, err := e.set.eval(w, v)
 		if err != nil {
 			return nil, err
 		}
-		arg, err := e.def.toWire(v)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, Message{Address: "/" + address, Args: []any{arg}})
+		out = append(out, m)
 	}
 	return out, nil
 }
@@ -86,9 +90,19 @@ func (b *Bound) Effects(w expr.World) []Effect {
 		if err != nil {
 			continue
 		}
-		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after})
+		over, err := parseDuration(e.over.Text(w), b.frames)
+		if err != nil {
+			continue
+		}
+		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after + over, Assumed: e.def.Assumed})
 	}
 	return out
+}
+
+// Plays is how long what the action starts goes on; 0 when that is not known.
+func (b *Bound) Plays(w expr.World) time.Duration {
+	d, _ := parseDuration(b.plays.Text(w), b.frames)
+	return d
 }
 
 // Affects lists the readings that the action changes.

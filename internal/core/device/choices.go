@@ -1,7 +1,10 @@
 package device
 
 import (
+	"fmt"
+	"maps"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -23,8 +26,10 @@ type Choice struct {
 	Gone bool `json:"gone,omitempty"`
 }
 
-// Choices lists the values of an index in the device's own order.
-func (t *Type) Choices(index, device string, k Known) []Choice {
+// Choices lists the values of an index in the device's own order. Where the
+// index depends on others, given narrows it to their values; those that are not
+// given are left open.
+func (t *Type) Choices(index, device string, given map[string]string, k Known) []Choice {
 	ix, ok := t.Sheet.Index[index]
 	if !ok {
 		return nil
@@ -41,29 +46,49 @@ func (t *Type) Choices(index, device string, k Known) []Choice {
 	if err != nil {
 		return nil
 	}
-	var out []Choice
+	out := []Choice{}
+	seen := map[string]bool{}
 	for _, path := range k.Paths(device) {
 		vars, ok := from.match(path)
-		if !ok {
+		if !ok || seen[vars[index]] || !agrees(vars, index, given) {
 			continue
 		}
+		seen[vars[index]] = true
 		c := Choice{Value: vars[index], Name: expr.Text(k.Reading(reading.Key{Device: device, Path: path}).Value)}
 		if c.Name == "" {
 			c.Name = c.Value
 		}
-		gonePath := strings.ReplaceAll(ix.Gone, "{"+index+"}", c.Value)
-		if gone, _ := k.Reading(reading.Key{Device: device, Path: gonePath}).Value.(bool); gone {
-			c.Gone = true
+		if gone, err := parsePattern(ix.Gone); err == nil && ix.Gone != "" {
+			if gonePath, err := gone.fill(vars); err == nil {
+				c.Gone, _ = k.Reading(reading.Key{Device: device, Path: gonePath}).Value.(bool)
+			}
 		}
 		out = append(out, c)
 	}
 	return out
 }
 
-// ParamChoices lists the values of a parameter, or nil when it is typed in.
-func (t *Type) ParamChoices(p ParamSpec, device string, k Known) []Choice {
+// agrees tells whether the placeholders of a path are those that were given.
+func agrees(vars map[string]string, but string, given map[string]string) bool {
+	for n, v := range vars {
+		if want := given[n]; n != but && want != "" && want != v {
+			return false
+		}
+	}
+	return true
+}
+
+// ParamChoices lists the values of a parameter of an action, or nil when it is
+// typed in. values are those of the other parameters.
+func (t *Type) ParamChoices(a *ActionSpec, p ParamSpec, device string, values map[string]string, k Known) []Choice {
 	if p.Of != "" {
-		return t.Choices(p.Of, device, k)
+		given := map[string]string{}
+		for _, o := range a.Params {
+			if o.Of != "" && o.ID != p.ID {
+				given[o.Of] = values[o.ID]
+			}
+		}
+		return t.Choices(p.Of, device, given, k)
 	}
 	var out []Choice
 	for _, o := range p.Options {
@@ -72,17 +97,50 @@ func (t *Type) ParamChoices(p ParamSpec, device string, k Known) []Choice {
 	return out
 }
 
+// DefaultNow is the value a parameter has unless another is chosen: as written, or
+// what the device reports now.
+func (p ParamSpec) DefaultNow(device string, w expr.World) string {
+	if p.Type == "text" || p.Type == "message" || !strings.Contains(p.Default, "{") {
+		return p.Default
+	}
+	t, err := expr.CompileTemplate(p.Default, expr.Scope{Device: device})
+	if err != nil {
+		return ""
+	}
+	v, err := t.Eval(w)
+	if err != nil {
+		return ""
+	}
+	return expr.Text(v)
+}
+
 // KitItems lists the parameter sets of the mappings that a kit makes, in
 // order; each holds the index value that the kit is offered for.
 func (t *Type) KitItems(kit *KitSpec, each, device string, k Known) []map[string]string {
-	var over string
-	for _, p := range t.actions[kit.Action].Params {
+	a := t.actions[kit.Action]
+	params := map[string]string{}
+	for id, v := range kit.Params {
+		params[id] = v
+	}
+	if kit.Each != "" {
+		for _, p := range a.Params {
+			if p.Of == kit.Each {
+				params[p.ID] = each
+			}
+		}
+	}
+	var over ParamSpec
+	for _, p := range a.Params {
 		if p.ID == kit.Over {
-			over = p.Of
+			over = p
+		} else if params[p.ID] == "" {
+			if params[p.ID] = p.DefaultNow(device, k); params[p.ID] == "" {
+				delete(params, p.ID)
+			}
 		}
 	}
 	var out []map[string]string
-	for _, c := range t.Choices(over, device, k) {
+	for _, c := range t.ParamChoices(a, over, device, params, k) {
 		if c.Gone {
 			continue
 		}
@@ -92,17 +150,31 @@ func (t *Type) KitItems(kit *KitSpec, each, device string, k Known) []map[string
 				continue
 			}
 		}
-		params := map[string]string{}
-		for id, v := range kit.Params {
-			params[id] = v
-		}
-		if kit.Each != "" {
-			params[kit.Each] = each
-		}
-		params[kit.Over] = c.Value
-		out = append(out, params)
+		item := maps.Clone(params)
+		item[kit.Over] = c.Value
+		out = append(out, item)
 	}
 	return out
+}
+
+// Summary says what a device has, by its indexes: 2 scene sets, 9 scenes.
+func (t *Type) Summary(device string, k Known) string {
+	var parts []string
+	for _, name := range slices.Sorted(maps.Keys(t.Sheet.Index)) {
+		ix := t.Sheet.Index[name]
+		if ix.From == "" {
+			continue
+		}
+		n := len(t.Choices(name, device, nil, k))
+		title := ix.Title
+		if n != 1 {
+			if title = ix.Plural; title == "" {
+				title = ix.Title + "s"
+			}
+		}
+		parts = append(parts, fmt.Sprintf("%d %s", n, title))
+	}
+	return strings.Join(parts, ", ")
 }
 
 // Word gives a value of a reading as a person knows it: the name of an input
@@ -125,13 +197,38 @@ func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
 		}
 		return strings.TrimSpace(text + " " + def.Unit)
 	}
-	if ix := t.Sheet.Index[def.Of]; ix.From != "" {
-		path := strings.ReplaceAll(ix.From, "{"+def.Of+"}", expr.Text(v))
-		if name := expr.Text(w.Reading(reading.Key{Device: k.Device, Path: path}).Value); name != "" {
-			return name
-		}
+	if name := t.NameOf(def.Of, expr.Text(v), k.Device, k.Path, w); name != "" {
+		return name
 	}
 	return expr.Text(v)
+}
+
+// NameOf is the name that a device gives to a value of an index, or "". path is
+// that of a reading whose own indexes narrow it down.
+func (t *Type) NameOf(index, value, device, path string, w expr.World) string {
+	from, err := parsePattern(t.Sheet.Index[index].From)
+	if err != nil || t.Sheet.Index[index].From == "" {
+		return ""
+	}
+	vars := map[string]string{}
+	if def := t.Reading(path); def != nil {
+		vars, _ = def.path.match(path)
+	}
+	vars[index] = value
+	named, err := from.fill(vars)
+	if err == nil {
+		return expr.Text(w.Reading(reading.Key{Device: device, Path: named}).Value)
+	}
+	k, ok := w.(Known)
+	if !ok {
+		return ""
+	}
+	for _, p := range k.Paths(device) {
+		if got, ok := from.match(p); ok && got[index] == value && agrees(got, index, vars) {
+			return expr.Text(w.Reading(reading.Key{Device: device, Path: p}).Value)
+		}
+	}
+	return ""
 }
 
 // Names tells which index a reading names the values of, or "".
@@ -148,8 +245,9 @@ func (t *Type) Names(path string) string {
 	return ""
 }
 
-// TitleOf gives the title of a concrete reading, such as Program of mix effect 1.
-func (t *Type) TitleOf(path string) string {
+// TitleOf gives the title of a concrete reading, such as Program of mix effect
+// 1; what the device has named is called by its name.
+func (t *Type) TitleOf(device, path string, w expr.World) string {
 	def := t.Reading(path)
 	if def == nil {
 		return path
@@ -157,7 +255,70 @@ func (t *Type) TitleOf(path string) string {
 	vars, _ := def.path.match(path)
 	title := def.Title
 	for name, v := range vars {
-		title = strings.ReplaceAll(title, "{"+name+"}", v)
+		if strings.Contains(title, "{"+name+"}") {
+			if named := t.NameOf(name, v, device, path, w); named != "" && !strings.HasSuffix(def.Path, "/name") {
+				v = named
+			}
+			title = strings.ReplaceAll(title, "{"+name+"}", v)
+		}
 	}
 	return title
+}
+
+// SourceName is the name of the last index value in a path, by which a person
+// knows what the reading is about; the last part of the path where there is
+// none.
+func (t *Type) SourceName(device, path string, w expr.World) string {
+	if def := t.Reading(path); def != nil {
+		if ids := def.path.indexes(); len(ids) > 0 {
+			vars, _ := def.path.match(path)
+			last := ids[len(ids)-1]
+			if named := t.NameOf(last, vars[last], device, path, w); named != "" {
+				return named
+			}
+			return vars[last]
+		}
+		return def.Title
+	}
+	return path
+}
+
+// Picture finds where a picture of the device is, by the id of its kind and the
+// index value, as in input-3. ok is false when the device has no such picture.
+func (t *Type) Picture(source, device, host string, port int, w expr.World) (url string, ok bool) {
+	for _, p := range t.Sheet.Pictures {
+		if value, is := strings.CutPrefix(source, p.ID+"-"); is && indexValue.MatchString(value) {
+			url, err := t.pictureURL(p, device, host, port, value, w)
+			return url, err == nil
+		}
+	}
+	return "", false
+}
+
+func (t *Type) pictureURL(p PictureSpec, device, host string, port int, value string, w expr.World) (string, error) {
+	if strings.Contains(host, ":") {
+		host = "[" + host + "]"
+	}
+	tpl, err := expr.CompileTemplate(p.URL, expr.Scope{Device: device, Bind: map[string]string{"host": host, "port": strconv.Itoa(port), p.Over: value}})
+	if err != nil {
+		return "", err
+	}
+	v, err := tpl.Eval(w)
+	if url := expr.Text(v); err != nil || !strings.HasPrefix(url, "http://") {
+		return "", fmt.Errorf("%q is not an http address", expr.Text(v))
+	}
+	return expr.Text(v), nil
+}
+
+// PictureSources lists the pictures a device delivers now, by id and title.
+func (t *Type) PictureSources(device string, k Known) []Choice {
+	var out []Choice
+	for _, p := range t.Sheet.Pictures {
+		for _, c := range t.Choices(p.Over, device, nil, k) {
+			if !c.Gone {
+				out = append(out, Choice{Value: p.ID + "-" + c.Value, Name: strings.ReplaceAll(p.Title, "{"+p.Over+"}", c.Name)})
+			}
+		}
+	}
+	return out
 }

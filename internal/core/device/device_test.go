@@ -16,7 +16,7 @@ func num(f float64) *float64 { return &f }
 func small() *Sheet {
 	return &Sheet{
 		Format: SheetFormat, Type: "t", Title: "Small switcher", Role: "switcher",
-		Link: LinkSpec{Driver: "osc", Transport: "tcp-slip", Port: 1, Alive: "500ms", Identify: Identify{Reading: "model", Like: "switch"},
+		Link: LinkSpec{Driver: "osc", Transport: "tcp-slip", Port: 1, Alive: "500ms", Identify: &Identify{Reading: "model", Like: "switch"},
 			Start: []MessageSpec{{Address: "/follow"}}, Ask: &MessageSpec{Address: "/ask", Args: []any{"{address}"}}},
 		Index: map[string]Index{"mix": {Title: "mix effect", Range: "1..2"},
 			"input": {Title: "input", From: "input/{input}/name", Gone: "input/{input}/gone"}},
@@ -25,7 +25,7 @@ func small() *Sheet {
 			{Path: "mix/{mix}/program", Title: "Program of {mix}", Type: "choice", Of: "input", Wire: "int"},
 			{Path: "mix/{mix}/preview", Title: "Preview of {mix}", Type: "choice", Of: "input", Wire: "int"},
 			{Path: "mix/{mix}/frames", Title: "Frames of {mix}", Type: "int", Min: num(1), Max: num(250)},
-			{Path: "level", Title: "Level", Type: "db", Address: "/main/fader"},
+			{Path: "level", Title: "Level", Type: "db", From: Sources{{Address: "/main/fader"}}},
 			{Path: "on", Title: "On", Type: "bool"},
 			{Path: "input/{input}/name", Title: "Name of {input}", Type: "text"},
 			{Path: "input/{input}/gone", Title: "{input} is gone", Type: "bool"},
@@ -82,9 +82,9 @@ func TestAMessageServesBothWays(t *testing.T) {
 	if err != nil || len(msgs) != 1 || !reflect.DeepEqual(msgs[0], Message{Address: "/mix/1/program", Args: []any{3}}) {
 		t.Fatalf("sends %v (%v)", msgs, err)
 	}
-	r, ok, err := typ.Match(msgs[0])
-	if err != nil || !ok || r != (Report{Path: "mix/1/program", Value: "3"}) {
-		t.Errorf("the same message reports %+v, %v, %v", r, ok, err)
+	r, err := typ.Match(msgs[0])
+	if err != nil || !r.Known || len(r.Reports) != 1 || r.Reports[0] != (Report{Path: "mix/1/program", Value: "3"}) {
+		t.Errorf("the same message reports %+v, %v", r, err)
 	}
 	if effects := b.Effects(heard()); len(effects) != 1 || effects[0].Value != "3" {
 		t.Errorf("and is to bring about %+v", effects)
@@ -103,21 +103,25 @@ func TestReportsAreRead(t *testing.T) {
 		known bool
 		bad   bool
 	}{
-		"a choice by number":          {Message{"/mix/2/preview", []any{81}}, "mix/2/preview", "81", true, false},
-		"an address of its own":       {Message{"/main/fader", []any{-12.5}}, "level", -12.5, true, false},
-		"a bool as a number":          {Message{"/on", []any{1}}, "on", true, true, false},
-		"a whole number as a float":   {Message{"/mix/1/frames", []any{25.0}}, "mix/1/frames", 25, true, false},
-		"an unknown address":          {Message{"/nothing", []any{1}}, "", nil, false, false},
-		"a text for a number":         {Message{"/mix/1/program", []any{"x"}}, "", nil, true, true},
-		"a number for a text":         {Message{"/model", []any{1}}, "", nil, true, true},
-		"out of range":                {Message{"/mix/1/frames", []any{251}}, "", nil, true, true},
-		"no value":                    {Message{"/model", nil}, "", nil, true, true},
-		"an address with a hole":      {Message{"/mix//program", []any{1}}, "", nil, false, false},
-		"an address that goes deeper": {Message{"/mix/1/program/x", []any{1}}, "", nil, false, false},
+		"a choice by number":          {Message{Address: "/mix/2/preview", Args: []any{81}}, "mix/2/preview", "81", true, false},
+		"an address of its own":       {Message{Address: "/main/fader", Args: []any{-12.5}}, "level", -12.5, true, false},
+		"a bool as a number":          {Message{Address: "/on", Args: []any{1}}, "on", true, true, false},
+		"a whole number as a float":   {Message{Address: "/mix/1/frames", Args: []any{25.0}}, "mix/1/frames", 25, true, false},
+		"an unknown address":          {Message{Address: "/nothing", Args: []any{1}}, "", nil, false, false},
+		"a text for a number":         {Message{Address: "/mix/1/program", Args: []any{"x"}}, "", nil, true, true},
+		"a number for a text":         {Message{Address: "/model", Args: []any{1}}, "", nil, true, true},
+		"out of range":                {Message{Address: "/mix/1/frames", Args: []any{251}}, "", nil, true, true},
+		"no value":                    {Message{Address: "/model", Args: nil}, "", nil, true, true},
+		"an address with a hole":      {Message{Address: "/mix//program", Args: []any{1}}, "", nil, false, false},
+		"an address that goes deeper": {Message{Address: "/mix/1/program/x", Args: []any{1}}, "", nil, false, false},
 	} {
-		r, ok, err := typ.Match(c.msg)
-		if ok != c.known || (err != nil) != c.bad || r.Path != c.path || r.Value != c.value {
-			t.Errorf("%s: %+v, %v, %v", name, r, ok, err)
+		m, err := typ.Match(c.msg)
+		var r Report
+		if len(m.Reports) > 0 {
+			r = m.Reports[0]
+		}
+		if m.Known != c.known || (err != nil) != c.bad || r.Path != c.path || r.Value != c.value {
+			t.Errorf("%s: %+v, %v", name, m, err)
 		}
 	}
 }
@@ -190,7 +194,7 @@ func TestNamesFollowTheDevice(t *testing.T) {
 	if got := gone.Refusal(w); got != "No input 3." {
 		t.Errorf("an input that is gone: %q", got)
 	}
-	choices := typ.Choices("input", "d", w)
+	choices := typ.Choices("input", "d", nil, w)
 	if len(choices) != 3 || choices[0].Name != "Telescope feed" || !choices[1].Gone {
 		t.Errorf("choices %+v", choices)
 	}
@@ -211,7 +215,7 @@ func TestTheOutsideSeesTheDevicesOwnNumbers(t *testing.T) {
 	if m, ok := typ.Ask("level"); !ok || m.Args[0] != "/main/fader" {
 		t.Errorf("asks %v", m)
 	}
-	if got := typ.TitleOf("mix/2/program"); got != "Program of 2" {
+	if got := typ.TitleOf("d", "mix/2/program", heard()); got != "Program of 2" {
 		t.Errorf("title %q", got)
 	}
 	if !slices.EqualFunc(typ.Start(), []Message{{Address: "/follow"}}, func(a, b Message) bool { return a.Address == b.Address }) {
@@ -229,7 +233,7 @@ func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {
 		"/index/mix":             func(s *Sheet) { s.Index["mix"] = Index{} },
 		"/index/input/from":      func(s *Sheet) { s.Index["input"] = Index{From: "inputs/{input}/name"} },
 		"/readings/1/path":       func(s *Sheet) { s.Readings[1].Path = "bus/{bus}/program" },
-		"/readings/4/address":    func(s *Sheet) { s.Readings[4].Address = "/main/{mix}" },
+		"/readings/4/from":       func(s *Sheet) { s.Readings[4].From = Sources{{Address: "/main/{mix}"}} },
 		"/readings/5/path":       func(s *Sheet) { s.Readings[5].Path = "model" },
 		"/actions/0/effects/0":   func(s *Sheet) { s.Actions[0].Effects[0].Set = "mix/{mix}/nothing" },
 		"/actions/0/lamps/0":     func(s *Sheet) { s.Actions[0].Lamps[0].When = "reading(" },

@@ -1,8 +1,10 @@
 package device
 
 import (
+	"cmp"
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 )
 
@@ -13,6 +15,9 @@ type pattern struct {
 }
 
 var segment = regexp.MustCompile(`^([A-Za-z0-9._-]+|\{[a-z][A-Za-z0-9]*\})$`)
+
+// indexValue is what a value of an index may look like: a part of a path.
+var indexValue = regexp.MustCompile(`^[^/{}"'\\\x00-\x1f]{1,100}$`)
 
 func parsePattern(source string) (pattern, error) {
 	p := pattern{source: source, segs: strings.Split(source, "/")}
@@ -64,6 +69,11 @@ func (p pattern) match(path string) (vars map[string]string, ok bool) {
 	if len(segs) != len(p.segs) {
 		return nil, false
 	}
+	for i, s := range p.segs {
+		if _, isVar := placeholder(s); !isVar && s != segs[i] {
+			return nil, false
+		}
+	}
 	vars = map[string]string{}
 	for i, s := range p.segs {
 		if n, isVar := placeholder(s); isVar {
@@ -78,26 +88,64 @@ func (p pattern) match(path string) (vars map[string]string, ok bool) {
 	return vars, true
 }
 
-// routes finds the pattern of a concrete address, segment by segment.
-type routes struct {
-	words map[string]*routes
-	any   *routes
-	def   *Reading
+// vars lists the placeholders of a concrete path that fits, as name and value
+// in turn.
+func (p pattern) vars(path string) []string {
+	var out []string
+	for i := range p.segs {
+		head, rest, _ := strings.Cut(path, "/")
+		if n, isVar := placeholder(p.segs[i]); isVar {
+			out = append(out, n, head)
+		}
+		path = rest
+	}
+	return out
 }
 
-func (r *routes) add(segs []string, def *Reading) error {
-	if len(segs) == 0 {
-		if r.def != nil {
-			return fmt.Errorf("%s and %s have the same address", r.def.Path, def.Path)
+// with fills the placeholders from names and values in turn.
+func (p pattern) with(vars []string) (string, error) {
+	var b strings.Builder
+	for i, s := range p.segs {
+		if i > 0 {
+			b.WriteByte('/')
 		}
-		r.def = def
-		return nil
+		n, isVar := placeholder(s)
+		if !isVar {
+			b.WriteString(s)
+			continue
+		}
+		at := -1
+		for j := 0; j+1 < len(vars); j += 2 {
+			if vars[j] == n {
+				at = j + 1
+			}
+		}
+		if at < 0 || !indexValue.MatchString(vars[at]) {
+			return "", fmt.Errorf("%s came without a usable value for {%s}", p.source, n)
+		}
+		b.WriteString(vars[at])
+	}
+	return b.String(), nil
+}
+
+// routes finds what a concrete address is for, segment by segment.
+type routes struct {
+	words   map[string]*routes
+	any     *routes
+	sources []*source
+}
+
+func (r *routes) add(segs []string, src *source) {
+	if len(segs) == 0 {
+		r.sources = append(r.sources, src)
+		return
 	}
 	if _, isVar := placeholder(segs[0]); isVar {
 		if r.any == nil {
 			r.any = &routes{}
 		}
-		return r.any.add(segs[1:], def)
+		r.any.add(segs[1:], src)
+		return
 	}
 	if r.words == nil {
 		r.words = map[string]*routes{}
@@ -107,12 +155,14 @@ func (r *routes) add(segs []string, def *Reading) error {
 		next = &routes{}
 		r.words[segs[0]] = next
 	}
-	return next.add(segs[1:], def)
+	next.add(segs[1:], src)
 }
 
-func (r *routes) find(address string) *Reading {
+// find returns what is at an address, which begins with a slash or is empty.
+// Words win over placeholders.
+func (r *routes) find(address string) []*source {
 	if address == "" {
-		return r.def
+		return r.sources
 	}
 	head, rest, _ := strings.Cut(address[1:], "/")
 	if rest != "" {
@@ -122,12 +172,86 @@ func (r *routes) find(address string) *Reading {
 		return nil
 	}
 	if next := r.words[head]; next != nil {
-		if def := next.find(rest); def != nil {
-			return def
+		if found := next.find(rest); found != nil {
+			return found
 		}
 	}
 	if r.any != nil {
 		return r.any.find(rest)
 	}
 	return nil
+}
+
+// paths finds the family of readings that a concrete path belongs to.
+type paths struct {
+	words map[string]*paths
+	any   *paths
+	def   *Reading
+}
+
+func (p *paths) add(segs []string, def *Reading) error {
+	for _, s := range segs {
+		var next **paths
+		if _, isVar := placeholder(s); isVar {
+			next = &p.any
+		} else {
+			if p.words == nil {
+				p.words = map[string]*paths{}
+			}
+			n := p.words[s]
+			next = &n
+			if n == nil {
+				n = &paths{}
+				p.words[s] = n
+			}
+		}
+		if *next == nil {
+			*next = &paths{}
+		}
+		p = *next
+	}
+	if p.def != nil {
+		return fmt.Errorf("%s and %s are the same path", p.def.Path, def.Path)
+	}
+	p.def = def
+	return nil
+}
+
+// find takes a path with a slash in front, or "".
+func (p *paths) find(path string) *Reading {
+	if path == "" {
+		return p.def
+	}
+	head, rest, _ := strings.Cut(path[1:], "/")
+	if rest != "" {
+		rest = "/" + rest
+	}
+	if head == "" {
+		return nil
+	}
+	if next := p.words[head]; next != nil {
+		if def := next.find(rest); def != nil {
+			return def
+		}
+	}
+	if p.any != nil {
+		return p.any.find(rest)
+	}
+	return nil
+}
+
+// comparePaths orders paths part by part, numbers by their size.
+func comparePaths(a, b string) int {
+	as, bs := strings.Split(a, "/"), strings.Split(b, "/")
+	for i := range min(len(as), len(bs)) {
+		x, errX := strconv.Atoi(as[i])
+		y, errY := strconv.Atoi(bs[i])
+		if errX == nil && errY == nil && x != y {
+			return cmp.Compare(x, y)
+		}
+		if c := cmp.Compare(as[i], bs[i]); c != 0 {
+			return c
+		}
+	}
+	return cmp.Compare(len(as), len(bs))
 }

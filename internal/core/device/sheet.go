@@ -3,6 +3,8 @@
 // they bring about. It knows no protocol; drivers do.
 package device
 
+import "encoding/json"
+
 // SheetFormat is the format this package reads.
 const SheetFormat = "synaptor.device/1"
 
@@ -14,10 +16,15 @@ type Sheet struct {
 	Role        string           `json:"role"`
 	Description string           `json:"description,omitempty"`
 	Link        LinkSpec         `json:"link"`
+	Models      []ModelSpec      `json:"models,omitempty"`
 	Index       map[string]Index `json:"index,omitempty"`
-	Readings    []ReadingSpec    `json:"readings"`
-	Actions     []ActionSpec     `json:"actions"`
-	Kits        []KitSpec        `json:"kits,omitempty"`
+	// Tapers are tables from decibels to the device's own numbers.
+	Tapers   map[string]TaperSpec `json:"tapers,omitempty"`
+	Readings []ReadingSpec        `json:"readings"`
+	Actions  []ActionSpec         `json:"actions"`
+	Kits     []KitSpec            `json:"kits,omitempty"`
+	Events   []EventSpec          `json:"events,omitempty"`
+	Pictures []PictureSpec        `json:"pictures,omitempty"`
 }
 
 // LinkSpec says how a device is reached and kept alive.
@@ -25,45 +32,121 @@ type LinkSpec struct {
 	Driver    string `json:"driver"`
 	Transport string `json:"transport"`
 	Port      int    `json:"port"`
+	// Path is the path of a WebSocket, or of the event stream of an HTTP device.
+	Path string `json:"path,omitempty"`
+	// Topics are what is subscribed to, for MQTT.
+	Topics []string `json:"topics,omitempty"`
+	// Login says how a password is given, with the credentials to ask for.
+	Login *LoginSpec `json:"login,omitempty"`
+	// Base stands before every address that is derived from a path.
+	Base string `json:"base,omitempty"`
+	// Report lists where readings are reported that do not say so themselves.
+	Report []FromSpec `json:"report,omitempty"`
+	// Set is the message that sets a reading which does not say so itself.
+	Set *MessageSpec `json:"set,omitempty"`
 	// Start is sent when the link is up, to have everything reported.
 	Start []MessageSpec `json:"start,omitempty"`
-	// Ask is how one reading is asked for; {address} stands for its address.
+	// Ask is how one reading is asked for; {address} and {path} stand for it.
 	Ask *MessageSpec `json:"ask,omitempty"`
-	// Identify names the reading that tells what answers, and what it looks like.
-	Identify Identify `json:"identify"`
-	// Renew is how often the start messages are sent again, for devices whose
-	// subscriptions expire; empty: once is enough.
+	// Identify names the reading that tells what answers; nil where nothing does.
+	Identify *Identify `json:"identify,omitempty"`
+	// Renew is how often the start messages are sent again, for subscriptions
+	// that expire and for devices that are polled; empty: once is enough.
 	Renew string `json:"renew,omitempty"`
 	// Quiet is for how long a device that has said everything says nothing;
 	// empty: the identifying reading ends the full state.
 	Quiet string `json:"quiet,omitempty"`
 	// Alive is how often the identifying reading is asked for, as a duration.
-	Alive string `json:"alive"`
+	Alive string `json:"alive,omitempty"`
 	// Deadline is how long a command may wait before it leaves; default 250ms.
 	Deadline string `json:"deadline,omitempty"`
-	// Refusal is the address under which the device explains what it refuses.
-	Refusal string `json:"refusal,omitempty"`
+	// Refusal says where the device explains what it refuses.
+	Refusal *FromSpec `json:"refusal,omitempty"`
+}
+
+// LoginSpec says how a device is signed in to.
+type LoginSpec struct {
+	Kind string `json:"kind"` // password, basic, bearer or challenge
+	// User is the default user name where one is needed.
+	User string `json:"user,omitempty"`
+	// Factory is the password a new device has; using it is noted.
+	Factory string `json:"factory,omitempty"`
+	// Greeting is the notification that brings the challenge, Method the request
+	// that answers it, for the kind challenge.
+	Greeting string `json:"greeting,omitempty"`
+	Method   string `json:"method,omitempty"`
 }
 
 // Identify says how a device is recognised.
 type Identify struct {
 	Reading string `json:"reading"`
 	Like    string `json:"like,omitempty"` // a regular expression
+	// Version is a regular expression whose first group is the version, Minimum
+	// the oldest that the sheet fits.
+	Version string `json:"version,omitempty"`
+	Minimum string `json:"minimum,omitempty"`
 }
 
-// MessageSpec is a message; address and arguments are templates.
+// ModelSpec is a model of the device type with what it has, for laying out
+// while no device is connected.
+type ModelSpec struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	Like  string `json:"like,omitempty"` // a regular expression over the identifying reading
+	// Has gives readings their defaults, by concrete path.
+	Has map[string]any `json:"has,omitempty"`
+}
+
+// MessageSpec is a message; its texts are templates.
 type MessageSpec struct {
-	Address string `json:"address"`
+	Address string `json:"address,omitempty"`
+	Line    string `json:"line,omitempty"` // the address of a text line
+	Verb    string `json:"verb,omitempty"` // of an HTTP request; default PUT with a body, else GET
 	Args    []any  `json:"args,omitempty"`
+	Body    any    `json:"body,omitempty"`
+	// Written names a parameter that holds a whole message, written by hand.
+	Written string `json:"written,omitempty"`
+}
+
+// FromSpec says where in which message a value is.
+type FromSpec struct {
+	Address string `json:"address,omitempty"` // with {index}es
+	Line    string `json:"line,omitempty"`    // a text line with {index}es and {value}
+	Arg     int    `json:"arg,omitempty"`     // which argument, from 0
+	// Value is a JSON pointer (RFC 6901) into the body, with {index}es;
+	// {index:field} runs over objects and takes the field as the index.
+	Value string `json:"value,omitempty"`
+	// As turns what was sent into the reading's value: an expression over value.
+	As string `json:"as,omitempty"`
+	// Any takes whatever message no other reading takes.
+	Any bool `json:"any,omitempty"`
+}
+
+// Sources is one FromSpec or a list of them.
+type Sources []FromSpec
+
+// UnmarshalJSON implements json.Unmarshaler.
+func (s *Sources) UnmarshalJSON(b []byte) error {
+	if len(b) > 0 && b[0] == '[' {
+		return json.Unmarshal(b, (*[]FromSpec)(s))
+	}
+	var one FromSpec
+	if err := json.Unmarshal(b, &one); err != nil {
+		return err
+	}
+	*s = Sources{one}
+	return nil
 }
 
 // Index is a set of values that paths and parameters run over: a range such as
-// 1..2, or what the device has named.
+// 1..2, or what the device has named. A path with further {index}es before its
+// own makes it depend on them: the scenes of a set.
 type Index struct {
-	Title string `json:"title"`
-	Range string `json:"range,omitempty"`
-	From  string `json:"from,omitempty"` // a reading path that ends in {index}/name
-	Gone  string `json:"gone,omitempty"` // a reading path; true: no longer there
+	Title  string `json:"title"`
+	Plural string `json:"plural,omitempty"` // default: the title with an s
+	Range  string `json:"range,omitempty"`
+	From   string `json:"from,omitempty"` // a reading path that ends in {index}/name
+	Gone   string `json:"gone,omitempty"` // a reading path; true: no longer there
 }
 
 // ReadingSpec is one family of readings.
@@ -77,12 +160,28 @@ type ReadingSpec struct {
 	Min       *float64 `json:"min,omitempty"`
 	Max       *float64 `json:"max,omitempty"`
 	Tolerance float64  `json:"tolerance,omitempty"`
+	Taper     string   `json:"taper,omitempty"` // for db: the device's number is on this taper
 	Role      string   `json:"role,omitempty"`
 	Headline  bool     `json:"headline,omitempty"`
-	// Wire is the type on the wire: int, float or text; by default what suits
-	// the type. Address is by default the path after a slash.
-	Wire    string `json:"wire,omitempty"`
-	Address string `json:"address,omitempty"`
+	// Gather puts the names of all that are in a state into one headline: the
+	// title, and the value that counts.
+	Gather *GatherSpec `json:"gather,omitempty"`
+	// Assumed marks what the device never reports: what was sent is believed.
+	Assumed bool `json:"assumed,omitempty"`
+	// Wire is the type on the wire: int, float, text or bool; by default what
+	// suits the type and the protocol.
+	Wire string `json:"wire,omitempty"`
+	// From says where it is reported; by default the link's report, else at the
+	// address made of the path.
+	From Sources `json:"from,omitempty"`
+	// Set is the message that sets it; {value} stands for the value.
+	Set *MessageSpec `json:"set,omitempty"`
+}
+
+// GatherSpec joins the names of like readings on the status line.
+type GatherSpec struct {
+	Title string `json:"title"`
+	Value any    `json:"value"`
 }
 
 // ActionSpec is something a device can be told to do.
@@ -99,9 +198,15 @@ type ActionSpec struct {
 	Effects []EffectSpec  `json:"effects,omitempty"`
 	Needs   []NeedSpec    `json:"needs,omitempty"`
 	Risky   bool          `json:"risky,omitempty"`
-	Instead []string      `json:"instead,omitempty"` // the explicit actions of a toggle
-	Face    FaceSpec      `json:"face"`
-	Lamps   []LampSpec    `json:"lamps,omitempty"`
+	// Confirms says that the device's answer means that it is done.
+	Confirms bool     `json:"confirms,omitempty"`
+	Instead  []string `json:"instead,omitempty"` // the explicit actions of a toggle
+	// Shows names the parameter whose picture it can show.
+	Shows string `json:"shows,omitempty"`
+	// Plays is how long what it starts goes on, as a duration template.
+	Plays string     `json:"plays,omitempty"`
+	Face  FaceSpec   `json:"face"`
+	Lamps []LampSpec `json:"lamps,omitempty"`
 }
 
 // ParamSpec is a parameter of an action.
@@ -110,10 +215,13 @@ type ParamSpec struct {
 	Title   string   `json:"title"`
 	Of      string   `json:"of,omitempty"`
 	Options []string `json:"options,omitempty"`
-	Type    string   `json:"type,omitempty"` // int, float or text, without of and options
+	// Type is int, float, db, text or message, without of and options. A text
+	// may hold {…} expressions of the show; a message is a whole one by hand.
+	Type    string   `json:"type,omitempty"`
+	Unit    string   `json:"unit,omitempty"`
 	Min     *float64 `json:"min,omitempty"`
 	Max     *float64 `json:"max,omitempty"`
-	Default string   `json:"default,omitempty"`
+	Default string   `json:"default,omitempty"` // may be a template: what is now
 }
 
 // EffectSpec says what an action brings about.
@@ -121,6 +229,7 @@ type EffectSpec struct {
 	Set   string `json:"set"`             // a reading path
 	To    string `json:"to"`              // an expression over the state before
 	After string `json:"after,omitempty"` // a duration: 2s, 40ms or 25f
+	Over  string `json:"over,omitempty"`  // how long it takes to get there, likewise
 }
 
 // NeedSpec is a precondition and the sentence to show when it does not hold.
@@ -155,3 +264,28 @@ type KitSpec struct {
 	Each   string            `json:"each,omitempty"` // an index: the kit is offered once for each value
 	Shape  string            `json:"shape"`          // row
 }
+
+// EventSpec is something a device says that is not a state: a message in the
+// chat, the end of a clip.
+type EventSpec struct {
+	ID    string `json:"id"`
+	Title string `json:"title"` // with {field}s
+	// From says which message raises it; its value is not looked at.
+	From FromSpec `json:"from"`
+	// Fields are what it carries, by name: JSON pointers into the body, or the
+	// number of an argument.
+	Fields map[string]string `json:"fields,omitempty"`
+}
+
+// PictureSpec is where the device delivers still pictures of what it sees.
+type PictureSpec struct {
+	ID    string `json:"id"`
+	Title string `json:"title"`
+	Over  string `json:"over"` // an index: a picture for each value
+	// URL is a template over {host}, {port} and the index; http only.
+	URL string `json:"url"`
+}
+
+// TaperSpec is a list of [decibels, device's number], rising. Below the first
+// the device is shut, which is minus infinity.
+type TaperSpec [][2]float64

@@ -12,32 +12,32 @@ import (
 	"synaptor/internal/core/expr"
 )
 
-// Message is one message of a device in typed form; arguments are int, float64
-// or string.
-type Message struct {
-	Address string
-	Args    []any
-}
-
 // Type is a compiled device sheet.
 type Type struct {
 	Sheet    *Sheet
-	Alive    time.Duration
+	Alive    time.Duration // 0: never asked
 	Deadline time.Duration
 	Renew    time.Duration // 0: never
 	Quiet    time.Duration // 0: the identifying reading ends the full state
 	readings []*Reading
-	byPath   routes
+	byPath   paths
 	byWire   routes
+	lines    []*source
+	anything *source // takes what nothing else takes
+	start    []*messageProgram
 	actions  map[string]*ActionSpec
 	like     *regexp.Regexp
+	version  *regexp.Regexp // nil: not known
+	models   []*regexp.Regexp
 }
 
 // Reading is one compiled family of readings.
 type Reading struct {
 	ReadingSpec
 	path    pattern
-	address pattern
+	address pattern // the address made of the path, or the one it says
+	taper   TaperSpec
+	json    bool // its protocol carries JSON
 }
 
 // Problem is something wrong in a sheet; Where is a JSON pointer (RFC 6901).
@@ -55,7 +55,8 @@ const defaultDeadline = 250 * time.Millisecond
 // that says where.
 func Compile(s *Sheet) (*Type, error) {
 	t := &Type{Sheet: s, actions: map[string]*ActionSpec{}, Deadline: defaultDeadline}
-	for _, step := range []func() error{t.compileLink, t.compileIndex, t.compileReadings, t.compileIdentify, t.compileActions, t.compileKits} {
+	for _, step := range []func() error{t.compileLink, t.compileIndex, t.compileReadings, t.compileIdentify, t.compileModels,
+		t.compileActions, t.compileKits, t.compileEvents, t.compilePictures} {
 		if err := step(); err != nil {
 			return nil, err
 		}
@@ -64,26 +65,39 @@ func Compile(s *Sheet) (*Type, error) {
 }
 
 func (t *Type) compileLink() (err error) {
-	if t.Alive, err = plainDuration(t.Sheet.Link.Alive); err != nil {
-		return &Problem{"/link/alive", err.Error()}
-	}
-	for field, d := range map[string]struct {
-		text string
-		into *time.Duration
+	link := t.Sheet.Link
+	for _, d := range []struct {
+		field, text string
+		into        *time.Duration
 	}{
-		"deadline": {t.Sheet.Link.Deadline, &t.Deadline},
-		"renew":    {t.Sheet.Link.Renew, &t.Renew},
-		"quiet":    {t.Sheet.Link.Quiet, &t.Quiet},
+		{"alive", link.Alive, &t.Alive}, {"deadline", link.Deadline, &t.Deadline}, {"renew", link.Renew, &t.Renew}, {"quiet", link.Quiet, &t.Quiet},
 	} {
 		if d.text == "" {
 			continue
 		}
 		if *d.into, err = plainDuration(d.text); err != nil {
-			return &Problem{"/link/" + field, err.Error()}
+			return &Problem{"/link/" + d.field, err.Error()}
 		}
 	}
-	if t.like, err = regexp.Compile(t.Sheet.Link.Identify.Like); err != nil {
-		return &Problem{"/link/identify/like", err.Error()}
+	for i, spec := range link.Start {
+		p, err := t.compileMessage(spec, expr.Scope{Device: "x"})
+		if err != nil {
+			return &Problem{fmt.Sprintf("/link/start/%d", i), err.Error()}
+		}
+		t.start = append(t.start, p)
+	}
+	if link.Ask != nil {
+		if _, err := t.compileMessage(*link.Ask, expr.Scope{Device: "x", Bind: map[string]string{"address": "a", "path": "p"}}); err != nil {
+			return &Problem{"/link/ask", err.Error()}
+		}
+	}
+	if link.Refusal != nil {
+		s, err := t.compileSource(*link.Refusal, "refusal")
+		if err != nil {
+			return &Problem{"/link/refusal", err.Error()}
+		}
+		s.refusal = true
+		t.place(s)
 	}
 	return nil
 }
@@ -107,9 +121,20 @@ func (t *Type) compileIndex() error {
 				return &Problem{where + "/range", err.Error()}
 			}
 		default:
-			if p, err := parsePattern(ix.From); err != nil || !strings.HasSuffix(ix.From, "{"+name+"}/name") || len(p.indexes()) != 1 {
+			p, err := parsePattern(ix.From)
+			if err != nil || !strings.HasSuffix(ix.From, "{"+name+"}/name") {
 				return &Problem{where + "/from", fmt.Sprintf("must be a path that ends in {%s}/name", name)}
 			}
+			for _, other := range p.indexes() {
+				if _, ok := t.Sheet.Index[other]; !ok {
+					return &Problem{where + "/from", fmt.Sprintf("there is no index %q", other)}
+				}
+			}
+		}
+	}
+	for name, taper := range t.Sheet.Tapers {
+		if text := taper.check(); text != "" {
+			return &Problem{"/tapers/" + name, text}
 		}
 	}
 	return nil
@@ -132,25 +157,15 @@ func parseRange(s string) ([]string, error) {
 func (t *Type) compileReadings() error {
 	for i, spec := range t.Sheet.Readings {
 		where := fmt.Sprintf("/readings/%d", i)
-		r := &Reading{ReadingSpec: spec}
+		r := &Reading{ReadingSpec: spec, json: bodied(t.Sheet.Link.Driver)}
 		var err error
 		if r.path, err = parsePattern(spec.Path); err != nil {
 			return &Problem{where + "/path", err.Error()}
-		}
-		address := strings.TrimPrefix(spec.Address, "/")
-		if address == "" {
-			address = spec.Path
-		}
-		if r.address, err = parsePattern(address); err != nil {
-			return &Problem{where + "/address", err.Error()}
 		}
 		for _, ix := range r.path.indexes() {
 			if _, ok := t.Sheet.Index[ix]; !ok {
 				return &Problem{where + "/path", fmt.Sprintf("there is no index %q", ix)}
 			}
-		}
-		if !slices.Equal(r.path.indexes(), r.address.indexes()) {
-			return &Problem{where + "/address", "path and address must have the same indexes in the same order"}
 		}
 		if spec.Of != "" {
 			if _, ok := t.Sheet.Index[spec.Of]; !ok {
@@ -160,25 +175,135 @@ func (t *Type) compileReadings() error {
 		if spec.Type == "choice" && spec.Of == "" && len(spec.Options) == 0 {
 			return &Problem{where, "a choice needs of or options"}
 		}
+		if spec.Taper != "" {
+			if r.taper = t.Sheet.Tapers[spec.Taper]; r.taper == nil || spec.Type != "db" {
+				return &Problem{where + "/taper", fmt.Sprintf("there is no taper %q, or this is no level", spec.Taper)}
+			}
+		}
 		if err := t.byPath.add(r.path.segs, r); err != nil {
 			return &Problem{where + "/path", err.Error()}
 		}
-		if err := t.byWire.add(r.address.segs, r); err != nil {
-			return &Problem{where + "/address", err.Error()}
+		if err := t.compileSources(r, where); err != nil {
+			return err
+		}
+		vars := map[string]string{}
+		for _, ix := range r.path.indexes() {
+			vars[ix] = "1"
+		}
+		if _, err := t.setter(r, vars); err != nil {
+			return &Problem{where + "/set", err.Error()}
 		}
 		t.readings = append(t.readings, r)
 	}
 	return nil
 }
 
-func (t *Type) compileIdentify() error {
-	if t.Reading(t.Sheet.Link.Identify.Reading) == nil {
-		return &Problem{"/link/identify/reading", fmt.Sprintf("there is no reading %q", t.Sheet.Link.Identify.Reading)}
+// compileSources finds out where a reading is reported.
+func (t *Type) compileSources(r *Reading, where string) error {
+	derived := strings.TrimPrefix(t.Sheet.Link.Base+"/"+r.Path, "/")
+	r.address = pattern{source: derived, segs: strings.Split(derived, "/")}
+	if r.Assumed {
+		return nil
+	}
+	from := r.From
+	if len(from) == 0 {
+		for _, spec := range t.Sheet.Link.Report {
+			if spec.Value == "" && bodied(t.Sheet.Link.Driver) {
+				spec.Value = "/" + r.Path
+			}
+			from = append(from, spec)
+		}
+	}
+	if len(from) == 0 {
+		if d := t.Sheet.Link.Driver; d == "jsonrpc" || d == "http" {
+			return &Problem{where, "say where it is reported (from), or where all are (report of the link)"}
+		}
+		from = []FromSpec{{}}
+	}
+	for i, spec := range from {
+		s, err := t.compileSource(spec, derived)
+		if err == nil && !spec.Any {
+			err = sameIndexes(r.path.indexes(), s.indexes())
+		}
+		if err != nil {
+			return &Problem{where + "/from", err.Error()}
+		}
+		s.reading = r
+		if spec.Any {
+			t.anything = s
+			continue
+		}
+		if d := t.Sheet.Link.Driver; i == 0 && (d == "osc" || d == "mqtt" || d == "local") {
+			r.address = s.address
+		}
+		if s.line == nil && s.body == nil && t.taken(s) {
+			return &Problem{where + "/from", fmt.Sprintf("%s is reported at this address already", t.byWire.find("/" + s.address.source)[0].reading.Path)}
+		}
+		t.place(s)
+	}
+	return nil
+}
+
+// taken reports whether another reading has the argument of an address.
+func (t *Type) taken(s *source) bool {
+	for _, o := range t.byWire.find("/" + s.address.source) {
+		if o.reading != nil && o.arg == s.arg && len(o.address.indexes()) == len(s.address.indexes()) {
+			return true
+		}
+	}
+	return false
+}
+
+func sameIndexes(path, from []string) error {
+	a, b := slices.Sorted(slices.Values(path)), slices.Sorted(slices.Values(from))
+	if slices.Equal(a, slices.Compact(b)) {
+		return nil
+	}
+	return fmt.Errorf("the path has the indexes %v, what reports it has %v; they must be the same", path, from)
+}
+
+func (t *Type) compileIdentify() (err error) {
+	id := t.Sheet.Link.Identify
+	if id != nil {
+		if t.Reading(id.Reading) == nil {
+			return &Problem{"/link/identify/reading", fmt.Sprintf("there is no reading %q", id.Reading)}
+		}
+		if t.Alive == 0 {
+			return &Problem{"/link/alive", "say how often a device that can be recognised is asked whether it is there"}
+		}
+		if t.like, err = regexp.Compile(id.Like); err != nil {
+			return &Problem{"/link/identify/like", err.Error()}
+		}
+		if id.Version != "" {
+			if t.version, err = regexp.Compile(id.Version); err != nil || t.version.NumSubexp() < 1 {
+				return &Problem{"/link/identify/version", "must be a regular expression with a group that is the version"}
+			}
+		}
 	}
 	for name, ix := range t.Sheet.Index {
 		for field, path := range map[string]string{"from": ix.From, "gone": ix.Gone} {
 			if path != "" && !slices.ContainsFunc(t.readings, func(r *Reading) bool { return r.Path == path }) {
 				return &Problem{"/index/" + name + "/" + field, fmt.Sprintf("there is no reading %q", path)}
+			}
+		}
+	}
+	return nil
+}
+
+func (t *Type) compileModels() error {
+	for i, m := range t.Sheet.Models {
+		re, err := regexp.Compile(m.Like)
+		if err != nil {
+			return &Problem{fmt.Sprintf("/models/%d/like", i), err.Error()}
+		}
+		t.models = append(t.models, re)
+		for path, v := range m.Has {
+			def := t.Reading(path)
+			if def == nil {
+				return &Problem{fmt.Sprintf("/models/%d/has", i), fmt.Sprintf("there is no reading %q", path)}
+			}
+			if _, err := def.normal(v); err != nil {
+				return &Problem{fmt.Sprintf("/models/%d/has", i), fmt.Sprintf("%s: %v", path, err)}
 			}
 		}
 	}
@@ -221,13 +346,16 @@ func (t *Type) compileActions() error {
 				return &Problem{fmt.Sprintf("/actions/%d/instead", i), fmt.Sprintf("there is no action %q", other)}
 			}
 		}
+		if a.Shows != "" && !slices.ContainsFunc(a.Params, func(p ParamSpec) bool { return p.ID == a.Shows }) {
+			return &Problem{fmt.Sprintf("/actions/%d/shows", i), fmt.Sprintf("there is no parameter %q", a.Shows)}
+		}
 	}
 	return nil
 }
 
 func placeholderFor(p ParamSpec) string {
 	switch {
-	case p.Default != "":
+	case p.Default != "" && !strings.Contains(p.Default, "{"):
 		return p.Default
 	case len(p.Options) > 0:
 		return p.Options[0]
@@ -256,6 +384,19 @@ func (t *Type) compileKits() error {
 	return nil
 }
 
+func (t *Type) compilePictures() error {
+	for i, p := range t.Sheet.Pictures {
+		where := fmt.Sprintf("/pictures/%d", i)
+		if _, ok := t.Sheet.Index[p.Over]; !ok {
+			return &Problem{where + "/over", fmt.Sprintf("there is no index %q", p.Over)}
+		}
+		if _, err := expr.CompileTemplate(p.URL, expr.Scope{Device: "x", Bind: map[string]string{"host": "h", "port": "1", p.Over: "1"}}); err != nil {
+			return &Problem{where + "/url", err.Error()}
+		}
+	}
+	return nil
+}
+
 // Reading finds the family that a concrete path belongs to, or nil.
 func (t *Type) Reading(path string) *Reading { return t.byPath.find("/" + path) }
 
@@ -274,4 +415,71 @@ func (t *Type) Kit(id string) *KitSpec {
 
 // Identified reports whether a value of the identifying reading is one that
 // such a device gives.
-func (t *Type) Identified(v any) bool { return t.like.MatchString(expr.Text(v)) }
+func (t *Type) Identified(v any) bool { return t.like == nil || t.like.MatchString(expr.Text(v)) }
+
+// Answers reports whether the protocol answers every message.
+func (t *Type) Answers() bool {
+	d := t.Sheet.Link.Driver
+	return d == "jsonrpc" || d == "http" || d == "local"
+}
+
+// TooOld gives the version that a device says it has where that is older than
+// the sheet needs.
+func (t *Type) TooOld(identity string) (version string, tooOld bool) {
+	version = t.Version(identity)
+	return version, version != "" && t.Sheet.Link.Identify.Minimum != "" && older(version, t.Sheet.Link.Identify.Minimum)
+}
+
+// Version finds the version in what a device says it is, or "".
+func (t *Type) Version(identity string) string {
+	if t.version == nil {
+		return ""
+	}
+	if m := t.version.FindStringSubmatch(identity); m != nil {
+		return m[1]
+	}
+	return ""
+}
+
+// older compares versions such as 3.2 and 3.10, part by part.
+func older(a, b string) bool {
+	as, bs := strings.Split(a, "."), strings.Split(b, ".")
+	for i := range max(len(as), len(bs)) {
+		x, y := 0, 0
+		if i < len(as) {
+			x, _ = strconv.Atoi(as[i])
+		}
+		if i < len(bs) {
+			y, _ = strconv.Atoi(bs[i])
+		}
+		if x != y {
+			return x < y
+		}
+	}
+	return false
+}
+
+// Model finds the model of a device: by its id where one was chosen by hand,
+// else by what it says it is. It is nil when it is not known.
+func (t *Type) Model(chosen, identity string) *ModelSpec {
+	for i, m := range t.Sheet.Models {
+		if m.ID == chosen || chosen == "" && identity != "" && m.Like != "" && t.models[i].MatchString(identity) {
+			return &t.Sheet.Models[i]
+		}
+	}
+	return nil
+}
+
+// Defaults gives the readings of a model, in the order of their paths.
+func (t *Type) Defaults(m *ModelSpec) []Report {
+	var out []Report
+	for path, v := range m.Has {
+		if def := t.Reading(path); def != nil {
+			if value, err := def.normal(v); err == nil {
+				out = append(out, Report{path, value})
+			}
+		}
+	}
+	slices.SortFunc(out, func(a, b Report) int { return comparePaths(a.Path, b.Path) })
+	return out
+}

@@ -11,147 +11,13 @@ import (
 	"synaptor/internal/core/reading"
 )
 
-// Report is a reading that a message brought.
-type Report struct {
-	Path  string
-	Value reading.Value
-}
-
-// Match finds what a message reports. ok is false when no reading has its
-// address; err says why a known address carries nonsense.
-func (t *Type) Match(m Message) (r Report, ok bool, err error) {
-	def := t.byWire.find(m.Address)
-	if def == nil {
-		return Report{}, false, nil
-	}
-	if len(m.Args) == 0 {
-		return Report{}, true, fmt.Errorf("%s came without a value", m.Address)
-	}
-	v, err := def.fromWire(m.Args[0])
-	if err != nil {
-		return Report{}, true, fmt.Errorf("%s: %w", m.Address, err)
-	}
-	vars, _ := def.address.match(m.Address[1:])
-	path, err := def.path.fill(vars)
-	if err != nil {
-		return Report{}, true, err
-	}
-	return Report{Path: path, Value: v}, true, nil
-}
-
-// Ask is the message that asks for one reading, or false when the device
-// cannot be asked.
-func (t *Type) Ask(path string) (Message, bool) {
-	def := t.Reading(path)
-	if t.Sheet.Link.Ask == nil || def == nil {
-		return Message{}, false
-	}
-	vars, _ := def.path.match(path)
-	address, err := def.address.fill(vars)
-	if err != nil {
-		return Message{}, false
-	}
-	m, err := evalMessage(*t.Sheet.Link.Ask, expr.Scope{Device: "x", Bind: map[string]string{"address": "/" + address}}, expr.Nothing{})
-	return m, err == nil
-}
-
-// Start lists the messages that open a link.
-func (t *Type) Start() []Message {
-	var out []Message
-	for _, spec := range t.Sheet.Link.Start {
-		if m, err := evalMessage(spec, expr.Scope{Device: "x"}, expr.Nothing{}); err == nil {
-			out = append(out, m)
-		}
-	}
-	return out
-}
-
-func evalMessage(spec MessageSpec, scope expr.Scope, w expr.World) (Message, error) {
-	p, err := compileMessage(spec, scope)
-	if err != nil {
-		return Message{}, err
-	}
-	return p.eval(w)
-}
-
-type messageProgram struct {
-	address *expr.Template
-	args    []any // *expr.Template, or a constant int or float64
-}
-
-func compileMessage(spec MessageSpec, scope expr.Scope) (*messageProgram, error) {
-	address, err := expr.CompileTemplate(spec.Address, scope)
-	if err != nil {
-		return nil, err
-	}
-	p := &messageProgram{address: address}
-	for _, a := range spec.Args {
-		switch v := a.(type) {
-		case string:
-			t, err := expr.CompileTemplate(v, scope)
-			if err != nil {
-				return nil, err
-			}
-			p.args = append(p.args, t)
-		case float64:
-			if v == math.Trunc(v) {
-				p.args = append(p.args, int(v))
-			} else {
-				p.args = append(p.args, v)
-			}
-		default:
-			return nil, fmt.Errorf("%s: an argument is a number or a text", spec.Address)
-		}
-	}
-	return p, nil
-}
-
-func (p *messageProgram) constant() bool {
-	for _, a := range p.args {
-		if t, ok := a.(*expr.Template); ok && !t.Constant() {
-			return false
-		}
-	}
-	return p.address.Constant()
-}
-
-func (p *messageProgram) eval(w expr.World) (Message, error) {
-	address, err := p.address.Eval(w)
-	if err != nil {
-		return Message{}, err
-	}
-	m := Message{Address: expr.Text(address)}
-	for _, a := range p.args {
-		if t, ok := a.(*expr.Template); ok {
-			v, err := t.Eval(w)
-			if err != nil {
-				return Message{}, err
-			}
-			if v == nil {
-				return Message{}, fmt.Errorf("%s has no value yet", t.Source)
-			}
-			if b, isBool := v.(bool); isBool {
-				v = boolInt(b)
-			}
-			a = v
-		}
-		m.Args = append(m.Args, a)
-	}
-	return m, nil
-}
-
-func boolInt(b bool) int {
-	if b {
-		return 1
-	}
-	return 0
-}
-
-// WireType is the type of the reading on the wire: int, float or text.
+// WireType is the type of the reading on the wire: int, float, text or bool.
 func (r *Reading) WireType() string {
 	switch {
 	case r.Wire != "":
 		return r.Wire
+	case r.Type == "bool" && r.json:
+		return "bool"
 	case r.Type == "bool" || r.Type == "int":
 		return "int"
 	case r.Type == "float" || r.Type == "db":
@@ -160,20 +26,35 @@ func (r *Reading) WireType() string {
 	return "text"
 }
 
-// fromWire turns an argument of a message into the reading's value.
+// fromWire turns what a message carries into the reading's value.
 func (r *Reading) fromWire(arg any) (reading.Value, error) {
-	if r.WireType() != "text" {
+	if r.taper != nil {
 		n, ok := asNumber(arg)
+		if s, isText := arg.(string); isText {
+			f, err := strconv.ParseFloat(s, 64)
+			n, ok = f, err == nil
+		}
 		if !ok || math.IsNaN(n) {
 			return nil, fmt.Errorf("%v is not a number", arg)
 		}
-		return r.normal(n)
+		return r.taper.Decibels(n), nil
 	}
-	s, ok := arg.(string)
-	if !ok {
+	if r.WireType() == "text" {
+		if s, ok := arg.(string); ok {
+			return r.normal(s)
+		}
+		if n, ok := asNumber(arg); ok && r.json {
+			return r.normal(n)
+		}
 		return nil, fmt.Errorf("%v is not a text", arg)
 	}
-	return r.normal(s)
+	if n, ok := asNumber(arg); ok && !math.IsNaN(n) {
+		return r.normal(n)
+	}
+	if s, ok := arg.(string); ok && r.Type != "text" && r.Type != "choice" {
+		return r.normal(s)
+	}
+	return nil, fmt.Errorf("%v is not a number", arg)
 }
 
 func asNumber(v any) (float64, bool) {
@@ -187,6 +68,16 @@ func asNumber(v any) (float64, bool) {
 	}
 	return 0, false
 }
+
+func boolInt(b bool) int {
+	if b {
+		return 1
+	}
+	return 0
+}
+
+// words for yes and no that devices use.
+var boolWords = map[string]float64{"true": 1, "on": 1, "yes": 1, "false": 0, "off": 0, "no": 0}
 
 // normal gives a value the type that the reading has inside.
 func (r *Reading) normal(v any) (reading.Value, error) {
@@ -203,6 +94,9 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 		var err error
 		n, err = strconv.ParseFloat(s, 64)
 		ok = err == nil && !math.IsNaN(n)
+		if word, isWord := boolWords[strings.ToLower(s)]; r.Type == "bool" && isWord {
+			n, ok = word, true
+		}
 	}
 	if !ok {
 		return nil, fmt.Errorf("%v is not a number", v)
@@ -222,11 +116,21 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 	return n, nil
 }
 
-// toWire turns the reading's value into the argument that sets it.
+// toWire turns the reading's value into what the message that sets it carries.
 func (r *Reading) toWire(v reading.Value) (any, error) {
+	if r.taper != nil {
+		if n, ok := asNumber(v); ok {
+			return r.taper.Number(n), nil
+		}
+		return nil, fmt.Errorf("%v is not a level", v)
+	}
 	switch r.WireType() {
 	case "text":
 		return expr.Text(v), nil
+	case "bool":
+		if n, ok := asNumber(v); ok {
+			return n != 0, nil
+		}
 	case "int":
 		if s, ok := v.(string); ok {
 			n, err := strconv.Atoi(s)
@@ -243,7 +147,7 @@ func (r *Reading) toWire(v reading.Value) (any, error) {
 			return n, nil
 		}
 	}
-	return nil, fmt.Errorf("%v cannot be sent for %s", v, r.Path)
+	return nil, fmt.Errorf("%v cannot be sent for %s", expr.Text(v), r.Path)
 }
 
 // Outside gives a value as the API shows it: the device's own number where the

@@ -2,8 +2,8 @@
 // fixed environment and the static analysis that tells which readings an
 // expression depends on.
 //
-// The environment is reading(path), expected(path), quality(path) and
-// name(path). Parameters are bound before compiling, so that a path such as
+// The environment is reading(path), expected(path), quality(path), name(path),
+// text(value), and value where a message is made or read. Parameters are bound before compiling, so that a path such as
 // 'mix/'+mix+'/program' folds to a constant; a path that still does not fold
 // is an error, because nothing could tell when to evaluate it again.
 package expr
@@ -19,6 +19,7 @@ import (
 
 	lib "github.com/expr-lang/expr"
 	"github.com/expr-lang/expr/ast"
+	"github.com/expr-lang/expr/parser"
 	"github.com/expr-lang/expr/vm"
 
 	"synaptor/internal/core/reading"
@@ -41,6 +42,9 @@ type Scope struct {
 	Device string
 	// Bind gives parameters and index values their constant text.
 	Bind map[string]string
+	// Texts are parameters whose text is itself a template, with the paths of a
+	// show: it is worked out where the expression is.
+	Texts map[string]string
 }
 
 // Program is a compiled expression. It may be used by several goroutines.
@@ -56,7 +60,9 @@ type environment struct {
 	Expected func(string) any    `expr:"expected"`
 	Quality  func(string) string `expr:"quality"`
 	Name     func(string) string `expr:"name"`
+	Text     func(any) string    `expr:"text"`
 	Event    map[string]any      `expr:"event"`
+	Value    any                 `expr:"value"`
 }
 
 // Compile checks an expression and binds its parameters.
@@ -92,12 +98,13 @@ func (p *Program) Constant() bool { return len(p.Deps) == 0 }
 type runner struct {
 	vm    vm.VM
 	world World
-	env   any // an environment whose functions ask world
+	env   environment // its functions ask world
 }
 
 var runners = sync.Pool{New: func() any {
 	r := &runner{}
 	r.env = environment{
+		Text:     Text,
 		Reading:  func(path string) any { return r.world.Reading(key(path)).Value },
 		Expected: func(path string) any { return expected(r.world.Reading(key(path))) },
 		Quality:  func(path string) string { return string(r.world.Reading(key(path)).Quality) },
@@ -107,11 +114,14 @@ var runners = sync.Pool{New: func() any {
 }}
 
 // Eval evaluates the expression.
-func (p *Program) Eval(w World) (any, error) {
+func (p *Program) Eval(w World) (any, error) { return p.EvalWith(w, nil) }
+
+// EvalWith evaluates the expression for a value that is sent or was received.
+func (p *Program) EvalWith(w World, value any) (any, error) {
 	r := runners.Get().(*runner)
-	r.world = w
-	v, err := r.vm.Run(p.vm, r.env)
-	r.world = nil
+	r.world, r.env.Value = w, value
+	v, err := r.vm.Run(p.vm, &r.env)
+	r.world, r.env.Value = nil, nil
 	runners.Put(r)
 	if err != nil {
 		return nil, fmt.Errorf("%s: %w", p.Source, firstLine(err))
@@ -165,6 +175,8 @@ func (p *patcher) Visit(node *ast.Node) {
 	case *ast.IdentifierNode:
 		if v, ok := p.scope.Bind[n.Value]; ok {
 			ast.Patch(node, &ast.StringNode{Value: v})
+		} else if source, ok := p.scope.Texts[n.Value]; ok {
+			p.text(node, source)
 		}
 	case *ast.BinaryNode:
 		l, lok := n.Left.(*ast.StringNode)
@@ -177,6 +189,35 @@ func (p *patcher) Visit(node *ast.Node) {
 			p.call(callee.Value, n)
 		}
 	}
+}
+
+// text puts the expression that a template stands for in place of its name.
+func (p *patcher) text(node *ast.Node, source string) {
+	parts, err := cutLoose(source)
+	if err != nil {
+		p.err = err
+		return
+	}
+	var sum ast.Node = &ast.StringNode{}
+	for _, part := range parts {
+		var n ast.Node = &ast.StringNode{Value: part.text}
+		if part.source != "" {
+			tree, err := parser.Parse(part.source)
+			if err != nil {
+				p.err = firstLine(err)
+				return
+			}
+			inner := &patcher{deps: p.deps}
+			ast.Walk(&tree.Node, inner)
+			if inner.err != nil {
+				p.err = inner.err
+				return
+			}
+			n = &ast.CallNode{Callee: &ast.IdentifierNode{Value: "text"}, Arguments: []ast.Node{tree.Node}}
+		}
+		sum = &ast.BinaryNode{Operator: "+", Left: sum, Right: n}
+	}
+	ast.Patch(node, sum)
 }
 
 func (p *patcher) call(fn string, n *ast.CallNode) {

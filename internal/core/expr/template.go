@@ -19,14 +19,20 @@ type part struct {
 	expr *Program // nil: text
 }
 
-// CompileTemplate checks a template. Braces cannot be nested; {{ and }} stand
+// piece is a part of a template's source: text, or an expression.
+type piece struct {
+	text   string
+	source string // of the expression; empty: text
+}
+
+// cutTemplate takes a template apart. Braces cannot be nested; {{ and }} stand
 // for braces themselves.
-func CompileTemplate(source string, scope Scope) (*Template, error) {
-	t := &Template{Source: source}
+func cutTemplate(source string) ([]piece, error) {
+	var out []piece
 	var text strings.Builder
 	flush := func() {
 		if text.Len() > 0 {
-			t.parts = append(t.parts, part{text: text.String()})
+			out = append(out, piece{text: text.String()})
 			text.Reset()
 		}
 	}
@@ -40,12 +46,12 @@ func CompileTemplate(source string, scope Scope) (*Template, error) {
 			if end < 0 {
 				return nil, fmt.Errorf("%q has a { without its }", source)
 			}
-			p, err := Compile(source[i+1:i+end], scope)
-			if err != nil {
-				return nil, err
-			}
 			flush()
-			t.parts = append(t.parts, part{expr: p})
+			inner := strings.TrimSpace(source[i+1 : i+end])
+			if inner == "" {
+				return nil, fmt.Errorf("%q has an empty {}", source)
+			}
+			out = append(out, piece{source: inner})
 			i += end
 		case source[i] == '}':
 			return nil, fmt.Errorf("%q has a } without its {", source)
@@ -54,6 +60,57 @@ func CompileTemplate(source string, scope Scope) (*Template, error) {
 		}
 	}
 	flush()
+	return out, nil
+}
+
+// cutLoose is cutTemplate for texts that people write by hand, which may hold
+// JSON: a { before a quote or a } stands for itself, and so does a } alone.
+func cutLoose(source string) ([]piece, error) {
+	var plain strings.Builder
+	open := false // inside of an expression
+	for i := 0; i < len(source); i++ {
+		c := source[i]
+		switch {
+		case strings.HasPrefix(source[i:], "{{"), strings.HasPrefix(source[i:], "}}") && !open && !strings.HasPrefix(source[i:], "}}}"):
+			plain.WriteString(source[i : i+2])
+			i++
+			continue
+		case c == '{' && !open:
+			rest := strings.TrimLeft(source[i+1:], " ")
+			if rest == "" || rest[0] == '"' || rest[0] == '}' {
+				plain.WriteString("{{")
+				continue
+			}
+			open = true
+		case c == '}' && !open:
+			plain.WriteString("}}")
+			continue
+		case c == '}':
+			open = false
+		}
+		plain.WriteByte(c)
+	}
+	return cutTemplate(plain.String())
+}
+
+// CompileTemplate checks a template.
+func CompileTemplate(source string, scope Scope) (*Template, error) {
+	pieces, err := cutTemplate(source)
+	if err != nil {
+		return nil, err
+	}
+	t := &Template{Source: source}
+	for _, p := range pieces {
+		if p.source == "" {
+			t.parts = append(t.parts, part{text: p.text})
+			continue
+		}
+		e, err := Compile(p.source, scope)
+		if err != nil {
+			return nil, err
+		}
+		t.parts = append(t.parts, part{expr: e})
+	}
 	return t, nil
 }
 
@@ -72,9 +129,12 @@ func (t *Template) Deps() []reading.Key {
 func (t *Template) Constant() bool { return len(t.Deps()) == 0 }
 
 // Eval gives the template's value: text, or the value of its only expression.
-func (t *Template) Eval(w World) (any, error) {
+func (t *Template) Eval(w World) (any, error) { return t.EvalWith(w, nil) }
+
+// EvalWith is Eval for a value that is sent.
+func (t *Template) EvalWith(w World, value any) (any, error) {
 	if len(t.parts) == 1 && t.parts[0].expr != nil {
-		return t.parts[0].expr.Eval(w)
+		return t.parts[0].expr.EvalWith(w, value)
 	}
 	var b strings.Builder
 	for _, p := range t.parts {
@@ -82,7 +142,7 @@ func (t *Template) Eval(w World) (any, error) {
 			b.WriteString(p.text)
 			continue
 		}
-		v, err := p.expr.Eval(w)
+		v, err := p.expr.EvalWith(w, value)
 		if err != nil {
 			return nil, err
 		}

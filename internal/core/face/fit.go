@@ -23,6 +23,9 @@ var (
 	latinExt []byte
 )
 
+// FontFile is the face font, for those who draw pictures of text.
+func FontFile() []byte { return latin }
+
 // Font measures text as the interface sets it, without kerning.
 type Font struct {
 	parts []*sfnt.Font

@@ -65,7 +65,7 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 			a := &s.Type.Sheet.Actions[i]
 			var found []Result
 			if len(words) == 0 {
-				found = []Result{whole(s, a)}
+				found = []Result{whole(s, a, k)}
 			} else {
 				found = actions(s, a, words, k)
 			}
@@ -85,11 +85,11 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 }
 
 // whole is an action with its parameters still open.
-func whole(s Source, a *device.ActionSpec) Result {
+func whole(s Source, a *device.ActionSpec, k device.Known) Result {
 	r := result(s, a)
 	for _, p := range a.Params {
-		if p.Default != "" {
-			r.Params[p.ID] = p.Default
+		if d := p.DefaultNow(s.Device, k); d != "" {
+			r.Params[p.ID] = d
 		} else {
 			r.Missing = append(r.Missing, p.ID)
 		}
@@ -131,7 +131,12 @@ func actions(s Source, a *device.ActionSpec, words []string, k device.Known) []R
 			continue
 		}
 		r := result(s, a)
-		r.Params, r.score = v.params, score-v.penalty
+		r.Params, r.Missing, r.score = v.params, v.missing, score-v.penalty
+		if len(v.missing) > 0 {
+			r.Title = openTitle(a, v.params)
+			out = append(out, r)
+			continue
+		}
 		b, err := s.Type.Bind(s.Device, a.ID, v.params, 25)
 		if err != nil {
 			continue
@@ -158,6 +163,7 @@ func literal(title string) []string {
 
 type variant struct {
 	params  map[string]string
+	missing []string // parameters that are typed in
 	bag     bag
 	penalty int
 }
@@ -168,25 +174,29 @@ type variant struct {
 func variants(s Source, a *device.ActionSpec, k device.Known) []variant {
 	out := []variant{{params: map[string]string{}, bag: bag{}}}
 	for _, p := range a.Params {
-		choices := s.Type.ParamChoices(p, s.Device, k)
-		choices = slices.DeleteFunc(choices, func(c device.Choice) bool { return c.Gone })
-		if len(choices) == 0 {
-			choices = []device.Choice{{Value: p.Default, Name: p.Default}}
-		}
+		preset := p.DefaultNow(s.Device, k)
 		var next []variant
 		for _, v := range out {
+			choices := s.Type.ParamChoices(a, p, s.Device, v.params, k)
+			choices = slices.DeleteFunc(choices, func(c device.Choice) bool { return c.Gone })
+			if len(choices) == 0 {
+				choices = []device.Choice{{Value: preset, Name: preset}}
+			}
 			for _, c := range choices {
 				if len(next) == maxVariants {
 					break
 				}
-				n := variant{params: map[string]string{p.ID: c.Value}, bag: bag{}.with(v.bag), penalty: v.penalty}
+				n := variant{params: map[string]string{p.ID: c.Value}, bag: bag{}.with(v.bag), penalty: v.penalty, missing: v.missing}
 				for id, val := range v.params {
 					n.params[id] = val
 				}
 				switch {
-				case p.Default == "":
+				case c.Value == "":
+					n.missing = append(slices.Clip(n.missing), p.ID)
+					delete(n.params, p.ID)
+				case preset == "":
 					n.bag.add(weightValue, c.Name, c.Value)
-				case c.Value != p.Default:
+				case c.Value != preset:
 					n.bag.add(weightOther, p.Title+" "+c.Name)
 					n.penalty += 2
 				}
@@ -201,7 +211,7 @@ func variants(s Source, a *device.ActionSpec, k device.Known) []variant {
 func kits(s Source, kit *device.KitSpec, words []string, k device.Known) []Result {
 	each := []device.Choice{{}}
 	if kit.Each != "" {
-		each = s.Type.Choices(kit.Each, s.Device, k)
+		each = s.Type.Choices(kit.Each, s.Device, nil, k)
 	}
 	var out []Result
 	for i, c := range each {

@@ -200,6 +200,17 @@ func (t *Table) Assume(k Key, v Value, now time.Time, entry string) (changed boo
 	return before != c.Reading
 }
 
+// Seed sets the value of a reading that was never heard, as what it was last
+// known to be; it stays unknown. It reports whether it did.
+func (t *Table) Seed(k Key, v Value) bool {
+	c := t.ensure(k)
+	if c.Value != nil {
+		return false
+	}
+	c.Value = v
+	return true
+}
+
 // Withdraw ends the expectations of a command that never left.
 func (t *Table) Withdraw(command uint64) (keys []Key) {
 	for k, c := range t.waiting {

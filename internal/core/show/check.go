@@ -26,8 +26,9 @@ var hostLabel = regexp.MustCompile(`^[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?
 
 // CheckDevice says what is wrong with a device before it is stored, one error
 // a field: an unusable name or one that another device has, a host that is
-// neither a name (RFC 1123) nor an IP address, a port out of range.
-func (s *Show) CheckDevice(d *Device) []*FieldError {
+// neither a name (RFC 1123) nor an IP address, a port out of range. Devices that
+// are not reached over a network need neither.
+func (s *Show) CheckDevice(d *Device, networked bool) []*FieldError {
 	var errs []*FieldError
 	add := func(field, text string) { errs = append(errs, &FieldError{field, text}) }
 	if text := checkName(d.Name); text != "" {
@@ -39,11 +40,16 @@ func (s *Show) CheckDevice(d *Device) []*FieldError {
 			}
 		}
 	}
-	if text := CheckHost(d.Host); text != "" {
-		add("host", text)
+	if networked {
+		if text := CheckHost(d.Host); text != "" {
+			add("host", text)
+		}
+		if d.Port < 1 || d.Port > 65535 {
+			add("port", "A port is a number from 1 to 65535.")
+		}
 	}
-	if d.Port < 1 || d.Port > 65535 {
-		add("port", "A port is a number from 1 to 65535.")
+	if len(d.User) > 200 || strings.ContainsFunc(d.User, unicode.IsControl) {
+		add("user", "A user name has at most 200 characters, on one line.")
 	}
 	if d.FrameRate < 0 || d.FrameRate > 240 {
 		add("frameRate", "A frame rate is between 1 and 240 frames per second, or 0 for the show's.")
@@ -53,6 +59,9 @@ func (s *Show) CheckDevice(d *Device) []*FieldError {
 
 // Address is the device's host and port in the form a person types.
 func (e *Device) Address() string {
+	if e.Port == 0 {
+		return "this computer"
+	}
 	if strings.Contains(e.Host, ":") {
 		return fmt.Sprintf("[%s]:%d", e.Host, e.Port)
 	}

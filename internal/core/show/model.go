@@ -25,6 +25,15 @@ type Device struct {
 	Position int      `json:"position"`
 	// FrameRate of the device in frames per second; 0 means the show's.
 	FrameRate float64 `json:"frameRate,omitempty"`
+	// Secure asks for TLS where the protocol can.
+	Secure bool   `json:"secure,omitempty"`
+	User   string `json:"user,omitempty"`
+	// Secret is the id of its password or token in the store of secrets.
+	Secret string `json:"secret,omitempty"`
+	// Model is one of the sheet's models, chosen by hand.
+	Model string `json:"model,omitempty"`
+	// Parked devices have no link and raise no alarm; their mappings stay.
+	Parked bool `json:"parked,omitempty"`
 }
 
 // Controller is a set of controls that an operator touches.

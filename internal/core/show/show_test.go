@@ -152,7 +152,7 @@ func TestDevicesAreCheckedFieldByField(t *testing.T) {
 	} {
 		dev := good
 		c.change(&dev)
-		errs := s.CheckDevice(&dev)
+		errs := s.CheckDevice(&dev, true)
 		switch {
 		case c.field == "" && len(errs) > 0:
 			t.Errorf("%s: %v", name, errs[0])

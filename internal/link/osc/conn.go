@@ -1,19 +1,16 @@
 package osc
 
 import (
+	"bytes"
 	"context"
 	"errors"
-	"fmt"
-	"io"
 	"net"
-	"strconv"
 	"syscall"
 	"time"
 
-	"golang.org/x/sys/unix"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/link"
+	"synaptor/internal/link/socket"
 )
 
 // TCP speaks OSC over TCP with SLIP framing.
@@ -32,42 +29,45 @@ func (TCP) Encode(msgs ...device.Message) ([]byte, error) {
 	return out, nil
 }
 
+// Show implements link.Driver.
+func (TCP) Show(payload []byte) []string {
+	var out []string
+	r := NewFrameReader(bytes.NewReader(payload))
+	for {
+		frame, err := r.Next()
+		if err != nil {
+			return out
+		}
+		out = append(out, show(frame)...)
+	}
+}
+
+// show gives the messages of a packet as a person reads them.
+func show(packet []byte) []string {
+	msgs, err := Decode(packet)
+	if err != nil {
+		return []string{err.Error()}
+	}
+	out := make([]string, len(msgs))
+	for i, m := range msgs {
+		out[i] = m.String()
+	}
+	return out
+}
+
 // Dial implements link.Driver. What the kernel holds for longer than stale is
 // thrown away with the connection, so that nothing arrives late.
-func (TCP) Dial(ctx context.Context, host string, port int, stale time.Duration) (link.Conn, error) {
-	var d net.Dialer
-	c, err := d.DialContext(ctx, "tcp", net.JoinHostPort(host, strconv.Itoa(port)))
+func (TCP) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
+	tcp, err := socket.Dial(ctx, to.Host, to.Port, to.Stale)
 	if err != nil {
-		return nil, err
-	}
-	tcp := c.(*net.TCPConn)
-	if err := harden(tcp, stale); err != nil {
-		_ = c.Close()
 		return nil, err
 	}
 	raw, err := tcp.SyscallConn()
 	if err != nil {
-		_ = c.Close()
+		_ = tcp.Close()
 		return nil, err
 	}
 	return &conn{tcp: tcp, raw: raw, frames: NewFrameReader(tcp)}, nil
-}
-
-// harden makes the kernel drop the connection, with what it still holds, when
-// data stays unacknowledged for longer than stale, and when it is closed.
-func harden(c *net.TCPConn, stale time.Duration) error {
-	raw, err := c.SyscallConn()
-	if err != nil {
-		return fmt.Errorf("set the user time-out: %w", err)
-	}
-	var opt error
-	err = raw.Control(func(fd uintptr) {
-		opt = unix.SetsockoptInt(int(fd), unix.IPPROTO_TCP, unix.TCP_USER_TIMEOUT, int(stale.Milliseconds()))
-	})
-	if err := errors.Join(err, opt); err != nil {
-		return fmt.Errorf("set the user time-out: %w", err)
-	}
-	return errors.Join(c.SetNoDelay(true), c.SetLinger(0))
 }
 
 type conn struct {
@@ -77,23 +77,23 @@ type conn struct {
 }
 
 // Read implements link.Conn.
-func (c *conn) Read() ([]device.Message, error) {
+func (c *conn) Read() (link.Batch, error) {
 	frame, err := c.frames.Next()
 	switch {
 	case errors.Is(err, ErrOversized), errors.Is(err, ErrBadEscape):
-		return nil, &link.BadInput{Err: err}
+		return link.Batch{}, &link.BadInput{Err: err}
 	case err != nil:
-		return nil, err
+		return link.Batch{}, err
 	}
 	msgs, err := Decode(frame)
 	if err != nil {
-		return nil, &link.BadInput{Err: err}
+		return link.Batch{}, &link.BadInput{Err: err}
 	}
-	return msgs, nil
+	return link.Batch{Messages: msgs}, nil
 }
 
 // Write implements link.Conn.
-func (c *conn) Write(payload []byte, deadline time.Time) error {
+func (c *conn) Write(payload []byte, _ uint64, deadline time.Time) error {
 	if err := c.tcp.SetWriteDeadline(deadline); err != nil {
 		return err
 	}
@@ -101,26 +101,9 @@ func (c *conn) Write(payload []byte, deadline time.Time) error {
 	return errors.Join(err, c.tcp.SetWriteDeadline(time.Time{}))
 }
 
-// TryWrite implements link.Conn. A device that takes only a part counts as
-// lost: it has not read for far longer than any deadline.
-func (c *conn) TryWrite(payload []byte) (ok bool, err error) {
-	var n int
-	var sys error
-	err = c.raw.Write(func(fd uintptr) bool {
-		n, sys = unix.Write(int(fd), payload)
-		return true // never wait
-	})
-	switch {
-	case err != nil:
-		return false, err
-	case errors.Is(sys, unix.EAGAIN):
-		return false, nil
-	case sys != nil:
-		return false, sys
-	case n < len(payload):
-		return false, io.ErrShortWrite
-	}
-	return true, nil
+// TryWrite implements link.Conn.
+func (c *conn) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
+	return socket.TryWrite(c.raw, payload)
 }
 
 // Close implements link.Conn; it resets the connection.

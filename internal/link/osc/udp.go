@@ -46,11 +46,14 @@ func (UDP) Encode(msgs ...device.Message) ([]byte, error) {
 	return raw, nil
 }
 
+// Show implements link.Driver.
+func (UDP) Show(payload []byte) []string { return show(payload) }
+
 // Dial implements link.Driver. The socket is connected, so that the kernel
 // tells when nobody listens at the other end.
-func (UDP) Dial(ctx context.Context, host string, port int, _ time.Duration) (link.Conn, error) {
+func (UDP) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 	var d net.Dialer
-	c, err := d.DialContext(ctx, "udp", net.JoinHostPort(host, strconv.Itoa(port)))
+	c, err := d.DialContext(ctx, "udp", net.JoinHostPort(to.Host, strconv.Itoa(to.Port)))
 	if err != nil {
 		return nil, err
 	}
@@ -70,20 +73,20 @@ type datagrams struct {
 }
 
 // Read implements link.Conn.
-func (c *datagrams) Read() ([]device.Message, error) {
+func (c *datagrams) Read() (link.Batch, error) {
 	n, err := c.udp.Read(c.buf)
 	if err != nil {
-		return nil, err
+		return link.Batch{}, err
 	}
 	msgs, err := Decode(c.buf[:n])
 	if err != nil {
-		return nil, &link.BadInput{Err: err}
+		return link.Batch{}, &link.BadInput{Err: err}
 	}
-	return msgs, nil
+	return link.Batch{Messages: msgs}, nil
 }
 
 // Write implements link.Conn.
-func (c *datagrams) Write(payload []byte, deadline time.Time) error {
+func (c *datagrams) Write(payload []byte, _ uint64, deadline time.Time) error {
 	if err := c.udp.SetWriteDeadline(deadline); err != nil {
 		return err
 	}
@@ -92,7 +95,7 @@ func (c *datagrams) Write(payload []byte, deadline time.Time) error {
 }
 
 // TryWrite implements link.Conn.
-func (c *datagrams) TryWrite(payload []byte) (ok bool, err error) {
+func (c *datagrams) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
 	var sys error
 	err = c.raw.Write(func(fd uintptr) bool {
 		_, sys = unix.Write(int(fd), payload)

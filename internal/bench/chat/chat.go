@@ -1,0 +1,189 @@
+// Package chat is the bench's chat and stream service: it takes messages and
+// clip marks, and tells of follows and messages, over HTTP with a bearer token.
+package chat
+
+import (
+	"crypto/subtle"
+	"encoding/json"
+	"fmt"
+	"io"
+	"net/http"
+	"strings"
+	"sync"
+	"time"
+
+	"synaptor/internal/bench/panel"
+	"synaptor/internal/core/device"
+)
+
+// Token lets a client in.
+const Token = "perseids-2026"
+
+const model = "Larkfell bench audience service, version 5.1"
+
+// event is something that the next change is told with.
+type event struct {
+	name   string
+	fields map[string]any
+}
+
+type machine struct {
+	v      *panel.Values
+	events []event
+	clips  int
+}
+
+func newMachine() panel.Machine {
+	m := &machine{v: panel.NewValues()}
+	m.v.Add("/viewers", 137)
+	m.v.Add("/followers", 2210)
+	m.v.Add("/messages", 0)
+	m.v.Add("/last/who", "")
+	m.v.Add("/last/text", "")
+	m.v.Add("/slow", false)
+	m.v.Add("/clip", "")
+	m.v.Add("/model", model)
+	return m
+}
+
+// Values implements panel.Machine.
+func (m *machine) Values() *panel.Values { return m.v }
+
+// Tick implements panel.Machine: nothing here moves by itself.
+func (m *machine) Tick(time.Time) ([]device.Message, bool) { return nil, false }
+
+// Do implements panel.Machine. /say and /follow are done by the audience, on
+// the front panel.
+func (m *machine) Do(msg device.Message, _ time.Time) ([]device.Message, error) {
+	text, _ := panel.Arg(msg, 0).(string)
+	switch msg.Address {
+	case "/send":
+		return m.message("Larkfell", text)
+	case "/say":
+		who, words, ok := strings.Cut(text, ": ")
+		if !ok {
+			who, words = "somebody", text
+		}
+		return m.message(who, words)
+	case "/follow":
+		if text == "" {
+			return nil, fmt.Errorf("a follow needs a name")
+		}
+		m.events = append(m.events, event{"follow", map[string]any{"who": text}})
+		return []device.Message{m.v.Put("/followers", m.v.Int("/followers")+1)}, nil
+	case "/clip":
+		if len(text) > 80 {
+			return nil, fmt.Errorf("the title of a clip has at most 80 bytes")
+		}
+		m.clips++
+		name := fmt.Sprintf("Clip %d", m.clips)
+		if text != "" {
+			name += ": " + text
+		}
+		m.events = append(m.events, event{"clip", map[string]any{"title": name}})
+		return []device.Message{m.v.Put("/clip", name)}, nil
+	case "/slow", "/viewers":
+		old, _ := m.v.Get(msg.Address)
+		v, err := panel.Accept(msg.Address, old, panel.Arg(msg, 0), panel.Limits{Min: 0, Max: 1e6})
+		if err != nil {
+			return nil, err
+		}
+		return []device.Message{m.v.Put(msg.Address, v)}, nil
+	}
+	return nil, fmt.Errorf("%s cannot be set", msg.Address)
+}
+
+func (m *machine) message(who, text string) ([]device.Message, error) {
+	if text = strings.TrimSpace(text); text == "" || len(text) > 300 {
+		return nil, fmt.Errorf("a message has 1 to 300 bytes")
+	}
+	m.events = append(m.events, event{"message", map[string]any{"who": who, "text": text}})
+	return []device.Message{m.v.Put("/messages", m.v.Int("/messages")+1), m.v.Put("/last/who", who), m.v.Put("/last/text", text)}, nil
+}
+
+// Server is the stand-in on its socket.
+type Server struct {
+	*panel.Core
+	*panel.Web
+	events *panel.Events
+
+	mu      sync.Mutex
+	current *machine
+}
+
+// Start listens on a TCP address, such as 127.0.0.1:7437. changed may be nil.
+func Start(addr string, changed func()) (*Server, error) {
+	s := &Server{}
+	s.Core = panel.NewCore("chat", "Chat and stream service", time.Second, func() panel.Machine {
+		m := newMachine()
+		s.mu.Lock()
+		s.current = m.(*machine)
+		s.mu.Unlock()
+		return m
+	}, changed)
+	e := panel.NewEvents(s.Core)
+	s.events = e
+	mux := http.NewServeMux()
+	mux.Handle("GET /events", e)
+	mux.HandleFunc("GET /status", e.Ask)
+	mux.HandleFunc("GET /status/", e.Ask)
+	mux.HandleFunc("POST /messages", s.post("/send", "text"))
+	mux.HandleFunc("POST /clips", s.post("/clip", "title"))
+	mux.HandleFunc("PUT /slow", e.Put)
+	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, func(r *http.Request) bool {
+		token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+		return ok && subtle.ConstantTimeCompare([]byte(token), []byte(Token)) == 1
+	}, s.raising(mux)))
+	e.Web = s.Web
+	if err := s.Core.Start(s.Web); err != nil {
+		return nil, fmt.Errorf("start the bench's chat and stream service: %w", err)
+	}
+	return s, nil
+}
+
+// post carries out a message whose text is a field of the body.
+func (s *Server) post(address, field string) http.HandlerFunc {
+	return func(w http.ResponseWriter, r *http.Request) {
+		var body map[string]any
+		b, err := io.ReadAll(io.LimitReader(r.Body, 1<<16))
+		if err != nil || json.Unmarshal(b, &body) != nil {
+			s.Refuse(w, http.StatusBadRequest, "the body is no JSON")
+			return
+		}
+		text, _ := body[field].(string)
+		s.events.Carry(w, r, device.Message{Address: address, Args: []any{text}})
+	}
+}
+
+// raising tells the events of a request once it has been carried out.
+func (s *Server) raising(next http.Handler) http.Handler {
+	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		next.ServeHTTP(w, r)
+		if r.Method != http.MethodGet {
+			s.raise()
+		}
+	})
+}
+
+// raise tells the events that happened since.
+func (s *Server) raise() {
+	s.mu.Lock()
+	m := s.current
+	s.mu.Unlock()
+	for _, e := range s.Take(m) {
+		s.events.Raise(e.name, e.fields)
+	}
+}
+
+// Take returns the events of a machine and forgets them.
+func (s *Server) Take(m *machine) (events []event) {
+	s.Locked(func() { events, m.events = m.events, nil })
+	return events
+}
+
+// Operate implements panel.StandIn.
+func (s *Server) Operate(m device.Message) error {
+	err := s.Core.Operate(m)
+	s.raise()
+	return err
+}

@@ -1,0 +1,409 @@
+package panel
+
+import (
+	"slices"
+	"sync"
+	"time"
+
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/core/device"
+)
+
+// Machine is the simulation behind a stand-in. It has no socket and no clock of
+// its own; Core calls it with its lock held.
+type Machine interface {
+	// Values is its state.
+	Values() *Values
+	// Do carries out a message and returns what changed. An error is the
+	// sentence that the client is told.
+	Do(m device.Message, now time.Time) ([]device.Message, error)
+	// Tick moves what moves by itself and reports whether anything still does.
+	Tick(now time.Time) (changed []device.Message, running bool)
+}
+
+// Socket is the network side of a stand-in.
+type Socket interface {
+	// Open listens, at the same address as before.
+	Open() error
+	// Cut closes the socket and every connection.
+	Cut()
+}
+
+// Core runs a machine: it carries out messages, keeps followers up to date and
+// moves time on.
+type Core struct {
+	id, title string
+	make      func() Machine
+	socket    Socket
+	every     time.Duration
+	changed   func() // called after every change, without locks held
+
+	mu        sync.Mutex
+	machine   Machine
+	faults    faults.Faults
+	recent    Recent
+	followers map[*Follower]bool
+	ticking   bool
+	stopped   bool
+	wg        sync.WaitGroup
+}
+
+// Follower is told of changes.
+type Follower struct {
+	tell func(due time.Time, msgs []device.Message)
+}
+
+// restartTakes is how long a device that lost its power is away.
+const restartTakes = 600 * time.Millisecond
+
+// NewCore makes a core for machines that tick at an interval. It is used with
+// Start once its socket is known.
+func NewCore(id, title string, every time.Duration, makeMachine func() Machine, changed func()) *Core {
+	if changed == nil {
+		changed = func() {}
+	}
+	return &Core{id: id, title: title, make: makeMachine, machine: makeMachine(), every: every, changed: changed, followers: map[*Follower]bool{}}
+}
+
+// Start opens the socket.
+func (c *Core) Start(s Socket) error {
+	c.socket = s
+	if err := s.Open(); err != nil {
+		return err
+	}
+	c.mu.Lock()
+	c.run()
+	c.mu.Unlock()
+	return nil
+}
+
+// ID implements StandIn.
+func (c *Core) ID() string { return c.id }
+
+// Title implements StandIn.
+func (c *Core) Title() string { return c.title }
+
+// View implements StandIn.
+func (c *Core) View() View {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return View{Values: c.machine.Values().Shown(), Clients: len(c.followers), Faults: c.faults, Recent: append([]string{}, c.recent...)}
+}
+
+// Faults gives the faults as they are set.
+func (c *Core) Faults() faults.Faults {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.faults
+}
+
+// Handle carries out a message that a client sent. heard is false when a fault
+// kept it from being heard: nothing must be answered then.
+func (c *Core) Handle(m device.Message) (heard bool, err error) {
+	c.mu.Lock()
+	if c.faults.Silent || c.faults.Lost() {
+		c.mu.Unlock()
+		return false, nil
+	}
+	c.recent.Note(m.String())
+	err = c.apply(m)
+	c.mu.Unlock()
+	c.changed()
+	return true, err
+}
+
+// Asked tells whether a question is heard, and gives what it is answered with:
+// one value, or all of them for an empty address.
+func (c *Core) Asked(address string) (heard bool, msgs []device.Message) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.faults.Silent {
+		return false, nil
+	}
+	if address == "" {
+		return true, c.machine.Values().All()
+	}
+	if v, ok := c.machine.Values().Get(address); ok {
+		return true, []device.Message{{Address: address, Args: []any{v}}}
+	}
+	return true, nil
+}
+
+// Due is when an answer that is given now leaves.
+func (c *Core) Due() time.Time {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return time.Now().Add(c.faults.Delay())
+}
+
+// Operate implements StandIn.
+func (c *Core) Operate(m device.Message) error {
+	c.mu.Lock()
+	err := c.apply(m)
+	c.mu.Unlock()
+	c.changed()
+	return err
+}
+
+// apply changes the state and tells every follower; the lock is held.
+func (c *Core) apply(m device.Message) error {
+	changes, err := c.machine.Do(m, time.Now())
+	if err != nil {
+		return err
+	}
+	c.tell(changes)
+	c.run()
+	return nil
+}
+
+func (c *Core) tell(changes []device.Message) {
+	if len(changes) == 0 || c.faults.Silent || c.faults.Lost() {
+		return
+	}
+	due := time.Now().Add(c.faults.Delay())
+	for f := range c.followers {
+		f.tell(due, changes)
+	}
+}
+
+// run starts the clock where something moves; the lock is held.
+func (c *Core) run() {
+	if c.ticking || c.stopped {
+		return
+	}
+	changes, running := c.machine.Tick(time.Now())
+	c.tell(changes)
+	if running {
+		c.ticking = true
+		c.wg.Add(1)
+		go c.clock()
+	}
+}
+
+func (c *Core) clock() {
+	defer c.wg.Done()
+	t := time.NewTicker(c.every)
+	defer t.Stop()
+	for range t.C {
+		c.mu.Lock()
+		changes, running := c.machine.Tick(time.Now())
+		c.tell(changes)
+		end := !running || c.stopped
+		if end {
+			c.ticking = false
+		}
+		c.mu.Unlock()
+		if len(changes) > 0 || end {
+			c.changed()
+		}
+		if end {
+			return
+		}
+	}
+}
+
+// Follow has a function called with every change from now on. It must not block
+// and not call back.
+func (c *Core) Follow(tell func(due time.Time, msgs []device.Message)) *Follower {
+	f := &Follower{tell}
+	c.mu.Lock()
+	c.followers[f] = true
+	c.mu.Unlock()
+	c.changed()
+	return f
+}
+
+// FollowAll is Follow that tells everything there is first.
+func (c *Core) FollowAll(tell func(due time.Time, msgs []device.Message)) *Follower {
+	f := &Follower{tell}
+	c.mu.Lock()
+	if !c.faults.Silent {
+		tell(time.Now().Add(c.faults.Delay()), c.machine.Values().All())
+	}
+	c.followers[f] = true
+	c.mu.Unlock()
+	c.changed()
+	return f
+}
+
+// Leave ends a Follow; a nil follower is none.
+func (c *Core) Leave(f *Follower) {
+	if f == nil {
+		return
+	}
+	c.mu.Lock()
+	delete(c.followers, f)
+	c.mu.Unlock()
+	c.changed()
+}
+
+// SetFaults implements StandIn. Cutting the link closes the socket; taking the
+// fault back opens it again at the same address.
+func (c *Core) SetFaults(f faults.Faults) error {
+	c.mu.Lock()
+	was := c.faults
+	c.faults = f
+	c.mu.Unlock()
+	var err error
+	switch {
+	case f.Cut && !was.Cut:
+		c.socket.Cut()
+	case !f.Cut && was.Cut:
+		err = reopen(c.socket)
+	}
+	c.changed()
+	return err
+}
+
+// reopen opens a socket again; the port may be held a moment longer.
+func reopen(s Socket) (err error) {
+	for range 50 {
+		if err = s.Open(); err == nil {
+			return nil
+		}
+		time.Sleep(20 * time.Millisecond)
+	}
+	return err
+}
+
+// Restart implements StandIn.
+func (c *Core) Restart() {
+	c.socket.Cut()
+	c.mu.Lock()
+	c.machine = c.make()
+	c.faults.Cut = false
+	c.wg.Add(1)
+	c.mu.Unlock()
+	go func() {
+		defer c.wg.Done()
+		time.Sleep(restartTakes)
+		c.mu.Lock()
+		off := c.stopped || c.faults.Cut
+		if !off {
+			c.run()
+		}
+		c.mu.Unlock()
+		if !off {
+			_ = reopen(c.socket) // a port that somebody took stays taken; the link says so
+		}
+		c.changed()
+	}()
+	c.changed()
+}
+
+// Close implements StandIn.
+func (c *Core) Close() {
+	c.mu.Lock()
+	c.stopped = true
+	c.mu.Unlock()
+	c.socket.Cut()
+	c.wg.Wait()
+}
+
+// Outbox writes to one client in order, each message when it is due. A client
+// that does not read is sent away.
+type Outbox struct {
+	out  chan outgoing
+	gone chan struct{}
+	once sync.Once
+	drop func()
+}
+
+type outgoing struct {
+	due  time.Time
+	data []byte
+}
+
+// NewOutbox starts to write; drop ends the client's connection.
+func NewOutbox(write func([]byte) error, drop func()) *Outbox {
+	o := &Outbox{out: make(chan outgoing, 4096), gone: make(chan struct{}), drop: drop}
+	go o.run(write)
+	return o
+}
+
+// Send queues a message; it never waits.
+func (o *Outbox) Send(due time.Time, data []byte) {
+	select {
+	case o.out <- outgoing{due, data}:
+	default:
+		o.drop()
+	}
+}
+
+// Close ends the outbox.
+func (o *Outbox) Close() { o.once.Do(func() { close(o.gone) }) }
+
+func (o *Outbox) run(write func([]byte) error) {
+	for {
+		select {
+		case m := <-o.out:
+			if wait := time.Until(m.due); wait > 0 {
+				select {
+				case <-time.After(wait):
+				case <-o.gone:
+					return
+				}
+			}
+			if write(m.data) != nil {
+				o.drop()
+				return
+			}
+		case <-o.gone:
+			return
+		}
+	}
+}
+
+// OneOf checks that a text is among others.
+func OneOf(v any, options ...string) (string, bool) {
+	s, ok := v.(string)
+	return s, ok && slices.Contains(options, s)
+}
+
+// Locked runs a function while nothing else touches the machine.
+func (c *Core) Locked(f func()) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	f()
+}
+
+// Queue hands messages on in order, each batch when it is due, to a function
+// that may wait.
+type Queue struct {
+	in   chan due
+	gone chan struct{}
+	once sync.Once
+}
+
+type due struct {
+	at   time.Time
+	msgs []device.Message
+}
+
+// NewQueue starts a queue.
+func NewQueue(hand func([]device.Message)) *Queue {
+	q := &Queue{in: make(chan due, 4096), gone: make(chan struct{})}
+	go func() {
+		for {
+			select {
+			case d := <-q.in:
+				time.Sleep(time.Until(d.at))
+				hand(d.msgs)
+			case <-q.gone:
+				return
+			}
+		}
+	}()
+	return q
+}
+
+// Put queues messages; where the queue is full they are lost.
+func (q *Queue) Put(at time.Time, msgs []device.Message) {
+	select {
+	case q.in <- due{at, msgs}:
+	default:
+	}
+}
+
+// Close ends the queue.
+func (q *Queue) Close() { q.once.Do(func() { close(q.gone) }) }

@@ -1,0 +1,156 @@
+package device
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math"
+	"strconv"
+	"strings"
+)
+
+// Message is one message of a device in typed form. What its parts are depends
+// on the protocol:
+//
+//	osc      Address, and Args (int, float64 or string)
+//	jsonrpc  Address is the method, Body the params or the result
+//	http     Verb, Address (a path) and Body; an event of a stream has its name as Address
+//	mqtt     Address is the topic, Body the payload
+//	lines    Address is the line
+//	local    Address is the function, and Args
+type Message struct {
+	Verb    string `json:"verb,omitempty"`
+	Address string `json:"address"`
+	Args    []any  `json:"args,omitempty"`
+	Body    any    `json:"body,omitempty"`
+}
+
+// String gives the message as a person writes it by hand.
+func (m Message) String() string {
+	parts := []string{m.Address}
+	if m.Verb != "" {
+		parts = []string{m.Verb, m.Address}
+	}
+	for _, a := range m.Args {
+		if s, ok := a.(string); ok && (s == "" || strings.ContainsAny(s, " \"")) {
+			a = strconv.Quote(s)
+		}
+		parts = append(parts, fmt.Sprint(a))
+	}
+	if s, ok := m.Body.(string); ok {
+		parts = append(parts, s)
+	} else if m.Body != nil {
+		b, err := json.Marshal(m.Body)
+		if err != nil {
+			b = []byte(fmt.Sprint(m.Body))
+		}
+		parts = append(parts, string(b))
+	}
+	return strings.Join(parts, " ")
+}
+
+// verbs are the HTTP methods that a message may have.
+var verbs = map[string]bool{"GET": true, "PUT": true, "POST": true, "PATCH": true, "DELETE": true}
+
+// Parse reads a message that was written by hand, in the words of a driver:
+//
+//	osc, local  /lamp/1/on 1 0.5 "a text"
+//	jsonrpc     scene.show {"scene": 3}
+//	http        PUT /lamps/1 {"on": true}
+//	mqtt        lamps/1/on/set true
+//	lines       the line itself
+//
+// Arguments and bodies that are JSON keep their types; anything else is text.
+func Parse(driver, text string) (Message, error) {
+	text = strings.TrimSpace(text)
+	if text == "" {
+		return Message{}, errors.New("the message is empty")
+	}
+	if strings.ContainsAny(text, "\r\n\x00") {
+		return Message{}, errors.New("a message is one line")
+	}
+	switch driver {
+	case "lines":
+		return Message{Address: text}, nil
+	case "osc", "local":
+		words, err := split(text)
+		if err != nil {
+			return Message{}, err
+		}
+		if driver == "osc" && !strings.HasPrefix(words[0].text, "/") {
+			return Message{}, fmt.Errorf("an OSC address begins with a slash, %q does not", words[0].text)
+		}
+		m := Message{Address: words[0].text}
+		for _, w := range words[1:] {
+			m.Args = append(m.Args, w.value())
+		}
+		return m, nil
+	}
+	head, body, _ := strings.Cut(text, " ")
+	m := Message{Address: head}
+	if driver == "http" {
+		m.Verb = strings.ToUpper(head)
+		if !verbs[m.Verb] {
+			return Message{}, fmt.Errorf("a request begins with GET, PUT, POST, PATCH or DELETE, not with %q", head)
+		}
+		m.Address, body, _ = strings.Cut(strings.TrimSpace(body), " ")
+		if !strings.HasPrefix(m.Address, "/") {
+			return Message{}, fmt.Errorf("the path of a request begins with a slash, %q does not", m.Address)
+		}
+	}
+	if body = strings.TrimSpace(body); body == "" {
+		return m, nil
+	}
+	err := json.Unmarshal([]byte(body), &m.Body)
+	switch {
+	case err == nil:
+	case driver == "jsonrpc":
+		return Message{}, fmt.Errorf("the parameters are no JSON: %w", err)
+	default:
+		m.Body = body
+	}
+	return m, nil
+}
+
+// word is a part of a message by hand; quoted ones are texts.
+type word struct {
+	text   string
+	quoted bool
+}
+
+func (w word) value() any {
+	if w.quoted {
+		return w.text
+	}
+	if n, err := strconv.Atoi(w.text); err == nil && n >= math.MinInt32 && n <= math.MaxInt32 {
+		return n
+	}
+	if f, err := strconv.ParseFloat(w.text, 64); err == nil && !math.IsNaN(f) {
+		return f
+	}
+	return w.text
+}
+
+// split cuts a text at its spaces, but not inside of quotes.
+func split(text string) ([]word, error) {
+	var out []word
+	for text = strings.TrimSpace(text); text != ""; text = strings.TrimSpace(text) {
+		if text[0] != '"' {
+			head, rest, _ := strings.Cut(text, " ")
+			out = append(out, word{text: head})
+			text = rest
+			continue
+		}
+		quoted, err := strconv.QuotedPrefix(text)
+		if err != nil {
+			return nil, errors.New("a quote is not closed")
+		}
+		plain, err := strconv.Unquote(quoted)
+		if err != nil {
+			return nil, fmt.Errorf("%s: %w", quoted, err)
+		}
+		out = append(out, word{plain, true})
+		text = text[len(quoted):]
+	}
+	return out, nil
+}

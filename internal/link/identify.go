@@ -1,0 +1,128 @@
+package link
+
+import (
+	"context"
+	"errors"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+
+	"synaptor/internal/core/device"
+)
+
+// Candidate is a device type that may answer at an address.
+type Candidate struct {
+	Type   *device.Type
+	Driver Driver
+}
+
+// Found is what answers at an address.
+type Found struct {
+	Type  string `json:"type"`
+	Title string `json:"title"`
+	Role  string `json:"role"`
+	Port  int    `json:"port"`
+	// Model is what the device says it is, where it said so.
+	Model   string `json:"model"`
+	Version string `json:"version"`
+	// Locked says that it wants a user name or a password first.
+	Locked bool `json:"locked"`
+	// Note is a sentence on what stands in the way, or "".
+	Note string `json:"note"`
+}
+
+// identifyLimit bounds the search at one address.
+const identifyLimit = 1500 * time.Millisecond
+
+// Identify asks at a host what answers there: each candidate on its default
+// port, or all of them on the given one. It never looks anywhere else.
+func Identify(ctx context.Context, host string, port int, candidates []Candidate) []Found {
+	ctx, cancel := context.WithTimeout(ctx, identifyLimit)
+	defer cancel()
+	var mu sync.Mutex
+	var out []Found
+	var wg sync.WaitGroup
+	for _, c := range candidates {
+		at := port
+		if at == 0 {
+			at = c.Type.Sheet.Link.Port
+		}
+		if c.Type.Sheet.Link.Identify == nil || c.Driver == nil || at == 0 {
+			continue // nothing tells it apart
+		}
+		wg.Go(func() {
+			f, ok := identify(ctx, host, at, c)
+			if !ok {
+				return
+			}
+			mu.Lock()
+			out = append(out, f)
+			mu.Unlock()
+		})
+	}
+	wg.Wait()
+	slices.SortFunc(out, func(a, b Found) int {
+		if a.Port != b.Port {
+			return a.Port - b.Port
+		}
+		return strings.Compare(a.Type, b.Type)
+	})
+	return out
+}
+
+func identify(ctx context.Context, host string, port int, c Candidate) (Found, bool) {
+	s := c.Type.Sheet
+	f := Found{Type: s.Type, Title: s.Title, Role: s.Role, Port: port}
+	conn, err := c.Driver.Dial(ctx, Target{Host: host, Port: port, Link: &s.Link, Stale: c.Type.Deadline, User: userOf(s)})
+	var auth *AuthError
+	if errors.As(err, &auth) {
+		f.Locked, f.Model, f.Note = true, auth.Found, "It wants a user name or a password."
+		f.Version = c.Type.Version(f.Model)
+		return f, f.Model == "" || c.Type.Identified(f.Model)
+	}
+	if err != nil {
+		return f, false
+	}
+	defer func() { _ = conn.Close() }()
+	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
+	defer stop()
+	m, ok := c.Type.Ask(s.Link.Identify.Reading)
+	if !ok {
+		return f, false
+	}
+	payload, err := c.Driver.Encode(m)
+	if err != nil || conn.Write(payload, 0, time.Now().Add(c.Type.Deadline)) != nil {
+		return f, false
+	}
+	for ctx.Err() == nil {
+		b, err := conn.Read()
+		var bad *BadInput
+		if errors.As(err, &bad) {
+			continue
+		}
+		if err != nil {
+			return f, false
+		}
+		for _, m := range b.Messages {
+			got, _ := c.Type.Match(m)
+			for _, r := range got.Reports {
+				if model, isText := r.Value.(string); isText && r.Path == s.Link.Identify.Reading {
+					f.Model, f.Version = model, c.Type.Version(model)
+					if v, old := c.Type.TooOld(model); old {
+						f.Note = "Its version " + v + " is older than " + s.Link.Identify.Minimum + ", which is needed."
+					}
+					return f, c.Type.Identified(model)
+				}
+			}
+		}
+	}
+	return f, false
+}
+
+func userOf(s *device.Sheet) string {
+	if s.Link.Login != nil {
+		return s.Link.Login.User
+	}
+	return ""
+}

@@ -1,0 +1,162 @@
+package link
+
+import (
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"synaptor/internal/core/device"
+)
+
+// Pack gives messages as bytes for drivers whose libraries do the encoding;
+// Unpack takes them out again.
+func Pack(msgs []device.Message) ([]byte, error) {
+	b, err := json.Marshal(msgs)
+	if err != nil {
+		return nil, fmt.Errorf("encode: %w", err)
+	}
+	return b, nil
+}
+
+// Unpack takes packed messages apart. What Pack made it can read.
+func Unpack(payload []byte) []device.Message {
+	var msgs []device.Message
+	_ = json.Unmarshal(payload, &msgs)
+	return msgs
+}
+
+// ShowPacked implements Driver.Show for packed messages.
+func ShowPacked(payload []byte) []string {
+	msgs := Unpack(payload)
+	out := make([]string, len(msgs))
+	for i, m := range msgs {
+		out[i] = m.String()
+	}
+	return out
+}
+
+// Body reads a payload that may be JSON or any text; an empty one is nil.
+func Body(payload []byte) any {
+	if len(payload) == 0 {
+		return nil
+	}
+	var v any
+	if json.Unmarshal(payload, &v) == nil {
+		return v
+	}
+	return string(payload)
+}
+
+// Inbox brings what a library's goroutines hear to the one that reads.
+type Inbox struct {
+	batches chan Batch
+	failed  chan error
+	quit    chan struct{}
+}
+
+// NewInbox returns an empty inbox.
+func NewInbox() *Inbox {
+	return &Inbox{batches: make(chan Batch, 256), failed: make(chan error, 1), quit: make(chan struct{})}
+}
+
+// Put hands in a batch; it waits while the reader is behind.
+func (i *Inbox) Put(b Batch) {
+	select {
+	case i.batches <- b:
+	case <-i.quit:
+	}
+}
+
+// Bad hands in nonsense.
+func (i *Inbox) Bad(err error) { i.fail(&BadInput{err}, true) }
+
+// Fail ends the connection.
+func (i *Inbox) Fail(err error) { i.fail(err, false) }
+
+func (i *Inbox) fail(err error, wait bool) {
+	if wait {
+		select {
+		case i.failed <- err:
+		case <-i.quit:
+		}
+		return
+	}
+	select {
+	case i.failed <- err:
+	default:
+	}
+}
+
+// Read implements Conn.Read.
+func (i *Inbox) Read() (Batch, error) {
+	select {
+	case b := <-i.batches:
+		return b, nil
+	case err := <-i.failed:
+		return Batch{}, err
+	case <-i.quit:
+		return Batch{}, errClosed
+	}
+}
+
+// Quit is closed when the inbox is.
+func (i *Inbox) Quit() <-chan struct{} { return i.quit }
+
+// Close ends the inbox; it is called once.
+func (i *Inbox) Close() { close(i.quit) }
+
+// Problem is a sentence that says why a link failed.
+type Problem string
+
+// Error implements error.
+func (p Problem) Error() string { return string(p) }
+
+const errClosed = Problem("The connection was closed.")
+
+// Handover passes payloads to a goroutine that may be busy.
+type Handover struct{ jobs chan Job }
+
+// Job is a payload of a command.
+type Job struct {
+	Payload []byte
+	Command uint64
+}
+
+// NewHandover returns a handover that holds nothing.
+func NewHandover() Handover { return Handover{make(chan Job)} }
+
+// Jobs gives the other side what is handed over.
+func (h Handover) Jobs() <-chan Job { return h.jobs }
+
+// Try hands over if the other side is idle.
+func (h Handover) Try(j Job) bool {
+	select {
+	case h.jobs <- j:
+		return true
+	default:
+		return false
+	}
+}
+
+// Until hands over before the deadline, or fails with ErrLate.
+func (h Handover) Until(j Job, deadline time.Time, quit <-chan struct{}) error {
+	t := time.NewTimer(time.Until(deadline))
+	defer t.Stop()
+	select {
+	case h.jobs <- j:
+		return nil
+	case <-quit:
+		return errClosed
+	case <-t.C:
+		return ErrLate
+	}
+}
+
+// JSON encodes a value of a message.
+func JSON(v any) ([]byte, error) {
+	b, err := json.Marshal(v)
+	if err != nil {
+		return nil, fmt.Errorf("encode: %w", err)
+	}
+	return b, nil
+}

@@ -1,0 +1,80 @@
+package store
+
+import (
+	"crypto/aes"
+	"crypto/cipher"
+	"crypto/rand"
+	"database/sql"
+	"errors"
+	"fmt"
+	"os"
+	"path/filepath"
+)
+
+// keyFile lies beside the database. It protects copies of the database, no
+// more: whoever has both can read the secrets.
+const keyFile = "secrets.key"
+
+// loadKey reads the key of the secrets, or makes one.
+func loadKey(dir string) (cipher.AEAD, error) {
+	path := filepath.Join(dir, keyFile)
+	key, err := os.ReadFile(path)
+	if errors.Is(err, os.ErrNotExist) {
+		key = make([]byte, 32)
+		_, _ = rand.Read(key) // it never fails
+		err = os.WriteFile(path, key, 0o600)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("open the key of the secrets: %w", err)
+	}
+	block, err := aes.NewCipher(key)
+	if err != nil {
+		return nil, fmt.Errorf("open the key of the secrets %s: %w", path, err)
+	}
+	return cipher.NewGCM(block)
+}
+
+// PutSecret stores a password or token, sealed with AES-256-GCM, and returns
+// the id by which edits refer to it. Secrets never change: a new password is a
+// new secret, so that undo brings the old one back.
+func (s *Show) PutSecret(text string) (string, error) {
+	id := rand.Text()
+	nonce := make([]byte, s.seal.NonceSize())
+	_, _ = rand.Read(nonce) // it never fails
+	box := s.seal.Seal(nonce, nonce, []byte(text), []byte(id))
+	if _, err := s.db.Exec(`INSERT INTO secret (id, box) VALUES (?, ?)`, id, box); err != nil {
+		return "", fmt.Errorf("store a password: %w", err)
+	}
+	return id, nil
+}
+
+// Secret opens a secret.
+func (s *Show) Secret(id string) (string, error) {
+	var box []byte
+	err := s.db.Get(&box, `SELECT box FROM secret WHERE id = ?`, id)
+	switch {
+	case errors.Is(err, sql.ErrNoRows):
+		return "", errors.New("this password is not stored here")
+	case err != nil:
+		return "", fmt.Errorf("read a password: %w", err)
+	case len(box) < s.seal.NonceSize():
+		return "", errors.New("this password is damaged")
+	}
+	text, err := s.seal.Open(nil, box[:s.seal.NonceSize()], box[s.seal.NonceSize():], []byte(id))
+	if err != nil {
+		return "", fmt.Errorf("the key file %s does not fit this password", keyFile)
+	}
+	return string(text), nil
+}
+
+// PurgeSecrets removes the secrets that neither the show nor any edit refers
+// to.
+func (s *Show) PurgeSecrets() error {
+	_, err := s.db.Exec(`DELETE FROM secret WHERE
+		NOT EXISTS (SELECT 1 FROM entity WHERE kind = 'device' AND instr(body, secret.id) > 0) AND
+		NOT EXISTS (SELECT 1 FROM edit WHERE instr(changes, secret.id) > 0)`)
+	if err != nil {
+		return fmt.Errorf("purge passwords: %w", err)
+	}
+	return nil
+}

@@ -1,0 +1,62 @@
+package store
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+
+	"database/sql"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// State is the database of what lives and is worth keeping, but is no edit:
+// what devices were last known to have.
+type State struct{ db *sqlx.DB }
+
+// OpenState opens, or makes, the state in a data folder.
+func OpenState(dir string) (*State, error) {
+	db, err := open(dir, "state", "NORMAL")
+	if err != nil {
+		return nil, err
+	}
+	return &State{db}, nil
+}
+
+// Close closes the database.
+func (s *State) Close() error { return s.db.Close() }
+
+// Named is a reading that names something.
+type Named struct {
+	Path  string `json:"path"`
+	Value any    `json:"value"`
+}
+
+// Keep stores the names that a device was last known to have.
+func (s *State) Keep(device string, names []Named) error {
+	body, err := json.Marshal(names)
+	if err != nil {
+		return fmt.Errorf("store what a device has: %w", err)
+	}
+	if _, err := s.db.Exec(`INSERT INTO known (device, body) VALUES (?, ?) ON CONFLICT (device) DO UPDATE SET body = excluded.body`, device, string(body)); err != nil {
+		return fmt.Errorf("store what a device has: %w", err)
+	}
+	return nil
+}
+
+// Known gives what was last stored of a device; nil when nothing was.
+func (s *State) Known(device string) ([]Named, error) {
+	var body []byte
+	err := s.db.Get(&body, `SELECT body FROM known WHERE device = ?`, device)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	var out []Named
+	if err == nil {
+		err = json.Unmarshal(body, &out)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read what a device has: %w", err)
+	}
+	return out, nil
+}

@@ -1,0 +1,433 @@
+package web
+
+import (
+	"errors"
+	"io"
+	"net/http"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+	"synaptor/internal/sheet"
+)
+
+// Created gives the id of what was made.
+type Created struct {
+	ID string `json:"id"`
+}
+
+func (s *server) addDevice(c *echo.Context) error {
+	var f edit.DeviceFields
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	id, err := s.Edit.AddDevice(who(c), f)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// NewDevices are devices to add at once.
+type NewDevices struct {
+	Devices []edit.DeviceFields `json:"devices"`
+}
+
+// CreatedAll gives the ids of what was made, in order.
+type CreatedAll struct {
+	IDs []string `json:"ids"`
+}
+
+const maxAdded = 50
+
+func (s *server) addDevices(c *echo.Context) error {
+	var f NewDevices
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if len(f.Devices) == 0 || len(f.Devices) > maxAdded {
+		return &badBody{"devices", "Tick 1 to 50 devices."}
+	}
+	ids, err := s.Edit.AddDevices(who(c), f.Devices)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, CreatedAll{ids})
+}
+
+// DeviceChange is a device as it was changed, with the revision it was read at.
+type DeviceChange struct {
+	Rev int64 `json:"rev"`
+	edit.DeviceFields
+}
+
+func (s *server) editDevice(c *echo.Context) error {
+	var f DeviceChange
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := s.Edit.EditDevice(who(c), c.Param("id"), f.Rev, f.DeviceFields); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) removeDevice(c *echo.Context) error {
+	if err := s.Edit.RemoveDevice(who(c), c.Param("id")); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) duplicateDevice(c *echo.Context) error {
+	id, err := s.Edit.DuplicateDevice(who(c), c.Param("id"))
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// Parked says whether a device is to have no link.
+type Parked struct {
+	Parked bool `json:"parked"`
+}
+
+func (s *server) parkDevice(c *echo.Context) error {
+	var p Parked
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	if err := s.Edit.ParkDevice(who(c), c.Param("id"), p.Parked); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+func (s *server) reconnect(c *echo.Context) error {
+	if s.Edit.Snapshot().Devices[c.Param("id")] == nil {
+		return edit.ErrNotFound
+	}
+	s.Engine.Reconnect(c.Param("id"))
+	return c.NoContent(http.StatusNoContent)
+}
+
+// Try is an action to try, with its parameters.
+type Try struct {
+	Action string            `json:"action"`
+	Params map[string]string `json:"params"`
+}
+
+func (s *server) tryAction(c *echo.Context) error {
+	at := time.Now()
+	var t Try
+	if err := read(c, &t, false); err != nil {
+		return err
+	}
+	r, err := s.Edit.Compile(edit.Action{Device: c.Param("id"), Action: t.Action, Params: t.Params})
+	if err != nil {
+		return err
+	}
+	id := journal.NextID()
+	s.Journal.Announce(id, at)
+	s.Engine.Input(engine.Input{Entry: id, At: at, Via: "rig", Actor: actor(c), Try: r})
+	return c.JSON(http.StatusAccepted, Created{id})
+}
+
+// actions lists what a device can be told to do.
+func (s *server) actions(c *echo.Context) error {
+	out := []*ActionDoc{}
+	found := false
+	s.Engine.View(func(v *engine.View) {
+		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+			found = true
+			for _, a := range d.Type.Sheet.Actions {
+				out = append(out, actionDoc(v, d, a.ID, nil))
+			}
+		}
+	})
+	if !found {
+		return edit.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// wire lists the last messages of a device, out and in, after a number.
+func (s *server) wire(c *echo.Context) error {
+	after, err := strconv.ParseInt(orText(c.QueryParam("after"), "0"), 10, 64)
+	if err != nil {
+		return &badBody{"after", "after is the number of a message."}
+	}
+	var w *link.Wire
+	s.Engine.View(func(v *engine.View) { w = v.Wire(c.Param("id")) })
+	if w == nil {
+		return edit.ErrNotFound
+	}
+	return c.JSON(http.StatusOK, w.Lines(after))
+}
+
+func orText(s, other string) string {
+	if s == "" {
+		return other
+	}
+	return s
+}
+
+// Place is a host to look at, and a port where just that one is meant.
+type Place struct {
+	Host string `json:"host"`
+	Port int    `json:"port,omitempty"`
+}
+
+// FoundDoc is what answers at an address, and whether it is in the rig already.
+type FoundDoc struct {
+	link.Found
+	// Known is the name of the device that has this address already.
+	Known string `json:"known"`
+	// Name is proposed for the new device.
+	Name string `json:"name"`
+	User string `json:"user"`
+}
+
+func (s *server) identify(c *echo.Context) error {
+	var p Place
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	p.Host = strings.TrimSpace(p.Host)
+	if text := show.CheckHost(p.Host); text != "" {
+		return &badBody{"host", text}
+	}
+	if p.Port < 0 || p.Port > 65535 {
+		return &badBody{"port", "A port is a number from 1 to 65535."}
+	}
+	snap := s.Edit.Snapshot()
+	var candidates []link.Candidate
+	for _, t := range snap.Sheets.Devices() {
+		candidates = append(candidates, link.Candidate{Type: t, Driver: s.Drivers.For(t)})
+	}
+	out := []FoundDoc{}
+	names := map[string]bool{}
+	for _, d := range snap.Show.Devices() {
+		names[d.Name] = true
+	}
+	for _, f := range link.Identify(c.Request().Context(), p.Host, p.Port, candidates) {
+		doc := FoundDoc{Found: f}
+		for _, d := range snap.Show.Devices() {
+			if d.Host == p.Host && d.Port == f.Port {
+				doc.Known = d.Name
+			}
+		}
+		base, _, _ := strings.Cut(f.Title, " (")
+		doc.Name = base
+		for n := 2; names[doc.Name]; n++ {
+			doc.Name = base + " " + strconv.Itoa(n)
+		}
+		names[doc.Name] = true
+		if login := snap.Sheets.Device(f.Type).Sheet.Link.Login; login != nil {
+			doc.User = login.User
+		}
+		out = append(out, doc)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// RollDoc is how one device answered the roll call.
+type RollDoc struct {
+	Device   string `json:"device"` // id
+	Name     string `json:"name"`
+	Answered bool   `json:"answered"`
+	TookUs   int64  `json:"tookUs"`
+	Problem  string `json:"problem"`
+}
+
+// rollLimit is how long a device may take to answer the roll call.
+const rollLimit = 1500 * time.Millisecond
+
+// rollCall asks every device now, and says who answered, and how fast.
+func (s *server) rollCall(c *echo.Context) error {
+	devices := s.Edit.Snapshot().Show.Devices()
+	out := make([]RollDoc, len(devices))
+	var wg sync.WaitGroup
+	for i, d := range devices {
+		wg.Go(func() { out[i] = s.roll(d) })
+	}
+	wg.Wait()
+	return c.JSON(http.StatusOK, out)
+}
+
+func (s *server) roll(d *show.Device) RollDoc {
+	doc := RollDoc{Device: d.ID, Name: d.Name}
+	if d.Parked {
+		doc.Problem = "It is parked."
+		return doc
+	}
+	var st link.State
+	var asked bool
+	look := func() {
+		s.Engine.View(func(v *engine.View) {
+			st = v.Link(d.ID)
+			t := v.Snap.Devices[d.ID]
+			asked = t != nil && t.Type != nil && t.Type.Sheet.Link.Identify != nil
+		})
+	}
+	look()
+	switch {
+	case st.Phase != link.Up:
+		doc.Problem = st.Problem
+		if doc.Problem == "" {
+			doc.Problem = "It has not answered yet."
+		}
+		return doc
+	case !asked:
+		doc.Problem = "Nothing tells whether it is there; its sheet knows no question."
+		return doc
+	}
+	start := time.Now()
+	took, err := s.Engine.Ping(d.ID, rollLimit)
+	if err != nil {
+		look()
+		doc.Problem = orText(st.Problem, "It did not answer within "+time.Since(start).Round(100*time.Millisecond).String()+".")
+		return doc
+	}
+	doc.Answered, doc.TookUs = true, took.Microseconds()
+	return doc
+}
+
+func (s *server) pictures(c *echo.Context) error {
+	out := []device.Choice{}
+	s.Engine.View(func(v *engine.View) {
+		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+			out = append(out, d.Type.PictureSources(d.ID, v)...)
+		}
+	})
+	return c.JSON(http.StatusOK, out)
+}
+
+// picture gives one frame of a picture of a device, no older than the frame
+// time of the rate that is asked for.
+func (s *server) picture(c *echo.Context) error {
+	rate := 5.0
+	if q := c.QueryParam("rate"); q != "" {
+		var err error
+		if rate, err = strconv.ParseFloat(q, 64); err != nil || rate <= 0 {
+			return &badBody{"rate", "rate is a number of frames a second."}
+		}
+	}
+	var url string
+	var ok bool
+	s.Engine.View(func(v *engine.View) {
+		for _, d := range v.Snap.Devices {
+			if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
+				url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
+			}
+		}
+	})
+	if !ok {
+		return edit.ErrNotFound
+	}
+	p, err := s.Media.Get(c.Request().Context(), url, rate)
+	if err != nil {
+		return echo.NewHTTPError(http.StatusBadGateway, err.Error())
+	}
+	h := c.Response().Header()
+	if p.Frozen {
+		h.Set("Synaptor-Frozen", "1")
+	}
+	h.Set("Last-Modified", p.At.UTC().Format(http.TimeFormat))
+	return c.Blob(http.StatusOK, p.Type, p.Data)
+}
+
+// SheetDoc is a device sheet that is loaded.
+type SheetDoc struct {
+	Type string `json:"type"`
+}
+
+func (s *server) importSheet(c *echo.Context) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody+1))
+	if err != nil {
+		return &badBody{"body", "The request could not be read: " + err.Error()}
+	}
+	typ, err := s.Own.Import(body)
+	var p sheet.Problem
+	if errors.As(err, &p) {
+		return &badBody{"sheet", "Line " + strconv.Itoa(p.Line) + ": " + p.Reason + "."}
+	}
+	if err != nil {
+		return err
+	}
+	if err := s.reload(); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, SheetDoc{typ})
+}
+
+func (s *server) removeSheet(c *echo.Context) error {
+	typ := c.Param("type")
+	for _, d := range s.Edit.Snapshot().Show.Devices() {
+		if d.Type == typ {
+			return &badBody{"type", d.Name + " uses this sheet. Give it another one first."}
+		}
+	}
+	if s.Own.Remove(typ) != nil {
+		return edit.ErrNotFound
+	}
+	if err := s.reload(); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// reload reads all sheets again.
+func (s *server) reload() error {
+	lib, err := s.Own.Load()
+	if err != nil {
+		return err
+	}
+	s.Edit.SetSheets(lib)
+	return nil
+}
+
+// sheetOf gives the sheet of a type as a file.
+func (s *server) sheetOf(c *echo.Context) error {
+	t := s.Edit.Snapshot().Sheets.Device(c.Param("type"))
+	if t == nil {
+		return edit.ErrNotFound
+	}
+	c.Response().Header().Set("Content-Disposition", `attachment; filename="`+t.Sheet.Type+`.json"`)
+	return c.JSONPretty(http.StatusOK, t.Sheet, "  ")
+}
+
+func (s *server) promote(c *echo.Context) error {
+	var n edit.NewSheet
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	typ, err := s.Edit.Promote(who(c), c.Param("id"), n, func(body []byte) (*sheet.Library, error) {
+		if _, err := s.Own.Import(body); err != nil {
+			return nil, err
+		}
+		return s.Own.Load()
+	})
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, SheetDoc{typ})
+}
+
+func (s *server) benchRestart(c *echo.Context) error {
+	st, err := s.standIn(c)
+	if err != nil {
+		return err
+	}
+	st.Restart()
+	return c.NoContent(http.StatusNoContent)
+}
