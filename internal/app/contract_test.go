@@ -100,7 +100,8 @@ func TestAnswersAreAsTheDocumentSays(t *testing.T) {
 		"/api/v1/pages/cut/controls/a1/path":          "/api/v1/pages/{page}/controls/{control}/path",
 		"/api/v1/pages/cut/controls/d4/path":          "/api/v1/pages/{page}/controls/{control}/path",
 		"/api/v1/readings":                            "/api/v1/readings", "/api/v1/journal": "/api/v1/journal", "/api/v1/journal/" + id: "/api/v1/journal/{id}",
-		"/api/v1/bench": "/api/v1/bench",
+		"/api/v1/bench": "/api/v1/bench", "/api/v1/devices/dome-switcher/actions": "/api/v1/devices/{id}/actions",
+		"/api/v1/devices/dome-switcher/pictures": "/api/v1/devices/{id}/pictures", "/api/v1/devices/dome-switcher/wire": "/api/v1/devices/{id}/wire",
 	} {
 		var v any
 		r.must(200, "GET", path, nil, &v)

@@ -8,16 +8,20 @@ import (
 	"synaptor/internal/bench/faults"
 )
 
+// deviceDoc is what the tests look at of a device.
+type deviceDoc struct {
+	ID, Name, Type, Host, Login  string
+	Port                         int
+	Rev                          int64
+	Uses                         []string
+	HasPassword, Factory, Parked bool
+}
+
 // doc is the part of the show that the tests look at.
 type doc struct {
 	Undo, Redo string
-	Devices    []struct {
-		ID, Name, Host string
-		Port           int
-		Rev            int64
-		Uses           []string
-	}
-	Mappings []struct {
+	Devices    []deviceDoc
+	Mappings   []struct {
 		ID         string
 		Rev        int64
 		Placements []struct{ Page, Control string }
@@ -36,6 +40,17 @@ func (r *rig) doc() doc {
 	var d doc
 	r.must(200, "GET", "/api/v1/show", nil, &d)
 	return d
+}
+
+func (r *rig) device(id string) deviceDoc {
+	r.Helper()
+	for _, d := range r.doc().Devices {
+		if d.ID == id {
+			return d
+		}
+	}
+	r.Fatalf("the show has no device %s", id)
+	return deviceDoc{}
 }
 
 // on tells what a control of the page does, in short.
@@ -220,7 +235,7 @@ func TestRiggingAnswersAtTheField(t *testing.T) {
 	}
 	// To a wrong port and back: the keys survive both.
 	l := r.follow("devices", "page:cut")
-	d := r.doc().Devices[0]
+	d := r.device("dome-switcher")
 	change := map[string]any{"rev": d.Rev, "name": d.Name, "type": "switcher.osc", "host": d.Host, "port": 1}
 	r.must(204, "PUT", "/api/v1/devices/dome-switcher", change, nil)
 	l.until("the link is down", func() bool { return l.device("dome-switcher")["phase"] == "down" && l.face("a1").Unknown })
@@ -233,7 +248,7 @@ func TestRiggingAnswersAtTheField(t *testing.T) {
 func TestARemovedDeviceLeavesItsKeysAndComesBack(t *testing.T) {
 	r := start(t).ready()
 	l := r.follow("page:cut")
-	if uses := r.doc().Devices[0].Uses; len(uses) != 17 {
+	if uses := r.device("dome-switcher").Uses; len(uses) != 17 {
 		t.Errorf("%d keys use the switcher, want 17", len(uses))
 	}
 	r.must(204, "DELETE", "/api/v1/devices/dome-switcher", nil, nil)

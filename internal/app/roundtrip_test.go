@@ -30,7 +30,7 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 			})
 			var made struct{ ID string }
 			r.must(202, "POST", "/api/v1/devices/"+d.ID+"/try", map[string]any{"action": a.ID, "params": params}, &made)
-			e := r.ended(made.ID)
+			e := r.entry(made.ID)
 			switch {
 			case e.Outcome == journal.Confirmed, e.Outcome == journal.Sent:
 			case e.Outcome == journal.Refused && slices.Contains(says, e.Reason) && e.Reason != "":
@@ -50,15 +50,6 @@ func (r *rig) connected(id string) {
 		r.Engine.View(func(v *engine.View) { p = v.Link(id).Phase })
 		return p == link.Up
 	})
-}
-
-// ended waits until a journal entry has its outcome.
-func (r *rig) ended(id string) (e journal.Entry) {
-	r.Helper()
-	r.eventually("entry "+id+" has ended", func() bool {
-		return r.call("GET", "/api/v1/journal/"+id, nil, &e) == 200 && e.Outcome != journal.UnderWay
-	})
-	return e
 }
 
 // someParams fills in every parameter of an action: the first choice, the

@@ -48,7 +48,7 @@ func TestABrokenSheetIsNamedByFileLineAndReasonAndTheRestLoads(t *testing.T) {
 		reason   string
 	}{
 		"not JSON":               {`"role": "lights",`, `"role": "lights"`, 6, "not JSON"},
-		"a missing field":        {`"alive": "500ms"`, `"refusal": "/e"`, 6, "alive"},
+		"a missing field":        {`"alive": "500ms"`, `"deadline": "1s"`, 6, "alive"},
 		"an unknown field":       {`"alive": "500ms"`, "\"alive\": \"500ms\",\n\"colour\": \"red\"", 10, "colour"},
 		"a wrong role":           {`"lights"`, `"lighthouse"`, 5, "role"},
 		"an unknown reading":     {`"set": "on"`, `"set": "off"`, 17, "no reading"},

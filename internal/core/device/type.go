@@ -269,7 +269,7 @@ func (t *Type) compileIdentify() (err error) {
 			return &Problem{"/link/identify/reading", fmt.Sprintf("there is no reading %q", id.Reading)}
 		}
 		if t.Alive == 0 {
-			return &Problem{"/link/alive", "say how often a device that can be recognised is asked whether it is there"}
+			return &Problem{"/link/alive", "alive is missing: say how often the device is asked whether it is there"}
 		}
 		if t.like, err = regexp.Compile(id.Like); err != nil {
 			return &Problem{"/link/identify/like", err.Error()}

@@ -465,6 +465,262 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/devices/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds several devices as one edit */
+        post: operations["addDevices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a device like this one, parked */
+        post: operations["duplicateDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/parked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes a device's link away, or gives it back */
+        put: operations["parkDevice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/reconnect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has the link try again at once */
+        post: operations["reconnectDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tries an action; the answer names the journal entry */
+        post: operations["tryAction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a device sheet of the messages that keys send by hand */
+        post: operations["makeSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists what a device can be told to do */
+        get: operations["listActions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the live pictures of a device */
+        get: operations["listPictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the last messages of a device, out and in; secrets are masked */
+        get: operations["wire"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks at one address what answers there */
+        post: operations["identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rollcall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks every device now whether it is there */
+        post: operations["rollCall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pictures/{device}/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One frame of a live picture, no older than the frame time of the rate */
+        get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a device sheet in the data folder */
+        post: operations["importSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sheets/{type}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A device sheet as a file */
+        get: operations["getSheet"];
+        put?: never;
+        post?: never;
+        /** Removes an own device sheet that nothing uses */
+        delete: operations["removeSheet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/{standin}/restart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cuts a stand-in's power; it comes back as it was delivered */
+        post: operations["restartStandIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -522,6 +778,21 @@ export interface components {
             typeName: string;
             uses: string[];
             address: string;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            parked?: boolean;
+            /** @enum {string} */
+            login: "none" | "password" | "basic" | "bearer" | "challenge";
+            /** @description One is set. It is never shown. */
+            hasPassword: boolean;
+            /** @description The password is the one it was delivered with. */
+            factory: boolean;
+            canSecure: boolean;
+            local: boolean;
+            /** @description It takes messages written by hand. */
+            plain: boolean;
+            models: components["schemas"]["Model"][];
         };
         /** @description What is entered for a device. */
         DeviceFields: {
@@ -530,6 +801,11 @@ export interface components {
             host: string;
             port: number;
             frameRate?: number;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
+            password?: string;
         };
         /** @description A device as it was changed, with the revision it was read at. */
         DeviceChange: {
@@ -539,6 +815,11 @@ export interface components {
             host: string;
             port: number;
             frameRate?: number;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
+            password?: string;
         };
         /** @description A controller with its layout. */
         Controller: {
@@ -646,6 +927,12 @@ export interface components {
             title: string;
             role: string;
             port: number;
+            /** @enum {string} */
+            login: "none" | "password" | "basic" | "bearer" | "challenge";
+            user: string;
+            local: boolean;
+            canSecure: boolean;
+            own: boolean;
         };
         /** @description A controller layout that can be added. */
         Layout: {
@@ -703,11 +990,12 @@ export interface components {
             id: string;
             title: string;
             /** @enum {string} */
-            type: "choice" | "int" | "float" | "text";
+            type: "choice" | "int" | "float" | "db" | "text" | "message";
             value: string;
             choices: components["schemas"]["Choice"][];
             min?: number;
             max?: number;
+            unit?: string;
         };
         /** @description An action with its parameters. */
         ActionDoc: {
@@ -862,7 +1150,7 @@ export interface components {
         LinkState: {
             id: string;
             /** @enum {string} */
-            phase: "connecting" | "syncing" | "up" | "down";
+            phase: "connecting" | "syncing" | "up" | "down" | "locked" | "parked";
             /** Format: date-time */
             since: string;
             problem?: string;
@@ -872,6 +1160,9 @@ export interface components {
             heard: string;
             found?: string;
             latency: components["schemas"]["Latency"];
+            /** @description What it has, such as 9 scenes. */
+            summary?: string;
+            version?: string;
         };
         /** @description A headline reading, or a link that is down. */
         StatusItem: {
@@ -882,6 +1173,7 @@ export interface components {
             quality: string;
             /** Format: date-time */
             since: string;
+            active: boolean;
         };
         /** @description The optional body of an input. */
         InputBody: {
@@ -926,6 +1218,8 @@ export interface components {
             silent: boolean;
             latencyMs: number;
             jitterMs: number;
+            refuseLogin: boolean;
+            lossPercent: number;
         };
         /** @description A hand on a front panel, in the words of the device's protocol. */
         Operation: {
@@ -1000,6 +1294,84 @@ export interface components {
             clients: number;
             faults: components["schemas"]["Faults"];
             recent: string[];
+        };
+        /** @description A model of a device type. */
+        Model: {
+            id: string;
+            title: string;
+        };
+        /** @description Devices to add as one edit. */
+        NewDevices: {
+            devices: components["schemas"]["DeviceFields"][];
+        };
+        /** @description The ids of what was made, in order. */
+        CreatedAll: {
+            ids: string[];
+        };
+        /** @description Whether a device is to have no link. */
+        Parked: {
+            parked: boolean;
+        };
+        /** @description An action to try, with its parameters. */
+        Try: {
+            action: string;
+            params: {
+                [key: string]: string;
+            };
+        };
+        /** @description What a sheet made of hand-written messages is called. */
+        NewSheet: {
+            title: string;
+        };
+        /** @description A device sheet. */
+        SheetRef: {
+            type: string;
+        };
+        /** @description A message of a device. */
+        WireLine: {
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            dir: "out" | "in" | "note";
+            text: string;
+        };
+        /** @description A host to look at, and a port where just that one is meant. */
+        Place: {
+            host: string;
+            port?: number;
+        };
+        /** @description What answers at an address. */
+        Found: {
+            type: string;
+            title: string;
+            role: string;
+            port: number;
+            model: string;
+            version: string;
+            locked: boolean;
+            note: string;
+            known: string;
+            name: string;
+            user: string;
+        };
+        /** @description How a device answered the roll call. */
+        Roll: {
+            device: string;
+            name: string;
+            answered: boolean;
+            tookUs: number;
+            problem: string;
+        };
+        /** @description Something that happened at a device. */
+        DeviceEvent: {
+            /** Format: date-time */
+            at: string;
+            event: string;
+            title: string;
+            fields: {
+                [key: string]: string;
+            };
         };
     };
     responses: never;
@@ -1913,6 +2285,517 @@ export interface operations {
                 "application/json": components["schemas"]["Faults"];
             };
         };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addDevices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDevices"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CreatedAll"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicateDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    parkDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Parked"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reconnectDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryAction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRef"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listActions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActionDoc"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choice"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wire: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireLine"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    identify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rollCall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Roll"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture: {
+        parameters: {
+            query?: {
+                rate?: number;
+            };
+            header?: never;
+            path: {
+                device: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRef"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                type: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                type: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restartStandIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                standin: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Done */
             204: {
