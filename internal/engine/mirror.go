@@ -40,8 +40,9 @@ type mirror struct {
 	font     *face.Font
 	status   *statusLine
 	wires    map[string]*link.Wire
-	events   map[string][]EventRow // the last ones of each device, newest first
-	summary  map[string]string     // what each device has
+	recent   map[string][]time.Duration // latency samples by device
+	events   map[string][]EventRow      // the last ones of each device, newest first
+	summary  map[string]string          // what each device has
 	// keep stores what is known of a device, for the time before it answers; the
 	// devices in unkept have something new.
 	keep   func(device string, known []device.Report)
@@ -64,7 +65,7 @@ func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
 		deps: map[reading.Key][]*Mapping{}, fits: map[string]face.Fitted{},
 		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
 		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
-		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, summary: map[string]string{}, keep: cfg.Keep,
+		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, recent: map[string][]time.Duration{}, summary: map[string]string{}, keep: cfg.Keep,
 		unkept: map[string]time.Time{}}
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
@@ -172,6 +173,7 @@ func (m *mirror) follow(changes []change) {
 				m.latency[ev.device] = map[string]reading.Stats{}
 			}
 			m.latency[ev.device][""], m.latency[ev.device][ev.action] = ev.all, ev.one
+			m.recent[ev.device] = ev.recent
 			m.publishDevice(ev.device)
 		case refusedPress:
 			r := refusal{text: ev.reason, held: ev.held}
@@ -273,6 +275,7 @@ func (m *mirror) forget(id string) {
 	delete(m.latency, id)
 	delete(m.wires, id)
 	delete(m.events, id)
+	delete(m.recent, id)
 	delete(m.summary, id)
 	delete(m.unkept, id)
 	m.hub.Remove("events/" + id)

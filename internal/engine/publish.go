@@ -31,7 +31,9 @@ type DeviceRow struct {
 	Found   string     `json:"found,omitempty"`
 	Summary string     `json:"summary,omitempty"` // what it has: 9 scenes, 4 sound inputs
 	Version string     `json:"version,omitempty"`
-	Latency LatencyRow `json:"latency"`
+	// RecentUs are the last latencies in microseconds, oldest first.
+	RecentUs []int64    `json:"recentUs"`
+	Latency  LatencyRow `json:"latency"`
 }
 
 // LatencyRow are latency statistics in microseconds.
@@ -84,7 +86,11 @@ func (m *mirror) publishDevice(id string) {
 	if t := m.snap.Devices[id].Type; t != nil {
 		version = t.Version(st.Found)
 	}
-	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
+	recent := make([]int64, len(m.recent[id]))
+	for i, d := range m.recent[id] {
+		recent[i] = d.Microseconds()
+	}
+	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{RecentUs: recent, Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
 		Bad: st.Bad, Heard: m.heard[id], Found: st.Found, Latency: NewLatencyRow(m.latency[id][""])})
 }
 

@@ -175,10 +175,13 @@ func (e *Engine) answered(ev answered) {
 	}
 }
 
+// shownSamples is how many samples of a device are drawn.
+const shownSamples = 30
+
 // sampled takes in how long a command took to be confirmed.
 func (e *Engine) sampled(rt *deviceState, c *command, d time.Duration) {
 	rt.sample(c.action, d)
-	e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats})
+	e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats, rt.all.Recent(shownSamples)})
 }
 
 // dropped ends a command that never left.

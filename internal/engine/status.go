@@ -17,6 +17,8 @@ type StatusItem struct {
 	Since   time.Time       `json:"since"`
 	// Active says that a bool is on, or that something is gathered.
 	Active bool `json:"active"`
+	// Bool says that it is on or off, and has no other text.
+	Bool bool `json:"bool"`
 }
 
 // statusLine remembers which readings the status line shows.
@@ -58,15 +60,15 @@ func headlines(d *Device, w noting) []StatusItem {
 	gathered := map[string]int{}
 	for _, path := range w.Paths(d.ID) {
 		def := d.Type.Reading(path)
-		if def == nil || !def.Headline && def.Gather == nil {
+		if def == nil || def.Headline == "" && def.Gather == nil {
 			continue
 		}
 		k := reading.Key{Device: d.ID, Path: path}
 		r := w.Reading(k)
 		if def.Gather == nil {
-			active, _ := r.Value.(bool)
-			items = append(items, StatusItem{Device: d.Name, Kind: def.Role, Title: d.Type.TitleOf(d.ID, path, w), Text: d.Type.Word(k, r.Value, w),
-				Quality: r.Quality, Since: r.Since, Active: active})
+			active, isBool := r.Value.(bool)
+			items = append(items, StatusItem{Device: d.Name, Kind: def.Role, Title: d.Type.HeadlineOf(d.ID, path, w), Text: d.Type.Word(k, r.Value, w),
+				Quality: r.Quality, Since: r.Since, Active: active, Bool: isBool})
 			continue
 		}
 		i, had := gathered[def.Gather.Title]

@@ -60,6 +60,7 @@ type (
 	latencyChanged struct {
 		device, action string
 		all, one       reading.Stats
+		recent         []time.Duration
 	}
 	// refusedPress shows a reason on the face of a mapping; held is the control
 	// that a finger is still on, or "".

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"encoding/json"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -47,11 +48,17 @@ type ActionDoc struct {
 	Risky  bool       `json:"risky"`
 }
 
+// action describes an action; choices that depend on other parameters follow
+// the values given as JSON.
 func (s *server) action(c *echo.Context) error {
+	var values map[string]string
+	if q := c.QueryParam("values"); q != "" && json.Unmarshal([]byte(q), &values) != nil {
+		return &badBody{"values", "values is an object of texts."}
+	}
 	var doc *ActionDoc
 	s.Engine.View(func(v *engine.View) {
 		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
-			doc = actionDoc(v, d, c.Param("action"), nil)
+			doc = actionDoc(v, d, c.Param("action"), values)
 		}
 	})
 	if doc == nil {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import BenchDrawer from "./parts/BenchDrawer.svelte";
+  import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
   import NoticeList from "./parts/NoticeList.svelte";
   import Shortcuts from "./parts/Shortcuts.svelte";
   import StatusLine from "./parts/StatusLine.svelte";

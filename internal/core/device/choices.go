@@ -248,19 +248,31 @@ func (t *Type) Names(path string) string {
 // TitleOf gives the title of a concrete reading, such as Program of mix effect
 // 1; what the device has named is called by its name.
 func (t *Type) TitleOf(device, path string, w expr.World) string {
-	def := t.Reading(path)
-	if def == nil {
-		return path
+	if def := t.Reading(path); def != nil {
+		return t.called(def, def.Title, device, path, w)
 	}
+	return path
+}
+
+// HeadlineOf gives the short title of a concrete reading on the status line.
+func (t *Type) HeadlineOf(device, path string, w expr.World) string {
+	if def := t.Reading(path); def != nil {
+		return t.called(def, def.Headline, device, path, w)
+	}
+	return path
+}
+
+// called fills the indexes of a path into a title, by name where there is one.
+func (t *Type) called(def *Reading, title, device, path string, w expr.World) string {
 	vars, _ := def.path.match(path)
-	title := def.Title
 	for name, v := range vars {
-		if strings.Contains(title, "{"+name+"}") {
-			if named := t.NameOf(name, v, device, path, w); named != "" && !strings.HasSuffix(def.Path, "/name") {
-				v = named
-			}
-			title = strings.ReplaceAll(title, "{"+name+"}", v)
+		if !strings.Contains(title, "{"+name+"}") {
+			continue
 		}
+		if named := t.NameOf(name, v, device, path, w); named != "" && !strings.HasSuffix(def.Path, "/name") {
+			v = named
+		}
+		title = strings.ReplaceAll(title, "{"+name+"}", v)
 	}
 	return title
 }

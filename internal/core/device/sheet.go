@@ -162,7 +162,8 @@ type ReadingSpec struct {
 	Tolerance float64  `json:"tolerance,omitempty"`
 	Taper     string   `json:"taper,omitempty"` // for db: the device's number is on this taper
 	Role      string   `json:"role,omitempty"`
-	Headline  bool     `json:"headline,omitempty"`
+	// Headline puts it on the status line, under this short title.
+	Headline string `json:"headline,omitempty"`
 	// Gather puts the names of all that are in a state into one headline: the
 	// title, and the value that counts.
 	Gather *GatherSpec `json:"gather,omitempty"`

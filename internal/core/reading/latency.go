@@ -32,6 +32,16 @@ func (l *Latency) Add(d time.Duration) {
 	l.count = min(l.count+1, LatencyWindow)
 }
 
+// Recent returns the newest samples, oldest first, at most n.
+func (l *Latency) Recent(n int) []time.Duration {
+	n = min(n, l.count)
+	out := make([]time.Duration, n)
+	for i := range out {
+		out[i] = l.ring[(l.next-n+i+2*LatencyWindow)%LatencyWindow]
+	}
+	return out
+}
+
 // Stats computes the figures over the last samples (nearest rank).
 func (l *Latency) Stats() Stats {
 	if l.count == 0 {

@@ -1163,6 +1163,8 @@ export interface components {
             /** @description What it has, such as 9 scenes. */
             summary?: string;
             version?: string;
+            /** @description The last latencies in microseconds, oldest first. */
+            recentUs: number[];
         };
         /** @description A headline reading, or a link that is down. */
         StatusItem: {
@@ -1174,6 +1176,8 @@ export interface components {
             /** Format: date-time */
             since: string;
             active: boolean;
+            /** @description It is on or off, and has no other text. */
+            bool: boolean;
         };
         /** @description The optional body of an input. */
         InputBody: {
@@ -1780,7 +1784,9 @@ export interface operations {
     };
     action: {
         parameters: {
-            query?: never;
+            query?: {
+                values?: string;
+            };
             header?: never;
             path: {
                 id: string;

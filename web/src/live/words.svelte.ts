@@ -25,4 +25,11 @@ export function ms(us: number): string {
 }
 
 /** What the phases of a link are called. */
-export const phases = { up: "connected", syncing: "being read", connecting: "connecting", down: "away" } as const;
+export const phases = {
+  up: "connected",
+  syncing: "being read",
+  connecting: "connecting",
+  down: "away",
+  locked: "not let in",
+  parked: "parked",
+} as const;

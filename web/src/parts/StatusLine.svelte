@@ -18,10 +18,19 @@
     >
   {/each}
   {#each headlines as h (h.device + h.title)}
-    <span class="item" class:unknown={h.quality === "unknown"}>
-      <span class="mark {h.kind}"></span>
+    <span
+      class="item"
+      class:unknown={h.quality === "unknown"}
+      class:idle={!h.active && (h.bool || h.text === "none")}
+      title="{h.device}: {h.title}"
+    >
+      {#if h.kind === "program-picture" || h.kind === "preview-picture" || (h.kind === "stream" && h.active)}
+        <span class="mark {h.kind}"></span>
+      {/if}
       <span class="title">{h.title}</span>
-      <span class="value">{h.quality === "unknown" ? "?" : h.text}</span>
+      {#if h.quality === "unknown"}<span class="value">?</span>
+      {:else if !h.bool}<span class="value">{h.text}</span>
+      {:else}<span class="value mono">{h.active ? ago(h.since, clock.now) : "off"}</span>{/if}
     </span>
   {:else}
     {#if down.length === 0}<span class="item quiet">No device reports anything yet.</span>{/if}
@@ -35,15 +44,19 @@
     background: var(--plate);
     border-bottom: 1px solid var(--line);
     font-size: 0.8125rem;
-    overflow: hidden;
+    overflow-x: auto;
+    overflow-y: hidden;
+    scrollbar-width: none;
     white-space: nowrap;
   }
   .item,
   .alarm {
     display: flex;
     align-items: center;
-    gap: 0.5rem;
-    padding: 0 1rem;
+    gap: 0.4rem;
+    padding: 0 0.7rem;
+    min-width: 0;
+    flex-shrink: 0;
     border-right: 1px solid var(--line);
   }
   .alarm {
@@ -62,7 +75,7 @@
     font-family: var(--condensed);
     font-weight: 600;
     font-size: 0.9375rem;
-    max-width: 15rem;
+    max-width: 9rem;
     overflow: hidden;
     text-overflow: ellipsis;
   }
@@ -70,6 +83,11 @@
     width: 12px;
     height: 12px;
   }
+  .idle .value {
+    color: var(--quiet);
+    font-weight: 400;
+  }
+  .mark.stream,
   .mark.program-picture {
     background: linear-gradient(transparent 55%, var(--on-air) 55%);
     outline: 1px solid var(--line);

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Face, type Mapping, type Path } from "../../api/client";
+  import ParamFields from "../../parts/ParamFields.svelte";
   import { notices } from "../../live/show.svelte";
 
   /** What a mapping does and how it looks, edited in place. It is made anew for every mapping. */
@@ -89,25 +90,9 @@
     void save();
   }}
 >
-  {#each does.action?.params ?? [] as p (p.id)}
-    <label
-      ><span>{p.title}</span>
-      {#if p.choices.length > 0}
-        <select bind:value={draft.params[p.id]} data-param={p.id}>
-          {#if !p.choices.some((c) => c.value === p.value)}<option value={p.value}>{p.value} (not there)</option>{/if}
-          {#each p.choices as c (c.value)}<option value={c.value}>{c.name}{c.gone ? " (gone)" : ""}</option>{/each}
-        </select>
-      {:else}
-        <input
-          value={draft.params[p.id]}
-          inputmode={p.type === "text" ? "text" : "numeric"}
-          data-param={p.id}
-          oninput={(e) => (draft.params[p.id] = e.currentTarget.value)}
-        />
-      {/if}
-    </label>
-    {#if fields[`params.${p.id}`]}<p class="wrong">{fields[`params.${p.id}`]}</p>{/if}
-  {/each}
+  {#if does.action}
+    <ParamFields device={does.device} action={does.action} bind:values={draft.params} {fields} />
+  {/if}
   <label
     ><span>label</span>
     <input
@@ -209,8 +194,7 @@
     cursor: pointer;
     text-decoration: underline;
   }
-  input:not([type="color"]),
-  select {
+  input:not([type="color"]) {
     background: #262b31;
     border: 0;
     border-bottom: 1px solid #5b636d;

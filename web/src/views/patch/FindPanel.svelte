@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Button, Search } from "carbon-components-svelte";
-  import { api, type FindResult, type Param } from "../../api/client";
+  import { api, type ActionDoc, type FindResult } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
+  import ParamFields from "../../parts/ParamFields.svelte";
   import { feed } from "../../live/feed.svelte";
 
   let {
@@ -22,7 +23,7 @@
   let active = $state(0);
   let asked = 0;
   /** The action whose missing parameters are asked for, and what was chosen. */
-  let open = $state.raw<{ result: FindResult; params: Param[] } | undefined>();
+  let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
   let chosen = $state<Record<string, string>>({});
   let input = $state<HTMLInputElement | null>(null);
 
@@ -57,8 +58,8 @@
       params: { path: { id: r.device, action: r.id } },
     });
     if (!data) return;
-    chosen = Object.fromEntries(data.params.map((p) => [p.id, p.value]));
-    open = { result: r, params: data.params };
+    chosen = { ...Object.fromEntries(data.params.map((p) => [p.id, p.value])), ...r.params };
+    open = { result: r, action: data };
   }
 
   function done(result: FindResult) {
@@ -121,24 +122,10 @@
         </button>
         {#if open?.result === r}
           <div class="params">
-            {#each open.params as p (p.id)}
-              <label
-                >{p.title}
-                {#if p.choices.length > 0}
-                  <select bind:value={chosen[p.id]}>
-                    <option value="" disabled>choose …</option>
-                    {#each p.choices as c (c.value)}<option value={c.value} disabled={c.gone}
-                        >{c.name}{c.gone ? " (gone)" : ""}</option
-                      >{/each}
-                  </select>
-                {:else}
-                  <input bind:value={chosen[p.id]} />
-                {/if}
-              </label>
-            {/each}
+            <ParamFields device={r.device} action={open.action} bind:values={chosen} />
             <Button
               size="small"
-              disabled={open.params.some((p) => !chosen[p.id])}
+              disabled={open.action.params.some((p) => !chosen[p.id])}
               on:click={() => open && done(open.result)}>Put on {at}</Button
             >
           </div>
@@ -240,21 +227,6 @@
     padding: 0.4rem 1rem 0.8rem 2.6rem;
     font-size: 0.8125rem;
     justify-items: start;
-  }
-  .params label {
-    display: grid;
-    gap: 0.2rem;
-    color: var(--quiet);
-    width: 100%;
-  }
-  select,
-  input {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--line);
-    color: var(--text);
-    padding: 0.4rem;
-    font: inherit;
   }
   .none {
     padding: 1rem;

@@ -1,250 +1,217 @@
 <script lang="ts">
-  import { Button, NumberInput, Select, SelectItem, TextInput } from "carbon-components-svelte";
-  import { api, fieldsOf, type Device, type Problem, type Reading } from "../../api/client";
+  import { Button, TextInput } from "carbon-components-svelte";
+  import { api, fieldsOf, type Choice, type Device, type DeviceEvent } from "../../api/client";
+  import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
+  import DeviceForm from "./DeviceForm.svelte";
+  import Pictures from "./Pictures.svelte";
+  import Readings from "./Readings.svelte";
+  import TryAction from "./TryAction.svelte";
+  import Wire from "./Wire.svelte";
 
-  /** Edits a device, or adds one when none is given. */
+  /** One device, or one to add. */
   let { device, onclose }: { device: Device | undefined; onclose: () => void } = $props();
 
-  // The sheet is made anew for every device, so its fields begin with that device's values.
-  const before = (() => device)();
-  const types = $derived(show.doc?.deviceTypes ?? []);
-  let name = $state(before?.name ?? "");
-  let type = $state(before?.type ?? show.doc?.deviceTypes[0]?.type ?? "");
-  let host = $state(before?.host ?? "");
-  let port = $state<number | null>(before?.port ?? show.doc?.deviceTypes[0]?.port ?? null);
-  let fields = $state<Record<string, string>>({});
-  let problem = $state("");
+  const parts = { link: "Link", readings: "Readings", try: "Try", wire: "Wire", pictures: "Pictures" } as const;
+  let part = $state<keyof typeof parts>("link");
   let removing = $state(false);
-  let busy = $state(false);
-
-  // A type brings its usual port along.
-  let portOf = (() => type)();
-  $effect(() => {
-    if (device || type === portOf) return;
-    portOf = type;
-    port = types.find((t) => t.type === type)?.port ?? port;
-  });
+  let pictures = $state.raw<Choice[]>([]);
+  let title = $state("");
+  let fields = $state<Record<string, string>>({});
 
   const link = $derived(device && show.link(device.id));
-  const readings = $derived(
-    device
-      ? [...feed.values.entries()]
-          .filter(([k]) => k.startsWith(`reading/${device.id}:`))
-          .map(([, v]) => v as Reading)
-          .sort((a, b) => a.path.localeCompare(b.path, "en", { numeric: true }))
-      : [],
+  const events = $derived(device ? ((feed.values.get(`events/${device.id}`) as DeviceEvent[] | undefined) ?? []) : []);
+  const shownParts = $derived(
+    (Object.keys(parts) as (keyof typeof parts)[]).filter((p) => p !== "pictures" || pictures.length > 0),
   );
+
   $effect(() => {
-    feed.follow("sheet", device ? [`readings:${device.id}`] : []);
+    feed.follow("sheet", device ? [`events:${device.id}`] : []);
     return () => feed.follow("sheet", []);
   });
+  $effect(() => {
+    void link?.phase;
+    if (!device) return;
+    void api
+      .GET("/api/v1/devices/{id}/pictures", { params: { path: { id: device.id } } })
+      .then(({ data }) => (pictures = data ?? []));
+  });
 
-  function failed(error: Problem | undefined): boolean {
-    fields = fieldsOf(error);
-    problem = error && Object.keys(fields).length === 0 ? error.detail : "";
-    return !!error;
-  }
-
-  async function save() {
-    busy = true;
-    const body = { name, type, host: host.trim(), port: port ?? 0 };
-    try {
-      if (device) {
-        const { error } = await api.PUT("/api/v1/devices/{id}", {
-          params: { path: { id: device.id } },
-          body: { ...body, rev: device.rev, frameRate: device.frameRate },
-        });
-        if (!failed(error)) said({}, `${name} is saved.`);
-      } else {
-        const { error } = await api.POST("/api/v1/devices", { body });
-        if (!failed(error)) onclose();
-      }
-    } catch {
-      problem = "Synaptor does not answer. Nothing was saved.";
-    }
-    busy = false;
-  }
+  const at = $derived({ params: { path: { id: device?.id ?? "" } } });
 
   async function remove() {
-    if (!device) return;
-    const r = await api.DELETE("/api/v1/devices/{id}", { params: { path: { id: device.id } } });
-    if (said(r, `${device.name} is removed. Ctrl+Z brings it back.`)) onclose();
+    const name = device?.name;
+    const r = await api.DELETE("/api/v1/devices/{id}", at);
+    if (said(r, `${name} is removed. Ctrl+Z brings it back.`)) onclose();
+  }
+
+  async function park() {
+    said(await api.PUT("/api/v1/devices/{id}/parked", { ...at, body: { parked: !device?.parked } }));
+  }
+
+  async function duplicate() {
+    said(await api.POST("/api/v1/devices/{id}/duplicate", at), "The copy is parked; give it its own address.");
+  }
+
+  async function reconnect() {
+    said(await api.POST("/api/v1/devices/{id}/reconnect", at));
+  }
+
+  async function makeSheet(e: SubmitEvent) {
+    e.preventDefault();
+    const { data, error } = await api.POST("/api/v1/devices/{id}/sheet", { ...at, body: { title } });
+    fields = fieldsOf(error);
+    if (data) said({}, `The sheet ${title} is made, and ${device?.name} uses it.`);
+    else if (error && !fields.title) said({ error });
   }
 </script>
 
-<svelte:window onkeydown={(e) => e.key === "Escape" && (e.preventDefault(), onclose())} />
-
-<aside aria-label={device ? device.name : "Add a device"}>
-  <header>
-    <h2>{device ? device.name : "Add a device"}</h2>
-    <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
-  </header>
-  <form
-    onsubmit={(e) => {
-      e.preventDefault();
-      void save();
-    }}
-  >
-    <Select
-      id="device-type"
-      labelText="What it is"
-      bind:selected={type}
-      invalid={!!fields.type}
-      invalidText={fields.type}
-    >
-      {#each types as t (t.type)}<SelectItem value={t.type} text={t.title} />{/each}
-    </Select>
-    <TextInput
-      id="device-name"
-      labelText="Name"
-      placeholder="Dome switcher"
-      bind:value={name}
-      invalid={!!fields.name}
-      invalidText={fields.name}
-    />
-    <div class="address">
-      <TextInput
-        id="device-host"
-        labelText="Address"
-        placeholder="127.0.0.1"
-        bind:value={host}
-        invalid={!!fields.host}
-        invalidText={fields.host}
-      />
-      <NumberInput
-        id="device-port"
-        labelText="Port"
-        hideSteppers
-        allowEmpty
-        bind:value={port}
-        invalid={!!fields.port}
-        invalidText={fields.port}
-      />
-    </div>
-    {#if problem}<p class="wrong">{problem}</p>{/if}
-    <div class="buttons">
-      <Button type="submit" size="small" disabled={busy}>{device ? "Save" : "Add"}</Button>
-      {#if device && !removing}<Button kind="ghost" size="small" on:click={() => (removing = true)}>Remove …</Button
-        >{/if}
-    </div>
-  </form>
-  {#if device && removing}
-    <div class="removing">
-      <p>
-        {device.uses.length === 0
-          ? "Nothing uses it."
-          : `${device.uses.length} keys use it. They stay where they are, and say that it is gone.`}
-      </p>
-      <Button kind="danger" size="small" on:click={remove}>Remove {device.name}</Button>
-      <Button kind="ghost" size="small" on:click={() => (removing = false)}>Keep it</Button>
-    </div>
-  {/if}
-  {#if device && link}
-    <section>
-      <h3>What it answered</h3>
-      <p>{link.found || "Nothing yet."}</p>
-      {#if link.problem}
-        <p class="quiet">{link.phase === "up" ? "Last problem: " : ""}{link.problem}</p>
-      {/if}
-      {#if link.phase === "down"}
-        <p class="quiet">
-          Away for {ago(link.since, clock.now)}. Synaptor keeps trying and notices at once when it is back.
-        </p>
-      {/if}
-    </section>
-    <section>
-      <h3>Readings, live ({readings.length})</h3>
-      <dl>
-        {#each readings as r (r.path)}
-          <dt class="mono" title={r.title}>{r.path}</dt>
-          <dd class:unknown={r.quality === "unknown"}>{r.word}{r.quality === "confirmed" ? "" : ` · ${r.quality}`}</dd>
+<SideSheet title={device ? device.name : "Add a device"} {onclose}>
+  {#if !device}
+    <DeviceForm device={undefined} onadded={onclose} />
+  {:else}
+    {#if link}
+      <div class="state" class:away={link.phase === "down" || link.phase === "locked"}>
+        {#if link.phase === "up"}
+          <p>
+            {link.found || "Connected. Nothing tells what it is."}{link.summary
+              ? `: ${link.summary}`
+              : ""}{link.version && !link.found?.includes(link.version) ? `; version ${link.version}` : ""}
+          </p>
+          {#if link.problem}<p class="quiet">Last problem: {link.problem}</p>{/if}
+        {:else if link.phase === "parked"}
+          <p>It is parked: no link, no alarm. Its keys stay.</p>
+        {:else if link.phase === "down" || link.phase === "locked"}
+          <p>{link.problem}</p>
+          <p>Away for {ago(link.since, clock.now)}. {link.summary ? `Last known: ${link.summary}.` : ""}</p>
         {:else}
-          <dt class="quiet">None yet: the device has not answered.</dt>
-        {/each}
-      </dl>
-    </section>
+          <p>Connecting …</p>
+        {/if}
+      </div>
+    {/if}
+    <div class="buttons">
+      {#if link?.phase === "down" || link?.phase === "locked"}
+        <Button size="small" kind="tertiary" on:click={reconnect}>Reconnect now</Button>
+      {/if}
+      <Button size="small" kind="ghost" on:click={park}>{device.parked ? "Connect" : "Park"}</Button>
+      <Button size="small" kind="ghost" on:click={duplicate}>Duplicate</Button>
+      <Button size="small" kind="ghost" on:click={() => (removing = !removing)}>Remove …</Button>
+    </div>
+    {#if removing}
+      <div class="removing">
+        {#if device.uses.length === 0}
+          <p>Nothing uses it.</p>
+        {:else}
+          <p>{device.uses.length} keys use it. They stay where they are, and say that it is gone:</p>
+          <p class="quiet">{device.uses.slice(0, 12).join(", ")}{device.uses.length > 12 ? " …" : ""}</p>
+        {/if}
+        <div>
+          <Button kind="danger" size="small" on:click={remove}>Remove {device.name}</Button>
+          <Button kind="ghost" size="small" on:click={() => (removing = false)}>Keep it</Button>
+        </div>
+      </div>
+    {/if}
+    <div class="tabs" role="tablist" aria-label="Parts of {device.name}">
+      {#each shownParts as p (p)}
+        <button role="tab" aria-selected={part === p} data-part={p} onclick={() => (part = p)}>{parts[p]}</button>
+      {/each}
+    </div>
+    {#if part === "link"}
+      <DeviceForm {device} onadded={onclose} />
+      {#if device.plain}
+        <form class="own" onsubmit={makeSheet}>
+          <p class="quiet">
+            The messages that keys send to it by hand can become a device sheet of its own, to be named, explained and
+            used again.
+          </p>
+          <TextInput
+            id="sheet-title"
+            labelText="Make a sheet of this"
+            placeholder="Fog machine"
+            bind:value={title}
+            invalid={!!fields.title}
+            invalidText={fields.title}
+          />
+          <div><Button size="small" kind="tertiary" type="submit">Make the sheet</Button></div>
+        </form>
+      {/if}
+      {#if events.length > 0}
+        <section>
+          <h3>What happened there</h3>
+          {#each events as e, i (i)}<p><span class="mono quiet">{e.at.slice(11, 19)}</span> {e.title}</p>{/each}
+        </section>
+      {/if}
+    {:else if part === "readings"}
+      <Readings device={device.id} />
+    {:else if part === "try"}
+      <TryAction {device} />
+    {:else if part === "wire"}
+      <Wire device={device.id} />
+    {:else}
+      <Pictures {device} sources={pictures} />
+    {/if}
   {/if}
-</aside>
+</SideSheet>
 
 <style>
-  aside {
-    position: absolute;
-    inset: 0 0 0 auto;
-    width: 400px;
-    background: #15181b;
-    border-left: 1px solid var(--line);
-    overflow: auto;
-    font-size: 0.8125rem;
+  .state {
+    margin: 0 1rem 0.5rem;
   }
-  header {
-    display: flex;
-    align-items: center;
-    justify-content: space-between;
-    padding: 0.4rem 0.4rem 0.4rem 1rem;
+  .away {
+    background: #fff;
+    color: #000;
+    padding: 0.4rem 0.6rem;
   }
-  h2 {
-    font-size: 1rem;
+  p {
+    font-size: inherit;
+    margin: 0.1rem 0;
     overflow-wrap: anywhere;
+  }
+  .buttons {
+    display: flex;
+    padding: 0 0.5rem;
+    flex-wrap: wrap;
+  }
+  .removing {
+    display: grid;
+    gap: 0.4rem;
+    border-left: 3px solid var(--finding);
+    margin: 0.5rem 1rem;
+    padding: 0.5rem 0.75rem;
+  }
+  .tabs {
+    display: flex;
+    padding: 0.25rem 0.6rem 0;
+    border-bottom: 1px solid var(--line);
+    margin-bottom: 0.5rem;
+  }
+  .tabs button {
+    background: none;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    color: var(--quiet);
+    font: inherit;
+    padding: 0.4rem 0.6rem;
+    cursor: pointer;
+  }
+  .tabs button[aria-selected="true"] {
+    color: var(--text);
+    border-color: var(--select);
   }
   h3 {
     font-size: 0.8125rem;
     color: var(--quiet);
     font-weight: 400;
-    margin-bottom: 0.3rem;
   }
-  form,
-  .removing {
-    display: grid;
-    gap: 1rem;
-    padding: 0.5rem 1rem 1rem;
-  }
-  .removing {
-    gap: 0.5rem;
-    justify-items: start;
-    border-left: 3px solid var(--finding);
-    margin: 0 1rem 1rem;
-    padding: 0.5rem 0.75rem;
-  }
-  .address {
-    display: grid;
-    grid-template-columns: 1fr 7.5rem;
-    gap: 0.75rem;
-    align-items: start;
-  }
-  .buttons {
-    display: flex;
-    gap: 0.5rem;
-  }
-  section {
+  section,
+  .own {
     padding: 0.75rem 1rem;
     border-top: 1px solid var(--line);
   }
-  p {
-    font-size: inherit;
-    margin: 0.15rem 0;
-  }
-  dl {
+  .own {
     display: grid;
-    grid-template-columns: 1fr auto;
-    gap: 0.2rem 0.75rem;
-    margin: 0;
-  }
-  dt {
-    overflow-wrap: anywhere;
-    font-size: 0.75rem;
-    color: var(--quiet);
-  }
-  dd {
-    margin: 0;
-    text-align: right;
-  }
-  .unknown {
-    color: var(--quiet);
-  }
-  .wrong {
-    color: var(--finding);
+    gap: 0.75rem;
   }
 </style>

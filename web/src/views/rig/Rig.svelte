@@ -1,22 +1,48 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
+  import { api, type Roll } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
+  import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
-  import { show } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
+  import Identify from "./Identify.svelte";
+  import Readings from "./Readings.svelte";
+  import Sheets from "./Sheets.svelte";
+  import Spark from "./Spark.svelte";
 
-  /** The device in the side sheet; "new" for one to add. */
+  /** What the side sheet shows: a device's id, or "new", "look", "sheets", "readings". */
   let open = $state("");
+  let roll = $state.raw<{ at: string; rows: Map<string, Roll> } | undefined>();
+  let calling = $state(false);
   const devices = $derived(show.doc?.devices ?? []);
   const shown = $derived(devices.find((d) => d.id === open));
+  const close = () => (open = "");
+
+  async function rollCall() {
+    calling = true;
+    const { data, error } = await api.POST("/api/v1/rollcall");
+    calling = false;
+    if (said({ error }) && data) roll = { at: new Date().toISOString(), rows: new Map(data.map((r) => [r.device, r])) };
+  }
+  const answered = $derived(roll ? [...roll.rows.values()].filter((r) => r.answered).length : 0);
 </script>
 
 <div class="rig" class:open={open !== ""}>
   <header>
     <h1>Devices</h1>
     {#if devices.length > 0}
-      <Button size="small" icon={Add} on:click={() => (open = "new")}>Add a device</Button>
+      <div class="tools">
+        {#if roll}<span class="quiet" id="roll"
+            >{answered} of {roll.rows.size} answered, {ago(roll.at, clock.now)} ago</span
+          >{/if}
+        <Button size="small" kind="ghost" disabled={calling} on:click={rollCall}>Roll call</Button>
+        <Button size="small" kind="ghost" on:click={() => (open = "readings")}>Readings</Button>
+        <Button size="small" kind="ghost" on:click={() => (open = "sheets")}>Sheets</Button>
+        <Button size="small" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button size="small" icon={Add} on:click={() => (open = "new")}>Add a device</Button>
+      </div>
     {/if}
   </header>
   {#each show.doc?.sheetProblems ?? [] as p (p.file)}
@@ -28,40 +54,54 @@
     <div class="empty">
       <h2>Nothing is connected yet</h2>
       <p>
-        A device is one thing that is driven, such as a video switcher. Enter its address; Synaptor then says whether it
-        answers.{#if show.doc?.bench}
-          The bench's switcher is at 127.0.0.1, port 7431.{/if}
+        A device is one thing that is driven, such as a video switcher or a sound desk. Enter its address; Synaptor then
+        says whether it answers.{#if show.doc?.bench}
+          The bench's devices are at 127.0.0.1; look there to find them all.{/if}
       </p>
-      <Button icon={Add} on:click={() => (open = "new")}>Add my first device</Button>
+      <div class="ways">
+        <Button icon={Add} on:click={() => (open = "new")}>Add my first device</Button>
+        <Button kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button kind="ghost" on:click={() => (open = "sheets")}>Device sheets</Button>
+      </div>
     </div>
   {:else}
     <table>
       <thead>
         <tr>
-          <th>Device</th><th>Address</th><th>Link</th><th class="num">Confirms in (median)</th><th class="num"
-            >95 % within</th
-          ><th>Last problem</th><th class="num">Used by</th>
+          <th>Device</th><th>Address</th><th>Link</th><th class="num">Confirms in</th><th class="num">95 % within</th
+          ><th></th><th class="wide">Last problem</th><th class="num">Used by</th>
         </tr>
       </thead>
       <tbody>
         {#each devices as d (d.id)}
           {@const link = show.link(d.id)}
-          <tr class:current={open === d.id} data-device={d.slug}>
+          {@const called = roll?.rows.get(d.id)}
+          <tr class:current={open === d.id} class:parked={d.parked} data-device={d.slug}>
             <td
-              ><button class="name" onclick={() => (open = d.id)}
+              ><button class="name" onclick={() => (open = open === d.id ? "" : d.id)}
                 ><span style:color="var(--role-{d.role})"
-                  ><Glyph name={d.role} struck={link?.phase !== "up"} size={20} /></span
+                  ><Glyph name={d.role} struck={link?.phase !== "up" && !d.parked} size={20} /></span
                 ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></button
               ></td
             >
             <td class="mono">{d.address}</td>
             <td class="link"
               ><span class="phase {link?.phase ?? 'connecting'}">{phases[link?.phase ?? "connecting"]}</span>
-              {#if link}<span class="mono quiet">{ago(link.since, clock.now)}</span>{/if}</td
+              {#if link}<span class="mono quiet">{ago(link.since, clock.now)}</span>{/if}
+              {#if called}<small class:bad={!called.answered}
+                  >{called.answered ? `answered in ${ms(called.tookUs)}` : "no answer to the roll call"}</small
+                >{/if}</td
             >
             <td class="num mono">{link?.latency.count ? ms(link.latency.medianUs) : "–"}</td>
             <td class="num mono">{link?.latency.count ? ms(link.latency.p95Us) : "–"}</td>
-            <td class="problem">{link?.problem || "none"}{link?.bad ? ` (${link.bad} so far)` : ""}</td>
+            <td
+              >{#if link}<Spark samples={link.recentUs} />{/if}</td
+            >
+            <td class="problem wide"
+              >{link?.problem || "none"}{link?.bad ? ` (${link.bad} so far)` : ""}{d.factory
+                ? " Its password is the one it was delivered with."
+                : ""}</td
+            >
             <td class="num">{d.uses.length === 1 ? "1 key" : `${d.uses.length} keys`}</td>
           </tr>
         {/each}
@@ -82,9 +122,15 @@
     <p class="quiet">None yet. Patch offers the first one.</p>
   {/each}
 </div>
-{#if open}
+{#if open === "look"}
+  <Identify onclose={close} />
+{:else if open === "sheets"}
+  <Sheets onclose={close} />
+{:else if open === "readings"}
+  <SideSheet title="Readings of all devices" onclose={close}><Readings /></SideSheet>
+{:else if open}
   {#key open}
-    <DeviceSheet device={shown} onclose={() => (open = "")} />
+    {#if shown || open === "new"}<DeviceSheet device={shown} onclose={close} />{/if}
   {/key}
 {/if}
 
@@ -94,14 +140,29 @@
     font-size: 0.875rem;
   }
   .open {
-    padding-right: calc(400px + 1.5rem);
+    padding-right: calc(420px + 1rem);
   }
   header {
     display: flex;
     align-items: center;
     justify-content: space-between;
     min-height: 40px;
-    margin-bottom: 0.75rem;
+    margin-bottom: 0.5rem;
+    flex-wrap: wrap;
+    gap: 0.25rem 1rem;
+  }
+  .tools,
+  .ways {
+    display: flex;
+    align-items: center;
+    flex-wrap: wrap;
+    gap: 0.25rem;
+  }
+  .open .tools {
+    justify-content: flex-end;
+  }
+  #roll {
+    padding: 0 0.5rem;
   }
   h1 {
     font-size: 1.125rem;
@@ -116,17 +177,22 @@
     text-align: left;
     font-weight: 400;
     color: var(--quiet);
-    padding: 0.4rem 0.75rem;
+    padding: 0.4rem 0.6rem;
     font-size: 0.8125rem;
     vertical-align: bottom;
+    white-space: nowrap;
   }
   td {
-    padding: 0.5rem 0.75rem;
+    padding: 0.35rem 0.6rem;
     border-top: 1px solid var(--line);
     vertical-align: middle;
   }
+  .open .wide {
+    display: none;
+  }
   .num {
     text-align: right;
+    white-space: nowrap;
   }
   .name {
     display: flex;
@@ -138,17 +204,25 @@
     font: inherit;
     text-align: left;
     cursor: pointer;
-    padding: 0.2rem 0;
+    padding: 0.1rem 0;
   }
-  .name small {
+  small {
     display: block;
     color: var(--quiet);
+    font-size: 0.75rem;
+  }
+  .bad {
+    background: #fff;
+    color: #000;
   }
   .name strong {
     overflow-wrap: anywhere;
   }
   .current td {
     background: #1c2126;
+  }
+  .parked {
+    opacity: 0.65;
   }
   .phase {
     padding: 0.1rem 0.45rem;
@@ -157,13 +231,15 @@
     margin-right: 0.3rem;
     white-space: nowrap;
   }
-  .phase.down {
+  .phase.down,
+  .phase.locked {
     background: #fff;
     color: #000;
     font-weight: 600;
   }
   .phase.connecting,
-  .phase.syncing {
+  .phase.syncing,
+  .phase.parked {
     border-style: dashed;
   }
   .link {
@@ -184,7 +260,7 @@
     display: grid;
     gap: 0.9rem;
     justify-items: start;
-    max-width: 36rem;
+    max-width: 40rem;
     padding: 2rem 0 3rem;
   }
   .empty h2 {

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { api, type FrontPanel } from "../api/client";
-  import { said } from "../live/show.svelte";
+  import type { FrontPanel } from "../../api/client";
+  import { hand } from "./operate";
 
   /** The front panel of the bench's sound desk: what a hand on the device itself would do. */
   let { view }: { view: FrontPanel } = $props();
@@ -9,14 +9,7 @@
   const v = (address: string) => view.values[address];
   const level = (address: string) => (v(address) === "-inf" ? -90 : Number(v(address) ?? -90));
 
-  async function operate(address: string, value: number | string) {
-    said(
-      await api.POST("/api/v1/bench/{standin}/operate", {
-        params: { path: { standin: "mixer" } },
-        body: { address, value },
-      }),
-    );
-  }
+  const operate = hand("mixer");
   const flip = (address: string) => operate(address, v(address) === 1 ? 0 : 1);
 </script>
 
@@ -36,7 +29,7 @@
           step="0.5"
           value={level(`${ch}/level`)}
           aria-label="Level of {String(v(`${ch}/name`))}"
-          oninput={(e) => operate(`${ch}/level`, Number(e.currentTarget.value) + 0.0)}
+          oninput={(e) => operate(`${ch}/level`, Number(e.currentTarget.value))}
         />
         <span class="db">{String(v(`${ch}/level`))}</span>
         <span class="tape">{String(v(`${ch}/name`))}</span>

@@ -1,16 +1,45 @@
 <script lang="ts">
-  import { Button, TextInput, Toggle } from "carbon-components-svelte";
-  import { api, type Faults, type FrontPanel, type StandIn } from "../api/client";
-  import { feed } from "../live/feed.svelte";
-  import { said } from "../live/show.svelte";
+  import { Button, NumberInput, Toggle } from "carbon-components-svelte";
+  import type { Component } from "svelte";
+  import { api, type Faults, type FrontPanel, type StandIn } from "../../api/client";
+  import { feed } from "../../live/feed.svelte";
+  import { said } from "../../live/show.svelte";
+  import CameraPanel from "./CameraPanel.svelte";
+  import ChatPanel from "./ChatPanel.svelte";
+  import IntercomPanel from "./IntercomPanel.svelte";
+  import LightsPanel from "./LightsPanel.svelte";
   import MixerPanel from "./MixerPanel.svelte";
+  import PlayerPanel from "./PlayerPanel.svelte";
+  import StreamingPanel from "./StreamingPanel.svelte";
   import SwitcherPanel from "./SwitcherPanel.svelte";
+  import WorkstationPanel from "./WorkstationPanel.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
 
-  const panels = { switcher: SwitcherPanel, mixer: MixerPanel } as const;
+  const panels: Record<string, Component<{ view: FrontPanel; address: string }>> = {
+    streaming: StreamingPanel,
+    switcher: SwitcherPanel,
+    mixer: MixerPanel,
+    intercom: IntercomPanel,
+    lights: LightsPanel,
+    camera: CameraPanel,
+    player: PlayerPanel,
+    chat: ChatPanel,
+    workstation: WorkstationPanel,
+  };
+  const short: Record<string, string> = {
+    streaming: "Streaming",
+    switcher: "Switcher",
+    mixer: "Sound",
+    intercom: "Intercom",
+    lights: "Lights",
+    camera: "Camera",
+    player: "Player",
+    chat: "Chat",
+    workstation: "Computer",
+  };
   let standIns = $state.raw<StandIn[]>([]);
-  let chosen = $state<keyof typeof panels>("switcher");
+  let chosen = $state("switcher");
 
   $effect(() => {
     void feed.epoch;
@@ -22,6 +51,19 @@
   });
   const view = $derived(feed.values.get(`bench/${chosen}`) as FrontPanel | undefined);
   const Panel = $derived(panels[chosen]);
+
+  const numbers = [
+    { field: "latencyMs", title: "Added latency, ms", max: 10_000 },
+    { field: "jitterMs", title: "Jitter, ms", max: 10_000 },
+    { field: "lossPercent", title: "Messages lost, %", max: 100 },
+  ] as const;
+
+  async function restart() {
+    said(
+      await api.POST("/api/v1/bench/{standin}/restart", { params: { path: { standin: chosen } } }),
+      "It is back in a moment, as it was delivered.",
+    );
+  }
 
   async function fault(change: Partial<Faults>) {
     if (!view) return;
@@ -46,13 +88,13 @@
         role="tab"
         aria-selected={chosen === s.id}
         data-standin={s.id}
-        title={s.address}
-        onclick={() => (chosen = s.id as keyof typeof panels)}>{s.title}</button
+        title="{s.title}, {s.address}"
+        onclick={() => (chosen = s.id)}>{short[s.id] ?? s.title}</button
       >
     {/each}
   </div>
   {#if view}
-    <Panel {view} />
+    <Panel {view} address={standIns.find((s) => s.id === chosen)?.address ?? ""} />
     <section class="faults">
       <h3>Faults of this device</h3>
       <div class="row">
@@ -74,18 +116,32 @@
           toggled={view.faults.silent}
           on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
         />
-        <TextInput
+        <Toggle
           size="sm"
-          type="number"
-          id="fault-latency"
-          labelText="Added latency, ms"
-          value={view.faults.latencyMs}
-          on:change={(e) => {
-            const n = Number(e.detail);
-            if (n !== view.faults.latencyMs) void fault({ latencyMs: n });
-          }}
+          id="fault-login"
+          labelText="Sign-in"
+          labelA="lets in"
+          labelB="refuses all"
+          toggled={view.faults.refuseLogin}
+          on:toggle={(e) => e.detail.toggled !== view.faults.refuseLogin && fault({ refuseLogin: e.detail.toggled })}
         />
+        {#each numbers as f (f.field)}
+          <NumberInput
+            size="sm"
+            hideSteppers
+            id="fault-{f.field}"
+            labelText={f.title}
+            min={0}
+            max={f.max}
+            value={view.faults[f.field]}
+            on:change={(e) => {
+              const n = Number(e.detail);
+              if (n !== view.faults[f.field]) void fault({ [f.field]: n });
+            }}
+          />
+        {/each}
       </div>
+      <Button kind="ghost" size="small" on:click={restart}>Cut its power for a moment</Button>
     </section>
     <section>
       <h3>Last messages that reached it</h3>
@@ -121,8 +177,8 @@
   }
   .tabs {
     display: flex;
-    padding: 0 1rem 0.5rem;
-    gap: 0.25rem;
+    flex-wrap: wrap;
+    padding: 0 0.75rem 0.5rem;
   }
   .tabs button {
     background: none;
@@ -131,7 +187,7 @@
     color: var(--quiet);
     font: inherit;
     font-size: 0.8125rem;
-    padding: 0.3rem 0.6rem;
+    padding: 0.3rem 0.45rem;
     cursor: pointer;
   }
   .tabs button[aria-selected="true"] {
@@ -152,8 +208,8 @@
   }
   .row {
     display: grid;
-    grid-template-columns: 8rem 8.5rem minmax(0, 1fr);
-    gap: 1rem;
+    grid-template-columns: repeat(3, minmax(0, 1fr));
+    gap: 0.75rem 1rem;
     align-items: end;
   }
   ol {

@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { api, type FrontPanel } from "../api/client";
-  import { said } from "../live/show.svelte";
+  import type { FrontPanel } from "../../api/client";
+  import { hand, ids } from "./operate";
 
   /** The front panel of the bench's switcher: what a hand on the device itself would do. */
   let { view }: { view: FrontPanel } = $props();
@@ -9,22 +9,10 @@
   const v = (address: string) => view.values[address];
   const text = (address: string) => String(v(address) ?? "");
   const mix = $derived(`/mix/${bank}`);
-  const inputs = $derived(
-    Object.keys(view.values)
-      .flatMap((a) => /^\/input\/(\d+)\/name$/.exec(a)?.[1] ?? [])
-      .map(Number)
-      .sort((a, b) => a - b),
-  );
+  const inputs = $derived(ids(view, /^\/input\/(\d+)\/name$/).map(Number));
   const shown = $derived(inputs.filter((n) => v(`/input/${n}/gone`) !== 1));
 
-  async function operate(address: string, value?: number | string) {
-    said(
-      await api.POST("/api/v1/bench/{standin}/operate", {
-        params: { path: { standin: "switcher" } },
-        body: { address, value },
-      }),
-    );
-  }
+  const operate = hand("switcher");
 </script>
 
 <div class="unit" class:dead={view.faults.cut}>

@@ -1,0 +1,102 @@
+<script lang="ts">
+  import type { FrontPanel } from "../../api/client";
+  import { hand, ids } from "./operate";
+
+  /** The bench's lights: the lamps as they shine, and a wall plate to work them. */
+  let { view }: { view: FrontPanel } = $props();
+
+  const operate = hand("lights");
+  const v = (a: string) => view.values[a];
+  const text = (a: string) => String(v(a) ?? "");
+  const lamps = $derived(ids(view, /^\/lamp\/(\d+)\/name$/));
+
+  /** Warm to cold, as an eye would see it. */
+  function shine(l: string): string {
+    const cold = (Number(v(`/lamp/${l}/temperature`)) - 2700) / 3800;
+    const name = text(`/lamp/${l}/name`);
+    if (name.startsWith("Red")) return "#d8473a";
+    return `rgb(255, ${Math.round(196 + 50 * cold)}, ${Math.round(128 + 127 * cold)})`;
+  }
+</script>
+
+<div class="wall" class:dead={view.faults.cut}>
+  {#each lamps as l (l)}
+    {@const on = v(`/lamp/${l}/on`) === true}
+    <div class="lamp">
+      <button
+        class="bulb"
+        aria-pressed={on}
+        aria-label="{text(`/lamp/${l}/name`)}: {on ? 'on' : 'off'}"
+        data-front="lamp/{l}"
+        style:--shine={shine(l)}
+        style:--strength={on ? Number(v(`/lamp/${l}/brightness`)) / 100 : 0}
+        onclick={() => operate(`/lamp/${l}/on`, !on)}
+      ></button>
+      <span class="name">{text(`/lamp/${l}/name`)}</span>
+      <label
+        >{text(`/lamp/${l}/brightness`)} %
+        <input
+          type="range"
+          min="0"
+          max="100"
+          value={Number(v(`/lamp/${l}/brightness`))}
+          oninput={(e) => operate(`/lamp/${l}/brightness`, Number(e.currentTarget.value))}
+        /></label
+      >
+      <label
+        >{text(`/lamp/${l}/temperature`)} K
+        <input
+          type="range"
+          min="2700"
+          max="6500"
+          step="100"
+          value={Number(v(`/lamp/${l}/temperature`))}
+          oninput={(e) => operate(`/lamp/${l}/temperature`, Number(e.currentTarget.value))}
+        /></label
+      >
+    </div>
+  {/each}
+</div>
+
+<style>
+  .wall {
+    margin: 0 1rem;
+    padding: 1rem 0.75rem;
+    display: grid;
+    grid-template-columns: repeat(4, 1fr);
+    gap: 0.5rem;
+    border-radius: 2px;
+    background: #23201c;
+    color: #e6dccb;
+    font-size: 0.6875rem;
+  }
+  .dead {
+    filter: brightness(0.4);
+  }
+  .lamp {
+    display: grid;
+    gap: 0.5rem;
+    justify-items: center;
+    text-align: center;
+    align-content: start;
+  }
+  .bulb {
+    width: 52px;
+    height: 52px;
+    border-radius: 50%;
+    border: 2px solid #5c5245;
+    cursor: pointer;
+    background: color-mix(in srgb, var(--shine) calc(var(--strength) * 100%), #2e2a24);
+    box-shadow: 0 0 calc(var(--strength) * 34px) color-mix(in srgb, var(--shine) 70%, transparent);
+  }
+  .name {
+    min-height: 2.2em;
+  }
+  label {
+    width: 100%;
+  }
+  input {
+    width: 100%;
+    accent-color: #e6c98f;
+  }
+</style>

@@ -1,0 +1,137 @@
+<script lang="ts">
+  import type { FrontPanel } from "../../api/client";
+  import { hand, ids } from "./operate";
+
+  /** The bench's player: a deck with its timecode window, a reel bar and transport keys. */
+  let { view }: { view: FrontPanel } = $props();
+
+  const operate = hand("player");
+  const v = (a: string) => view.values[a];
+  const n = (a: string) => Number(v(a) ?? 0);
+  const text = (a: string) => String(v(a) ?? "");
+  const clips = $derived(ids(view, /^\/clip\/(\d+)\/name$/));
+  const length = $derived(Math.max(1, n("/frame") + n("/remaining")));
+  const share = (f: number) => `${Math.min(100, (100 * f) / length)}%`;
+</script>
+
+<div class="deck" class:dead={view.faults.cut}>
+  <div class="window">
+    <span class="tc">{text("/timecode")}</span>
+    <span class="side">{text(`/clip/${text("/loaded")}/name`)}<br />{text("/speed")} % · {n("/remaining")} f left</span>
+  </div>
+  <div class="reel" aria-hidden="true">
+    {#if n("/in") >= 0}<i class="mark" style:left={share(n("/in"))}></i>{/if}
+    {#if n("/out") >= 0}<i class="mark out" style:left={share(n("/out"))}></i>{/if}
+    <i class="head" style:left={share(n("/frame"))}></i>
+  </div>
+  <div class="transport">
+    <button aria-label="Back one second" onclick={() => operate("/jog-seconds", -1)}>−1 s</button>
+    <button aria-label="Back one frame" onclick={() => operate("/jog", -1)}>−1 f</button>
+    <button
+      class="play"
+      aria-pressed={v("/play") === 1}
+      data-front="play"
+      onclick={() => operate(v("/play") === 1 ? "/pause" : "/play")}>{v("/play") === 1 ? "pause" : "play"}</button
+    >
+    <button aria-label="On one frame" onclick={() => operate("/jog", 1)}>+1 f</button>
+    <button aria-label="On one second" onclick={() => operate("/jog-seconds", 1)}>+1 s</button>
+  </div>
+  <div class="points">
+    <button aria-pressed={n("/in") >= 0} onclick={() => operate("/in")}>in</button>
+    <button aria-pressed={n("/out") >= 0} onclick={() => operate("/out")}>out</button>
+    <button onclick={() => operate("/reset-in")}>reset in</button>
+    <button onclick={() => operate("/reset-out")}>reset out</button>
+    {#each [25, 50, 100] as s (s)}
+      <button aria-pressed={v("/speed") === s} onclick={() => operate("/speed", s)}>{s} %</button>
+    {/each}
+  </div>
+  <div class="clips">
+    {#each clips as c (c)}
+      <button aria-pressed={text("/loaded") === c} onclick={() => operate("/loaded", Number(c))}
+        >{text(`/clip/${c}/name`)}</button
+      >
+    {/each}
+    <button onclick={() => operate("/countdown", "5:00")}>5:00 countdown</button>
+  </div>
+</div>
+
+<style>
+  .deck {
+    margin: 0 1rem;
+    padding: 0.9rem;
+    background: repeating-linear-gradient(90deg, #4a3a2c 0 3px, #463728 3px 6px);
+    border-radius: 4px;
+    color: #f1e4d4;
+    font-size: 0.75rem;
+    display: grid;
+    gap: 0.6rem;
+  }
+  .dead {
+    filter: brightness(0.45);
+  }
+  .window {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    background: #120d09;
+    border-radius: 3px;
+    padding: 0.5rem 0.8rem;
+    font-family: var(--mono);
+  }
+  .tc {
+    font-size: 1.6rem;
+    color: #ffd9a0;
+  }
+  .side {
+    text-align: right;
+    color: #cbb397;
+  }
+  .reel {
+    position: relative;
+    height: 12px;
+    background: #241a12;
+    border-radius: 6px;
+  }
+  .reel i {
+    position: absolute;
+    top: 0;
+    bottom: 0;
+    width: 3px;
+    background: #ffd9a0;
+  }
+  .reel .mark {
+    background: #fff;
+    border-left: 6px solid #fff8;
+  }
+  .reel .out {
+    border-left: 0;
+    border-right: 6px solid #fff8;
+  }
+  .transport,
+  .points,
+  .clips {
+    display: flex;
+    gap: 0.3rem;
+    flex-wrap: wrap;
+  }
+  .transport button {
+    flex: 1;
+    padding: 0.6rem 0.2rem;
+  }
+  .transport .play {
+    flex: 2;
+  }
+  button {
+    border: 0;
+    border-radius: 3px;
+    background: #d8cbb9;
+    color: #2c2117;
+    font: inherit;
+    padding: 0.3rem 0.55rem;
+    cursor: pointer;
+  }
+  button[aria-pressed="true"] {
+    background: #fff;
+    box-shadow: inset 0 -3px #2c2117;
+  }
+</style>

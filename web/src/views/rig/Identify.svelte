@@ -1,0 +1,187 @@
+<script lang="ts">
+  import { Button, Checkbox, InlineLoading, NumberInput, TextInput } from "carbon-components-svelte";
+  import { api, fieldsOf, type Found, type Problem } from "../../api/client";
+  import Glyph from "../../parts/Glyph.svelte";
+  import SideSheet from "../../parts/SideSheet.svelte";
+  import { said } from "../../live/show.svelte";
+
+  /** Asks one address what answers there, and adds what is ticked, all at once. */
+  let { onclose }: { onclose: () => void } = $props();
+
+  type Row = Found & { ticked: boolean; password: string; wrong: string };
+  let host = $state("");
+  let port = $state<number | null>(null);
+  let rows = $state<Row[] | undefined>();
+  let looking = $state(false);
+  let fields = $state<Record<string, string>>({});
+  let problem = $state("");
+  const ticked = $derived(rows?.filter((r) => r.ticked) ?? []);
+
+  function failed(error: Problem | undefined): boolean {
+    fields = fieldsOf(error);
+    problem = error?.detail ?? "";
+    return !!error;
+  }
+
+  async function look(e: SubmitEvent) {
+    e.preventDefault();
+    looking = true;
+    rows = undefined;
+    const { data, error } = await api.POST("/api/v1/identify", {
+      body: { host: host.trim(), port: port ?? undefined },
+    });
+    looking = false;
+    if (!failed(error)) rows = (data ?? []).map((f) => ({ ...f, ticked: !f.known, password: "", wrong: "" }));
+  }
+
+  async function add() {
+    const { data, error } = await api.POST("/api/v1/devices/all", {
+      body: {
+        devices: ticked.map((r) => ({
+          name: r.name,
+          type: r.type,
+          host: host.trim(),
+          port: r.port,
+          user: r.user || undefined,
+          password: r.password || undefined,
+        })),
+      },
+    });
+    failed(error);
+    if (data) {
+      said({}, data.ids.length === 1 ? "The device is added." : `${data.ids.length} devices are added.`);
+      onclose();
+    }
+  }
+</script>
+
+<SideSheet title="Look at an address" {onclose}>
+  <form onsubmit={look}>
+    <p class="quiet">
+      Synaptor asks this one computer, on the usual ports of the devices it knows, what answers there. It looks nowhere
+      else.
+    </p>
+    <div class="address">
+      <TextInput
+        id="look-host"
+        labelText="Address"
+        placeholder="127.0.0.1"
+        bind:value={host}
+        invalid={!!fields.host}
+        invalidText={fields.host}
+      />
+      <NumberInput
+        id="look-port"
+        labelText="Port, if just one"
+        hideSteppers
+        allowEmpty
+        bind:value={port}
+        invalid={!!fields.port}
+        invalidText={fields.port}
+      />
+    </div>
+    <div><Button size="small" type="submit" disabled={looking || !host.trim()}>Look</Button></div>
+  </form>
+  {#if looking}
+    <div class="wait"><InlineLoading description="Asking …" /></div>
+  {:else if rows && rows.length === 0}
+    <p class="none">
+      Nothing that Synaptor knows answers there. Is it switched on? Gear without a way to say what it is can be added by
+      hand, with one of the plain sheets.
+    </p>
+  {:else if rows}
+    <ul>
+      {#each rows as r (r.type + r.port)}
+        <li data-found={r.type}>
+          <div class="what">
+            <Checkbox bind:checked={r.ticked} labelText="" aria-label="Add {r.title}" />
+            <span style:color="var(--role-{r.role})"><Glyph name={r.role} size={20} /></span>
+            <span
+              ><strong>{r.model || r.title}</strong><small
+                >{r.title}, port {r.port}{r.version && !r.model.includes(r.version)
+                  ? `, version ${r.version}`
+                  : ""}</small
+              ></span
+            >
+          </div>
+          {#if r.known}<p class="quiet">It is in the rig already, as {r.known}.</p>{/if}
+          {#if r.note && !r.locked}<p class="wrong">{r.note}</p>{/if}
+          {#if r.ticked}
+            <div class="fields">
+              <TextInput size="sm" labelText="Name" bind:value={r.name} />
+              {#if r.locked && r.user}<TextInput size="sm" labelText="User name" bind:value={r.user} />{/if}
+              {#if r.locked}<TextInput
+                  size="sm"
+                  type="password"
+                  autocomplete="off"
+                  labelText="Password or token"
+                  bind:value={r.password}
+                />{/if}
+            </div>
+          {/if}
+        </li>
+      {/each}
+    </ul>
+    {#if problem}<p class="none wrong">{problem}</p>{/if}
+    <div class="add">
+      <Button size="small" disabled={ticked.length === 0} on:click={add}
+        >Add {ticked.length === 1 ? "it" : `these ${ticked.length}`}</Button
+      >
+    </div>
+  {/if}
+</SideSheet>
+
+<style>
+  form {
+    display: grid;
+    gap: 0.9rem;
+    padding: 0.5rem 1rem 1rem;
+  }
+  .address {
+    display: grid;
+    grid-template-columns: 1fr 8.5rem;
+    gap: 0.75rem;
+    align-items: start;
+  }
+  p {
+    font-size: inherit;
+    margin: 0;
+  }
+  .wait,
+  .none,
+  .add {
+    padding: 0 1rem 1rem;
+  }
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0 1rem;
+  }
+  li {
+    border-top: 1px solid var(--line);
+    padding: 0.6rem 0;
+    display: grid;
+    gap: 0.4rem;
+  }
+  .what {
+    display: grid;
+    grid-template-columns: auto auto 1fr;
+    gap: 0.6rem;
+    align-items: center;
+  }
+  small {
+    display: block;
+    color: var(--quiet);
+  }
+  .fields {
+    display: grid;
+    grid-template-columns: repeat(auto-fit, minmax(7rem, 1fr));
+    gap: 0.5rem;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+  .add {
+    padding-top: 0.75rem;
+  }
+</style>

@@ -1,0 +1,119 @@
+<script lang="ts">
+  import { Search } from "carbon-components-svelte";
+  import type { Reading } from "../../api/client";
+  import { feed } from "../../live/feed.svelte";
+  import { said, show } from "../../live/show.svelte";
+
+  /** The readings of one device, or of all, live; a click copies the path as expressions write it. */
+  let { device = "" }: { device?: string } = $props();
+
+  const most = 300;
+  let words = $state("");
+
+  $effect(() => {
+    feed.follow("browse", device ? [`readings:${device}`] : ["readings"]);
+    return () => feed.follow("browse", []);
+  });
+
+  const names = $derived(new Map(show.doc?.devices.map((d) => [d.id, d.name])));
+  const rows = $derived.by(() => {
+    const wanted = words.toLowerCase().split(/\s+/).filter(Boolean);
+    return [...feed.values.entries()]
+      .filter(([k]) => k.startsWith(device ? `reading/${device}:` : "reading/"))
+      .map(([k, v]) => ({ key: k.slice("reading/".length), reading: v as Reading }))
+      .filter(({ key, reading: r }) => {
+        const text = `${key} ${r.title} ${r.word} ${names.get(key.split(":")[0] ?? "") ?? ""}`.toLowerCase();
+        return wanted.every((w) => text.includes(w));
+      })
+      .sort((a, b) => a.key.localeCompare(b.key, "en", { numeric: true }));
+  });
+
+  async function copy(key: string) {
+    const text = `reading('${key}')`;
+    try {
+      await navigator.clipboard.writeText(text);
+      said({}, `Copied ${text}`);
+    } catch {
+      said({}, text);
+    }
+  }
+</script>
+
+<div class="browse">
+  <Search size="sm" placeholder="Search {rows.length} readings" bind:value={words} id="search-readings" />
+  <ul>
+    {#each rows.slice(0, most) as { key, reading: r } (key)}
+      <li>
+        <button title="Copy reading('{key}')" onclick={() => copy(key)}>
+          <span class="title">{device ? "" : `${names.get(key.split(":")[0] ?? "")}: `}{r.title}</span>
+          <span class="word" class:unknown={r.quality === "unknown"}
+            >{r.word || "–"}{#if r.quality !== "confirmed"}<em> {r.quality}</em>{/if}{#if r.expected !== undefined}<em>
+                → {String(r.expected)}</em
+              >{/if}</span
+          >
+          <span class="path mono">{r.path}</span>
+        </button>
+      </li>
+    {:else}
+      <li class="none">
+        {words ? `Nothing fits “${words}”.` : "None yet: the device has not answered."}
+      </li>
+    {/each}
+    {#if rows.length > most}<li class="none">{rows.length - most} more; search to see them.</li>{/if}
+  </ul>
+</div>
+
+<style>
+  .browse {
+    padding: 0.5rem 1rem 1rem;
+  }
+  ul {
+    list-style: none;
+    margin: 0.5rem 0 0;
+    padding: 0;
+  }
+  button {
+    display: grid;
+    grid-template-columns: 1fr auto;
+    gap: 0 0.75rem;
+    width: 100%;
+    text-align: left;
+    background: none;
+    border: 0;
+    border-top: 1px solid #262b31;
+    color: inherit;
+    font: inherit;
+    padding: 0.25rem 0;
+    cursor: copy;
+  }
+  button:hover {
+    background: #1c2126;
+  }
+  .title {
+    overflow-wrap: anywhere;
+  }
+  .word {
+    text-align: right;
+    font-weight: 600;
+    overflow-wrap: anywhere;
+    max-width: 12rem;
+  }
+  .word em {
+    font-style: normal;
+    font-weight: 400;
+    color: var(--quiet);
+  }
+  .unknown {
+    color: var(--quiet);
+    font-weight: 400;
+  }
+  .path {
+    grid-column: 1 / -1;
+    font-size: 0.6875rem;
+    color: #8b939d;
+  }
+  .none {
+    color: var(--quiet);
+    padding: 0.5rem 0;
+  }
+</style>

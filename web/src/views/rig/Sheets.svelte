@@ -1,0 +1,117 @@
+<script lang="ts">
+  import { Button, TextArea } from "carbon-components-svelte";
+  import SideSheet from "../../parts/SideSheet.svelte";
+  import { api } from "../../api/client";
+  import { said, show } from "../../live/show.svelte";
+
+  /** The device sheets: what they are, one's own ones, and what is wrong with those that were left out. */
+  let { onclose }: { onclose: () => void } = $props();
+
+  let body = $state("");
+  let problem = $state("");
+  const types = $derived(show.doc?.deviceTypes ?? []);
+
+  async function bring(text: string) {
+    problem = "";
+    const r = await fetch("/api/v1/sheets", { method: "POST", body: text });
+    const answer = (await r.json()) as { type: string; detail?: string };
+    if (r.ok) {
+      body = "";
+      said({}, `The sheet ${answer.type} is loaded.`);
+    } else problem = answer.detail ?? "The sheet was not loaded.";
+  }
+
+  async function file(e: Event & { currentTarget: HTMLInputElement }) {
+    const f = e.currentTarget.files?.[0];
+    if (f) await bring(await f.text());
+    e.currentTarget.value = "";
+  }
+
+  async function remove(type: string) {
+    said(await api.DELETE("/api/v1/sheets/{type}", { params: { path: { type } } }), `The sheet ${type} is removed.`);
+  }
+</script>
+
+<SideSheet title="Device sheets" {onclose}>
+  <div class="body">
+    <p class="quiet">
+      A device sheet is a JSON file that describes a type of device: what it reports, what it can be told to do. Files
+      in the folder <span class="mono">sheets</span> of the data folder are read again whenever they change.
+    </p>
+    <label class="file"
+      >Import a file
+      <input type="file" accept=".json,application/json" onchange={file} />
+    </label>
+    <TextArea
+      id="sheet-body"
+      labelText="or paste a sheet"
+      rows={5}
+      bind:value={body}
+      invalid={!!problem}
+      invalidText={problem}
+    />
+    <div><Button size="small" disabled={!body.trim()} on:click={() => bring(body)}>Import</Button></div>
+    {#each show.doc?.sheetProblems ?? [] as p (p.file)}
+      <p class="wrong"><span class="mono">{p.file}</span>, line {p.line}: {p.reason}</p>
+    {/each}
+    <ul>
+      {#each types as t (t.type)}
+        <li>
+          <span>{t.title}<small class="mono">{t.type}{t.own ? ", your own" : ""}</small></span>
+          <a href="/api/v1/sheets/{t.type}" download="{t.type}.json">Save a copy</a>
+          {#if t.own}<button onclick={() => remove(t.type)}>Remove</button>{/if}
+        </li>
+      {/each}
+    </ul>
+  </div>
+</SideSheet>
+
+<style>
+  .body {
+    display: grid;
+    gap: 0.9rem;
+    padding: 0.5rem 1rem 1rem;
+  }
+  p {
+    font-size: inherit;
+    margin: 0;
+  }
+  .file {
+    display: grid;
+    gap: 0.3rem;
+  }
+  .wrong {
+    color: var(--finding);
+    border-left: 3px solid var(--finding);
+    padding-left: 0.6rem;
+  }
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0;
+  }
+  li {
+    display: flex;
+    gap: 0.75rem;
+    align-items: center;
+    border-top: 1px solid #262b31;
+    padding: 0.3rem 0;
+  }
+  li span {
+    flex: 1;
+  }
+  small {
+    display: block;
+    color: #8b939d;
+    font-size: 0.6875rem;
+  }
+  a,
+  button {
+    color: #8fd6e0;
+    background: none;
+    border: 0;
+    font: inherit;
+    cursor: pointer;
+    padding: 0;
+  }
+</style>

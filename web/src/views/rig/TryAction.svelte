@@ -1,0 +1,141 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import { api, fieldsOf, type ActionDoc, type Device, type Entry } from "../../api/client";
+  import ParamFields from "../../parts/ParamFields.svelte";
+  import { feed } from "../../live/feed.svelte";
+  import { ms } from "../../live/words.svelte";
+
+  /** What a device can be told to do, to try each thing at once. */
+  let { device }: { device: Device } = $props();
+
+  let actions = $state.raw<ActionDoc[]>([]);
+  let chosen = $state("");
+  let values = $state<Record<string, string>>({});
+  let fields = $state<Record<string, string>>({});
+  let problem = $state("");
+  let entry = $state("");
+
+  $effect(() => {
+    void feed.epoch;
+    void api.GET("/api/v1/devices/{id}/actions", { params: { path: { id: device.id } } }).then(({ data }) => {
+      actions = data ?? [];
+    });
+  });
+  $effect(() => {
+    feed.follow("try", ["journal"]);
+    return () => feed.follow("try", []);
+  });
+  const action = $derived(actions.find((a) => a.id === chosen));
+  const result = $derived(entry ? (feed.values.get(`journal/${entry}`) as Entry | undefined) : undefined);
+
+  function choose(id: string) {
+    chosen = chosen === id ? "" : id;
+    const a = actions.find((x) => x.id === id);
+    values = Object.fromEntries((a?.params ?? []).map((p) => [p.id, p.value || (p.choices[0]?.value ?? "")]));
+    fields = {};
+    problem = entry = "";
+  }
+
+  async function attempt() {
+    const { data, error } = await api.POST("/api/v1/devices/{id}/try", {
+      params: { path: { id: device.id } },
+      body: { action: chosen, params: values },
+    });
+    fields = fieldsOf(error);
+    problem = error && Object.keys(fields).length === 0 ? error.detail : "";
+    entry = data?.id ?? "";
+  }
+</script>
+
+<ul>
+  {#each actions as a (a.id)}
+    <li class:open={a.id === chosen}>
+      <button class="head" data-action={a.id} aria-expanded={a.id === chosen} onclick={() => choose(a.id)}
+        >{a.title.replaceAll(/\{[^}]*\}/g, "…")}{#if a.risky}<span class="risky">can do harm</span>{/if}</button
+      >
+      {#if action && a.id === chosen}
+        <form
+          onsubmit={(e) => {
+            e.preventDefault();
+            void attempt();
+          }}
+        >
+          <p class="quiet">{a.help}</p>
+          <ParamFields device={device.id} {action} bind:values {fields} />
+          {#if problem}<p class="wrong">{problem}</p>{/if}
+          <div class="go">
+            <Button size="small" kind="tertiary" type="submit">Try it now</Button>
+            {#if result}
+              <span class="outcome {result.outcome.replace(' ', '-')}" data-outcome={result.outcome}
+                >{result.outcome}{result.latencyUs ? ` after ${ms(result.latencyUs)}` : ""}</span
+              >
+            {/if}
+          </div>
+          {#if result?.reason}<p class="reason">{result.reason}</p>{/if}
+          {#each result?.steps.filter((s) => s.text.startsWith("The device answered:")) ?? [] as s, i (i)}
+            <p class="mono">{s.text}</p>
+          {/each}
+        </form>
+      {/if}
+    </li>
+  {:else}
+    <li class="quiet">Its sheet offers no actions.</li>
+  {/each}
+</ul>
+
+<style>
+  ul {
+    list-style: none;
+    margin: 0;
+    padding: 0.5rem 1rem 1rem;
+  }
+  li {
+    border-top: 1px solid #262b31;
+  }
+  .head {
+    width: 100%;
+    text-align: left;
+    background: none;
+    border: 0;
+    color: inherit;
+    font: inherit;
+    padding: 0.45rem 0;
+    cursor: pointer;
+    display: flex;
+    justify-content: space-between;
+    gap: 1rem;
+  }
+  .head:hover,
+  .open .head {
+    color: #8fd6e0;
+  }
+  .risky {
+    color: var(--armed);
+  }
+  form {
+    display: grid;
+    gap: 0.4rem;
+    padding-bottom: 0.9rem;
+  }
+  p {
+    margin: 0;
+    font-size: inherit;
+    overflow-wrap: anywhere;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+  .go {
+    display: flex;
+    gap: 1rem;
+    align-items: center;
+  }
+  .refused,
+  .dropped,
+  .unconfirmed,
+  .disagreed {
+    background: #fff;
+    color: #000;
+    padding: 0.1rem 0.5rem;
+  }
+</style>
