@@ -232,7 +232,7 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 		}
 		c.waiting++
 		cur := e.table.Get(f.Key)
-		so := f.After == 0 && cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
+		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
 		if ask, ok := d.Type.Ask(f.Key.Path); so && ok {
 			if p, err := e.driver(d).Encode(ask); err == nil {
 				_, _ = rt.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(d.Type.Deadline)}) // unanswered, it expires

@@ -231,6 +231,7 @@ func (s *session) command(c Command) error {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), "the link was lost while it was sent")
 		return err
 	}
+	s.cfg.Wire.out(s.cfg.Driver, c.Payload)
 	s.cfg.Sink.Written(s.cfg.Device, c.ID, time.Now())
 	return nil
 }
@@ -240,7 +241,11 @@ func (s *session) ask() error {
 	if !ok {
 		return nil
 	}
-	return s.write(m)
+	payload, err := s.cfg.Driver.Encode(m)
+	if err != nil {
+		return err
+	}
+	return s.put(payload, s.open.Load() != s)
 }
 
 func (s *session) write(m device.Message) error {
@@ -248,7 +253,16 @@ func (s *session) write(m device.Message) error {
 	if err != nil {
 		return err
 	}
-	err = s.send(payload, 0, time.Now().Add(s.cfg.Type.Deadline))
+	return s.put(payload, true)
+}
+
+// put writes a message of the link's own; shown says whether the wire view
+// tells of it.
+func (s *session) put(payload []byte, shown bool) error {
+	err := s.send(payload, 0, time.Now().Add(s.cfg.Type.Deadline))
+	if err == nil && shown {
+		s.cfg.Wire.out(s.cfg.Driver, payload)
+	}
 	if errors.Is(err, ErrLate) {
 		return nil // the silence that follows is noticed
 	}
@@ -258,11 +272,7 @@ func (s *session) write(m device.Message) error {
 func (s *session) send(payload []byte, command uint64, deadline time.Time) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
-	if err := s.conn.Write(payload, command, deadline); err != nil {
-		return err
-	}
-	s.cfg.Wire.out(s.cfg.Driver, payload)
-	return nil
+	return s.conn.Write(payload, command, deadline)
 }
 
 // note takes in what the reader heard.
@@ -301,9 +311,6 @@ func (s *session) read() {
 }
 
 func (s *session) take(b Batch, at time.Time, h *heard) {
-	if len(b.Messages) > 0 {
-		s.cfg.Wire.received(b.Messages)
-	}
 	var reports []device.Report
 	for _, m := range b.Messages {
 		got, err := s.cfg.Type.Match(m)
@@ -322,6 +329,10 @@ func (s *session) take(b Batch, at time.Time, h *heard) {
 				h.identity, h.hasID = expr.Text(r.Value), true
 			}
 		}
+	}
+	// The answers that show that it is there would push everything else out.
+	if len(b.Messages) > 0 && (!h.hasID || len(reports) != 1 || s.open.Load() != s) {
+		s.cfg.Wire.received(b.Messages)
 	}
 	if len(reports) > 0 {
 		s.cfg.Sink.Reported(s.cfg.Device, at, reports)

@@ -74,7 +74,7 @@ func actionDoc(v *engine.View, d *engine.Device, id string, values map[string]st
 	if a == nil {
 		return nil
 	}
-	doc := &ActionDoc{ID: a.ID, Title: a.Title, Help: a.Help, Risky: a.Risky, Params: []ParamDoc{}}
+	doc := &ActionDoc{ID: a.ID, Title: a.Called(), Help: a.Help, Risky: a.Risky, Params: []ParamDoc{}}
 	given := map[string]string{}
 	for _, p := range a.Params {
 		if given[p.ID] = values[p.ID]; given[p.ID] == "" {

@@ -13,6 +13,8 @@ import (
 	"synaptor/internal/core/device"
 )
 
+const model = "Larkfell bench sound desk, version 2.3"
+
 var channels = []string{"Imke", "Guest 1", "Guest 2", "Dome room", "Music", "Replay"}
 
 // lowest and highest are the ends of a fader, in decibels; below the lowest it
@@ -41,6 +43,7 @@ func newMachine() panel.Machine {
 		add(fmt.Sprintf("/track/%d/play", n), 0)
 	}
 	add("/main/level", 0.0)
+	add("/model", model)
 	return s
 }
 
@@ -54,6 +57,8 @@ func (s *machine) Tick(time.Time) ([]device.Message, bool) { return nil, false }
 func (s *machine) Do(m device.Message, _ time.Time) ([]device.Message, error) {
 	old, known := s.values.Get(m.Address)
 	switch {
+	case m.Address == "/model":
+		return nil, fmt.Errorf("/model cannot be set")
 	case !known:
 		return nil, fmt.Errorf("%s is not known here", m.Address)
 	case len(m.Args) != 1:

@@ -10,6 +10,23 @@ import (
 	"synaptor/internal/core/reading"
 )
 
+// Called is the title of an action with its parameters still open: each stands
+// there by its own title.
+func (a *ActionSpec) Called() string {
+	title := a.Title
+	for _, p := range a.Params {
+		title = strings.ReplaceAll(title, "{"+p.ID+"}", p.Title)
+	}
+	for {
+		head, rest, open := strings.Cut(title, "{")
+		_, tail, closed := strings.Cut(rest, "}")
+		if !open || !closed {
+			return title
+		}
+		title = head + tail
+	}
+}
+
 // Refusal says why the action cannot be sent as things stand, or "".
 func (b *Bound) Refusal(w expr.World) string {
 	for _, n := range b.needs {

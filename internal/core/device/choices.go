@@ -197,6 +197,9 @@ func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
 		}
 		return strings.TrimSpace(text + " " + def.Unit)
 	}
+	if n, ok := v.(int); ok {
+		return strings.TrimSpace(strconv.Itoa(n) + " " + def.Unit)
+	}
 	if name := t.NameOf(def.Of, expr.Text(v), k.Device, k.Path, w); name != "" {
 		return name
 	}

@@ -5,7 +5,12 @@
 
   const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
   const down = $derived(items.filter((i) => i.kind === "link"));
-  const headlines = $derived(items.filter((i) => i.kind !== "link"));
+  const headlines = $derived(
+    items.filter(
+      // What is off is not news, but that the show is off the air is.
+      (i) => i.kind !== "link" && (i.active || i.kind === "stream" || !(i.bool || i.text === "none")),
+    ),
+  );
 </script>
 
 <div class="line" role="status" aria-label="Devices">

@@ -137,6 +137,7 @@
     color: #20260f;
     width: 100%;
     text-align: center;
+    line-height: 1.5;
   }
   .others {
     display: flex;

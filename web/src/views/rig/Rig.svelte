@@ -37,11 +37,11 @@
         {#if roll}<span class="quiet" id="roll"
             >{answered} of {roll.rows.size} answered, {ago(roll.at, clock.now)} ago</span
           >{/if}
-        <Button size="small" kind="ghost" disabled={calling} on:click={rollCall}>Roll call</Button>
-        <Button size="small" kind="ghost" on:click={() => (open = "readings")}>Readings</Button>
-        <Button size="small" kind="ghost" on:click={() => (open = "sheets")}>Sheets</Button>
-        <Button size="small" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
-        <Button size="small" icon={Add} on:click={() => (open = "new")}>Add a device</Button>
+        <Button size="small" kind="ghost" id="roll-call" disabled={calling} on:click={rollCall}>Roll call</Button>
+        <Button size="small" kind="ghost" id="all-readings" on:click={() => (open = "readings")}>Readings</Button>
+        <Button size="small" id="sheets" kind="ghost" on:click={() => (open = "sheets")}>Sheets</Button>
+        <Button size="small" id="look" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button size="small" id="add-device" icon={Add} on:click={() => (open = "new")}>Add a device</Button>
       </div>
     {/if}
   </header>
@@ -60,7 +60,7 @@
       </p>
       <div class="ways">
         <Button icon={Add} on:click={() => (open = "new")}>Add my first device</Button>
-        <Button kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button id="look-first" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
         <Button kind="ghost" on:click={() => (open = "sheets")}>Device sheets</Button>
       </div>
     </div>
@@ -210,6 +210,9 @@
     display: block;
     color: var(--quiet);
     font-size: 0.75rem;
+  }
+  .link small {
+    margin-top: 0.3rem;
   }
   .bad {
     background: #fff;

@@ -13,7 +13,8 @@
   let values = $state<Record<string, string>>({});
   let fields = $state<Record<string, string>>({});
   let problem = $state("");
-  let entry = $state("");
+  let result = $state.raw<Entry | undefined>();
+  let turn = 0;
 
   $effect(() => {
     void feed.epoch;
@@ -21,19 +22,16 @@
       actions = data ?? [];
     });
   });
-  $effect(() => {
-    feed.follow("try", ["journal"]);
-    return () => feed.follow("try", []);
-  });
   const action = $derived(actions.find((a) => a.id === chosen));
-  const result = $derived(entry ? (feed.values.get(`journal/${entry}`) as Entry | undefined) : undefined);
 
   function choose(id: string) {
     chosen = chosen === id ? "" : id;
     const a = actions.find((x) => x.id === id);
     values = Object.fromEntries((a?.params ?? []).map((p) => [p.id, p.value || (p.choices[0]?.value ?? "")]));
     fields = {};
-    problem = entry = "";
+    problem = "";
+    result = undefined;
+    turn++;
   }
 
   async function attempt() {
@@ -43,7 +41,19 @@
     });
     fields = fieldsOf(error);
     problem = error && Object.keys(fields).length === 0 ? error.detail : "";
-    entry = data?.id ?? "";
+    result = undefined;
+    if (data) await follow(data.id, ++turn);
+  }
+
+  /** Reads what became of a try until it has come to its end. */
+  async function follow(id: string, mine: number) {
+    while (mine === turn) {
+      const { data } = await api.GET("/api/v1/journal/{id}", { params: { path: { id } } });
+      if (!data || mine !== turn) return;
+      result = data;
+      if (data.outcome !== "under way") return;
+      await new Promise((done) => setTimeout(done, 100));
+    }
   }
 </script>
 
@@ -51,7 +61,7 @@
   {#each actions as a (a.id)}
     <li class:open={a.id === chosen}>
       <button class="head" data-action={a.id} aria-expanded={a.id === chosen} onclick={() => choose(a.id)}
-        >{a.title.replaceAll(/\{[^}]*\}/g, "…")}{#if a.risky}<span class="risky">can do harm</span>{/if}</button
+        >{a.title}{#if a.risky}<span class="risky">can do harm</span>{/if}</button
       >
       {#if action && a.id === chosen}
         <form

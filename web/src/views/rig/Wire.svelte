@@ -52,7 +52,9 @@
 </script>
 
 <div class="wire">
-  <p class="quiet">Newest first. Passwords and tokens are masked.</p>
+  <p class="quiet">
+    Newest first. Passwords and tokens are masked; the questions that keep the link alive are left out.
+  </p>
   <div class="buttons">
     <Button size="small" kind="ghost" on:click={() => (paused = !paused)}>{paused ? "Go on" : "Pause"}</Button>
     <Button size="small" kind="ghost" disabled={lines.length === 0} on:click={copy}>Copy all</Button>
