@@ -49,9 +49,11 @@ chaos: web/dist/index.html
 
 FUZZTIME ?= 5m
 fuzz:
-	go test ./internal/link/osc -run '^$$' -fuzz FuzzDecode -fuzztime $(FUZZTIME)
-	go test ./internal/link/osc -run '^$$' -fuzz FuzzFrames -fuzztime $(FUZZTIME)
-	go test ./internal/sheet -run '^$$' -fuzz FuzzDeviceSheet -fuzztime $(FUZZTIME)
+	@for target in internal/link/osc:FuzzDecode internal/link/osc:FuzzFrames internal/link/lines:FuzzReader internal/link/jsonrpc:FuzzUnderstand \
+		internal/link/httpdev:FuzzEvents internal/core/device:FuzzParse internal/core/device:FuzzMatch internal/core/expr:FuzzTemplate \
+		internal/sheet:FuzzDeviceSheet; do \
+		echo "$$target"; go test ./$${target%%:*} -run '^$$' -fuzz "^$${target##*:}$$" -fuzztime $(FUZZTIME) || exit 1; \
+	done
 
 screenshots: web/dist/index.html chromium
 	go run ./test/screenshots docs/screenshots

@@ -49,51 +49,61 @@ func Body(payload []byte) any {
 
 // Inbox brings what a library's goroutines hear to the one that reads.
 type Inbox struct {
-	batches chan Batch
-	failed  chan error
-	quit    chan struct{}
+	heard  chan heardFrom
+	failed chan error
+	quit   chan struct{}
+}
+
+// heardFrom is a batch, or nonsense.
+type heardFrom struct {
+	batch Batch
+	bad   error
 }
 
 // NewInbox returns an empty inbox.
 func NewInbox() *Inbox {
-	return &Inbox{batches: make(chan Batch, 256), failed: make(chan error, 1), quit: make(chan struct{})}
+	return &Inbox{heard: make(chan heardFrom, 256), failed: make(chan error, 1), quit: make(chan struct{})}
 }
 
 // Put hands in a batch; it waits while the reader is behind.
-func (i *Inbox) Put(b Batch) {
+func (i *Inbox) Put(b Batch) { i.put(heardFrom{batch: b}) }
+
+// Bad hands in nonsense.
+func (i *Inbox) Bad(err error) { i.put(heardFrom{bad: &BadInput{err}}) }
+
+func (i *Inbox) put(h heardFrom) {
 	select {
-	case i.batches <- b:
+	case i.heard <- h:
 	case <-i.quit:
 	}
 }
 
-// Bad hands in nonsense.
-func (i *Inbox) Bad(err error) { i.fail(&BadInput{err}, true) }
-
-// Fail ends the connection.
-func (i *Inbox) Fail(err error) { i.fail(err, false) }
-
-func (i *Inbox) fail(err error, wait bool) {
-	if wait {
-		select {
-		case i.failed <- err:
-		case <-i.quit:
-		}
-		return
-	}
+// Fail ends the connection; only the first reason counts.
+func (i *Inbox) Fail(err error) {
 	select {
 	case i.failed <- err:
 	default:
 	}
 }
 
-// Read implements Conn.Read.
+// Read implements Conn.Read. What was said before a failure comes before it.
 func (i *Inbox) Read() (Batch, error) {
 	select {
-	case b := <-i.batches:
-		return b, nil
+	case h := <-i.heard:
+		return h.batch, h.bad
+	default:
+	}
+	select {
+	case h := <-i.heard:
+		return h.batch, h.bad
 	case err := <-i.failed:
-		return Batch{}, err
+		select {
+		case h := <-i.heard:
+			i.Fail(err)
+			return h.batch, h.bad
+		default:
+			return Batch{}, err
+		}
 	case <-i.quit:
 		return Batch{}, errClosed
 	}

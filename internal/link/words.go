@@ -8,6 +8,7 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"net/http"
 	"syscall"
 )
 
@@ -41,7 +42,7 @@ func Sentence(err error, cfg Config) string {
 		return fmt.Sprintf("%s has version %s; at least %s is needed.", cfg.Name, old.has, old.needs)
 	case errors.As(err, &unknownCA), errors.As(err, &invalidCert), errors.As(err, &wrongName), errors.As(err, &badCert):
 		return fmt.Sprintf("The certificate of %s at %s is not trusted: %v.", cfg.Name, at, cause(err))
-	case errors.As(err, &noTLS):
+	case errors.As(err, &noTLS), errors.Is(err, http.ErrSchemeMismatch):
 		return fmt.Sprintf("%s at %s does not speak TLS. Switch encryption off for it, or use its other port.", cfg.Name, at)
 	case errors.Is(err, errWrongDevice), errors.Is(err, ErrForeign):
 		return fmt.Sprintf("Something else answers at %s; it is no %s.", at, cfg.Type.Sheet.Title)

@@ -111,7 +111,7 @@ func TestASubscriptionEndsUnlessItIsRenewed(t *testing.T) {
 	s := start(t)
 	h := connect(t, s)
 	h.send(say("/follow", 1))
-	for h.next().Address != "/main/level" {
+	for h.next().Address != "/model" {
 	}
 	if err := s.Operate(say("/channel/1/mute", 0)); err != nil {
 		t.Fatal(err)

@@ -37,7 +37,7 @@ type Reading struct {
 	path    pattern
 	address pattern // the address made of the path, or the one it says
 	taper   TaperSpec
-	json    bool // its protocol carries JSON
+	json    bool // its protocol tells true from 1
 }
 
 // Problem is something wrong in a sheet; Where is a JSON pointer (RFC 6901).
@@ -157,7 +157,7 @@ func parseRange(s string) ([]string, error) {
 func (t *Type) compileReadings() error {
 	for i, spec := range t.Sheet.Readings {
 		where := fmt.Sprintf("/readings/%d", i)
-		r := &Reading{ReadingSpec: spec, json: bodied(t.Sheet.Link.Driver)}
+		r := &Reading{ReadingSpec: spec, json: bodied(t.Sheet.Link.Driver) || t.Sheet.Link.Driver == "lines"}
 		var err error
 		if r.path, err = parsePattern(spec.Path); err != nil {
 			return &Problem{where + "/path", err.Error()}

@@ -98,3 +98,34 @@ func TestTemplatesKeepTheTypeOfASingleExpression(t *testing.T) {
 		}
 	}
 }
+
+// FuzzTemplate feeds arbitrary templates; whatever is accepted can be worked
+// out without an end of the program.
+func FuzzTemplate(f *testing.F) {
+	for _, s := range []string{"{name('a:b')} x", "{{}}", "{1 + 2}", "{reading('d:a') ? 'x' : upper('y')}", "{len(map(1..3, # * 2))}"} {
+		f.Add(s)
+	}
+	f.Fuzz(func(t *testing.T, source string) {
+		if tpl, err := CompileTemplate(source, Scope{Texts: map[string]string{"t": source}}); err == nil {
+			_ = tpl.Text(dome)
+		}
+		if p, err := Compile("t", Scope{Texts: map[string]string{"t": source}}); err == nil {
+			_, _ = p.Eval(dome)
+		}
+	})
+}
+
+func TestTextsByHandMayHoldJSON(t *testing.T) {
+	for text, want := range map[string]string{
+		`{"on": true}`: `{"on": true}`, `{}`: `{}`, `a } b`: `a } b`, `{ "n": {reading('sw:rate')} }`: `{ "n": 25 }`, "{name('sw:input/2')}!": "Telescope feed!",
+	} {
+		p, err := Compile("t", Scope{Texts: map[string]string{"t": text}})
+		if err != nil {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		if got, err := p.Eval(dome); err != nil || got != want {
+			t.Errorf("%s is %v (%v), want %s", text, got, err, want)
+		}
+	}
+}

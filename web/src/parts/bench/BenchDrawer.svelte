@@ -39,11 +39,15 @@
     workstation: "Computer",
   };
   let standIns = $state.raw<StandIn[]>([]);
+  let asked = $state(false);
   let chosen = $state("switcher");
 
   $effect(() => {
     void feed.epoch;
-    void api.GET("/api/v1/bench").then(({ data }) => (standIns = data?.standIns ?? []));
+    void api.GET("/api/v1/bench").then(({ data }) => {
+      standIns = data?.standIns ?? [];
+      asked = true;
+    });
   });
   $effect(() => {
     feed.follow("bench", ["bench"]);
@@ -93,7 +97,7 @@
       >
     {/each}
   </div>
-  {#if view}
+  {#if view && standIns.length > 0}
     <Panel {view} address={standIns.find((s) => s.id === chosen)?.address ?? ""} />
     <section class="faults">
       <h3>Faults of this device</h3>
@@ -147,7 +151,7 @@
         {#each view.recent.toReversed() as line, i (i)}<li>{line}</li>{:else}<li class="quiet">None yet.</li>{/each}
       </ol>
     </section>
-  {:else}
+  {:else if asked}
     <p class="quiet">The bench does not run in this Synaptor.</p>
   {/if}
 </aside>

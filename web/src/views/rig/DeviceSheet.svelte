@@ -93,11 +93,11 @@
     {/if}
     <div class="buttons">
       {#if link?.phase === "down" || link?.phase === "locked"}
-        <Button size="small" kind="tertiary" on:click={reconnect}>Reconnect now</Button>
+        <Button id="reconnect" size="small" kind="tertiary" on:click={reconnect}>Reconnect now</Button>
       {/if}
-      <Button size="small" kind="ghost" on:click={park}>{device.parked ? "Connect" : "Park"}</Button>
-      <Button size="small" kind="ghost" on:click={duplicate}>Duplicate</Button>
-      <Button size="small" kind="ghost" on:click={() => (removing = !removing)}>Remove …</Button>
+      <Button id="park" size="small" kind="ghost" on:click={park}>{device.parked ? "Connect" : "Park"}</Button>
+      <Button id="duplicate" size="small" kind="ghost" on:click={duplicate}>Duplicate</Button>
+      <Button id="remove" size="small" kind="ghost" on:click={() => (removing = !removing)}>Remove …</Button>
     </div>
     {#if removing}
       <div class="removing">

@@ -1,0 +1,138 @@
+package mqtt
+
+import (
+	"context"
+	"errors"
+	"net"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/bench/lights"
+	"synaptor/internal/core/device"
+	"synaptor/internal/link"
+)
+
+func broker(t *testing.T) (*lights.Server, link.Target) {
+	t.Helper()
+	s, err := lights.Start("127.0.0.1:0", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(s.Close)
+	_, port, _ := net.SplitHostPort(s.Addr())
+	n, _ := strconv.Atoi(port)
+	return s, link.Target{Host: "127.0.0.1", Port: n, Stale: time.Second, User: lights.User, Password: lights.Password,
+		Link: &device.LinkSpec{Topics: []string{"dome/#"}}}
+}
+
+func dial(t *testing.T, to link.Target) (link.Conn, error) {
+	t.Helper()
+	ctx, cancel := context.WithTimeout(context.Background(), 2*time.Second)
+	defer cancel()
+	c, err := Broker{}.Dial(ctx, to)
+	if err == nil {
+		t.Cleanup(func() { _ = c.Close() })
+	}
+	return c, err
+}
+
+func TestRetainedTopicsComeFirstAndChangesFollow(t *testing.T) {
+	_, to := broker(t)
+	c, err := dial(t, to)
+	if err != nil {
+		t.Fatal(err)
+	}
+	until := func(topic string, value any) {
+		t.Helper()
+		for {
+			b, err := c.Read()
+			if err != nil {
+				t.Fatal(err)
+			}
+			if m := b.Messages[0]; m.Address == topic && m.Body == value {
+				return
+			}
+		}
+	}
+	until("dome/lamp/1/name", "Red walkway")
+	p, err := Broker{}.Encode(device.Message{Address: "dome/lamp/1/brightness/set", Body: 35})
+	if err == nil {
+		err = c.Write(p, 1, time.Now().Add(time.Second))
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	until("dome/lamp/1/brightness", 35.0)
+}
+
+func TestAWrongPasswordIsSaid(t *testing.T) {
+	_, to := broker(t)
+	for password, want := range map[string]string{"white-light": "wrong", "": "none is set"} {
+		to.Password = password
+		_, err := dial(t, to)
+		var auth *link.AuthError
+		if !errors.As(err, &auth) || !strings.Contains(auth.Text, want) {
+			t.Errorf("%q: %v", password, err)
+		}
+	}
+}
+
+func TestSomethingElseIsRecognised(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	go func() {
+		for {
+			c, err := l.Accept()
+			if err != nil {
+				return
+			}
+			_, _ = c.Write([]byte("HTTP/1.1 400 Bad Request\r\n\r\n" + strings.Repeat("nothing for you here ", 20)))
+		}
+	}()
+	_, err = dial(t, link.Target{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Stale: time.Second, Link: &device.LinkSpec{}})
+	if !errors.Is(err, link.ErrForeign) {
+		t.Errorf("a web server: %v", err)
+	}
+}
+
+func TestTopicsThatCannotBePublishedToAreRefused(t *testing.T) {
+	for _, topic := range []string{"", "a/#", "a/+/b", "a\x00"} {
+		if _, err := (Broker{}).Encode(device.Message{Address: topic}); err == nil {
+			t.Errorf("%q was encoded", topic)
+		}
+	}
+}
+
+// message is a paho message of the tests.
+type message struct {
+	topic   string
+	payload []byte
+}
+
+func (m message) Duplicate() bool   { return false }
+func (m message) Qos() byte         { return 0 }
+func (m message) Retained() bool    { return true }
+func (m message) Topic() string     { return m.topic }
+func (m message) MessageID() uint16 { return 0 }
+func (m message) Payload() []byte   { return m.payload }
+func (m message) Ack()              {}
+
+func TestRetainedNonsenseIsBoundedAndNamed(t *testing.T) {
+	c := &conn{inbox: link.NewInbox()}
+	go c.receive(message{"dome/x", make([]byte, MaxPayload+1)})
+	var bad *link.BadInput
+	if _, err := c.Read(); !errors.As(err, &bad) || !strings.Contains(bad.Error(), "dome/x") {
+		t.Errorf("a payload that is too large: %v", err)
+	}
+	for _, payload := range []string{"\xff\xfe", "{", ""} {
+		go c.receive(message{"dome/x", []byte(payload)})
+		if b, err := c.Read(); err != nil || len(b.Messages) != 1 {
+			t.Errorf("%q: %+v (%v)", payload, b, err)
+		}
+	}
+}
