@@ -19,7 +19,7 @@ import (
 
 const usage = `Synaptor runs a live show's controls.
 
-  synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo]
+  synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench]
   synaptor bench [--ports 7430]
 
 Each command has --help.
@@ -81,6 +81,7 @@ func serve(args []string, out, errOut io.Writer) error {
 	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`address` of the interface; this computer only")
 	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; this computer only")
 	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
+	f.BoolVar(&o.Bench, "bench", false, "start the simulated devices beside your own show")
 	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
 	f.IntVar(&o.BenchBase, "bench-ports", 7430, "first `port` of the simulated devices; 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {

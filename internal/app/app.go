@@ -40,7 +40,9 @@ type Options struct {
 	Listen string // host and port of the interface; loopback only
 	OSC    string // host and port for OSC inputs
 	Data   string // the data folder
-	// Demo starts the bench and fills an empty data folder with the demo show.
+	// Bench starts the simulated devices; Demo does so too, and fills an empty
+	// data folder with the demo show.
+	Bench     bool
 	Demo      bool
 	BenchBase int   // the bench's first port; 0 takes any free ones
 	Files     fs.FS // the built interface
@@ -50,7 +52,7 @@ type Options struct {
 type App struct {
 	Addr    string // of the interface
 	OSCAddr string
-	Bench   *bench.Bench // nil without Demo
+	Bench   *bench.Bench // nil where no simulated devices run
 	Edit    *edit.Service
 	Engine  *engine.Engine
 	Hub     *feed.Hub
@@ -129,7 +131,7 @@ func Start(o Options) (a *App, err error) {
 	for _, p := range sheets.Problems {
 		slog.Warn("a sheet was left out", "file", p.File, "line", p.Line, "reason", p.Reason)
 	}
-	if o.Demo {
+	if o.Bench || o.Demo {
 		if err := a.startBench(o.BenchBase); err != nil {
 			return a, err
 		}

@@ -24,6 +24,7 @@ type command struct {
 	wire    time.Time // when it was written at once; zero: it was queued
 	waiting int       // expectations that are not settled
 	matched bool
+	left    bool // it was written
 	outcome journal.Outcome
 	reason  string
 	askAt   time.Time // when to ask whether the device is there; zero: asked
@@ -34,6 +35,9 @@ type command struct {
 	// answers says that the device answers every command; until is how long its
 	// answer is waited for.
 	answers bool
+	// refuses says that the device tells what it refuses: one that changes
+	// nothing waits a moment for that.
+	refuses bool
 	until   time.Time
 }
 
@@ -200,7 +204,8 @@ func (e *Engine) dispatch(in Input, mapping string, r *Response) (*command, erro
 	e.lastID++
 	now := time.Now()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: mapping, sent: now, outcome: journal.Confirmed,
-		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers()}
+		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
+		refuses: d.Type.Sheet.Link.Refusal != nil}
 	written, err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
 	if err != nil {
 		return nil, err
@@ -220,6 +225,9 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 	stats := rt.statsOf(c.action)
 	c.askAt = c.sent.Add(stats.AskLimit())
 	c.until = c.sent.Add(stats.SettleLimit())
+	if !c.answers {
+		c.until = c.askAt
+	}
 	e.commands[c.id] = c
 	e.arm(c.until)
 	for _, f := range effects {

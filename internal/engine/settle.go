@@ -112,11 +112,14 @@ func (e *Engine) written(ev written) {
 	if c == nil {
 		return
 	}
+	c.left = true
 	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: "Written to the device"})
-	if c.waiting == 0 && !c.answers {
+	if c.waiting == 0 && !c.answers && !c.refuses {
 		c.outcome = journal.Sent
 		e.end(c, ev.at)
+		return
 	}
+	e.arm(c.until)
 }
 
 // assume believes what was sent to a device that cannot report it.
@@ -263,8 +266,13 @@ func (e *Engine) due(now time.Time) {
 		e.changed(k, "")
 	}
 	for _, c := range e.commands {
-		if c.waiting <= 0 && !c.until.IsZero() {
+		if c.waiting <= 0 && c.left {
 			// Nothing but an answer is waited for, or that it is written at all.
+			if !now.Before(c.until) && !c.answers {
+				c.outcome = journal.Sent
+				e.end(c, now)
+				continue
+			}
 			if !now.Before(c.until) {
 				c.outcome, c.reason = journal.Unconfirmed, "The command was sent, but the device did not answer it."
 				e.record(journal.Event{Entry: c.entry, At: now, Stage: journal.StageConfirm, Text: c.reason})

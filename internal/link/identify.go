@@ -48,8 +48,8 @@ func Identify(ctx context.Context, host string, port int, candidates []Candidate
 		if at == 0 {
 			at = c.Type.Sheet.Link.Port
 		}
-		if c.Type.Sheet.Link.Identify == nil || c.Driver == nil || at == 0 {
-			continue // nothing tells it apart
+		if c.Type.Sheet.Link.Identify == nil || c.Driver == nil || c.Type.Sheet.Link.Port == 0 {
+			continue // nothing tells it apart, or it is on no network
 		}
 		wg.Go(func() {
 			f, ok := identify(ctx, host, at, c)

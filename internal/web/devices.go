@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -327,7 +328,9 @@ func (s *server) picture(c *echo.Context) error {
 	s.Engine.View(func(v *engine.View) {
 		for _, d := range v.Snap.Devices {
 			if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
-				url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
+				if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == c.Param("source") }) {
+					url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
+				}
 			}
 		}
 	})

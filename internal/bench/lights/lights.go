@@ -17,6 +17,7 @@ import (
 	"github.com/mochi-mqtt/server/v2/listeners"
 	"github.com/mochi-mqtt/server/v2/packets"
 
+	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link"
@@ -182,6 +183,23 @@ func (s *Server) Cut() {
 	s.Leave(follower)
 	out.Close()
 	_ = b.Close()
+}
+
+// SetFaults implements panel.StandIn. Lamps that were silent tell everything
+// again: the broker has kept what was true before.
+func (s *Server) SetFaults(f faults.Faults) error {
+	was := s.Faults()
+	err := s.Core.SetFaults(f)
+	if was.Silent && !f.Silent && !was.Cut && !f.Cut {
+		_, all := s.Asked("")
+		due := s.Due()
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		if s.broker != nil {
+			s.out.Put(due, all)
+		}
+	}
+	return err
 }
 
 // gate lets clients in and carries out what they publish.

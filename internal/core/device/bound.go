@@ -11,11 +11,15 @@ import (
 )
 
 // Called is the title of an action with its parameters still open: each stands
-// there by its own title.
+// there by its own title, or as an ellipsis where the words are there already.
 func (a *ActionSpec) Called() string {
 	title := a.Title
 	for _, p := range a.Params {
-		title = strings.ReplaceAll(title, "{"+p.ID+"}", p.Title)
+		open := p.Title
+		if strings.Contains(strings.ToLower(strings.ReplaceAll(a.Title, "{"+p.ID+"}", "")), strings.ToLower(p.Title)) {
+			open = "…"
+		}
+		title = strings.ReplaceAll(title, "{"+p.ID+"}", open)
 	}
 	for {
 		head, rest, open := strings.Cut(title, "{")

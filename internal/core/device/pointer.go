@@ -2,6 +2,7 @@ package device
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -82,8 +83,8 @@ func (p pointer) walk(body any, vars []string, emit found) {
 			}
 			return
 		}
-		for k, v := range b {
-			rest.walk(v, with(k), emit)
+		for _, k := range slices.SortedFunc(maps.Keys(b), comparePaths) {
+			rest.walk(b[k], with(k), emit)
 		}
 	case []any:
 		for i, v := range b {
