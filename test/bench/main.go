@@ -21,6 +21,10 @@ func main() {
 	switch {
 	case len(os.Args) == 1:
 		err = measure()
+	case os.Args[1] == "standins":
+		err = standIns()
+	case os.Args[1] == "many" && len(os.Args) == 3:
+		err = many(os.Args[2])
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:
@@ -140,7 +144,11 @@ func measure() error {
 	}
 	fmt.Println("device change → delta at the first client", describe(first))
 	fmt.Println("device change → delta at all", clients, "clients  ", describe(last))
-	return nil
+	fmt.Println()
+	if err := rig(); err != nil {
+		return err
+	}
+	return manyDevices()
 }
 
 func ratio(a, b time.Duration) float64 { return float64(a) / float64(b) }
