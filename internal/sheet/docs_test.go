@@ -69,7 +69,7 @@ func TestWhatIsSentIsWhatIsReported(t *testing.T) {
 				continue
 			}
 			world := tableOf{reading.NewTable()}
-			for _, path := range []string{"keyer/2/on", "channel/2/mute"} { // for what toggles them
+			for _, path := range []string{"keyer/2/on", "channel/2/mute", "mix/1/keyer/1/on"} { // for what toggles them
 				world.Report(reading.Key{Device: "d", Path: path}, true, time.Unix(0, 0))
 			}
 			msgs, err := b.Messages(world)

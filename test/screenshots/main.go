@@ -5,6 +5,9 @@ package main
 import (
 	"errors"
 	"fmt"
+	"image"
+	"image/draw"
+	"image/png"
 	"os"
 	"path/filepath"
 
@@ -50,7 +53,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.find(), s.bench(), s.rig(), s.away(a), s.journal(), s.panel())
+	return errors.Join(s.patch(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.journal(), s.panel())
 }
 
 type shots struct {
@@ -93,11 +96,73 @@ func (s shots) find() error {
 func (s shots) bench() error {
 	return steps(s.see("#bench"), s.click("#bench"), s.see(`[data-front="1/program/3"]`), s.click(`[data-front="1/program/3"]`),
 		s.see(`[data-control="c1"] .on-air`), s.shot("bench"), s.click(`[data-standin="mixer"]`), s.see(`[data-front="open/1"]`),
-		s.click(`[data-front="open/1"]`), s.see(`[data-front="open/1"].lit`), s.shot("bench-sound-desk"))
+		s.click(`[data-front="open/1"]`), s.see(`[data-front="open/1"].lit`), s.shot("bench-sound-desk"),
+		s.click(`[data-standin="streaming"]`), s.see(`[data-front="scene/3"] img`), s.click(`[data-front="scene/3"]`), s.click(`[data-front="stream"]`),
+		s.see(`[data-front="scene/3"].live`), s.shot("bench-streaming"))
+}
+
+// others puts the front panels of the other stand-ins side by side.
+func (s shots) others() error {
+	var parts []image.Image
+	for _, p := range []struct{ standIn, seen, press string }{
+		{"intercom", "talk/1", "talk/1"}, {"lights", "lamp/1", "lamp/3"}, {"camera", "preset/3", "preset/3"}, {"player", "play", "play"}, {"chat", "follow", "follow"},
+		{"workstation", "app/2", "app/2"},
+	} {
+		front := func(id string) string { return fmt.Sprintf("[data-front=%q]", id) }
+		file := filepath.Join(os.TempDir(), "synaptor-part.png")
+		err := steps(s.click(fmt.Sprintf("[data-standin=%q]", p.standIn)), s.see(front(p.seen)), s.click(front(p.press)), func() error { return s.Shot(file) })
+		if err != nil {
+			return err
+		}
+		img, err := read(file)
+		if err != nil {
+			return err
+		}
+		parts = append(parts, img)
+	}
+	sheet := image.NewRGBA(image.Rect(0, 0, 3*440, 2*330))
+	for i, p := range parts {
+		at := image.Pt(i%3*440, i/3*330)
+		draw.Draw(sheet, image.Rectangle{at, at.Add(image.Pt(440, 330))}, p, image.Pt(830, 180), draw.Src)
+	}
+	f, err := os.Create(filepath.Join(s.folder, "bench-others.png"))
+	if err != nil {
+		return err
+	}
+	return errors.Join(png.Encode(f, sheet), f.Close())
+}
+
+func read(file string) (image.Image, error) {
+	f, err := os.Open(file)
+	if err != nil {
+		return nil, err
+	}
+	defer f.Close()
+	return png.Decode(f)
 }
 
 func (s shots) rig() error {
-	return steps(s.goTo("/rig"), s.see(".phase.up"), s.click(`[data-device="dome-switcher"] .name`), s.see("#device-host"), s.see("dl dd"), s.shot("rig"))
+	return steps(s.goTo("/rig"), s.see(`[data-device="workstation"] .phase.up`), s.click("#roll-call"), s.see("#roll"),
+		s.click(`[data-device="dome-camera"] .name`), s.click(`[data-part="try"]`), s.click(`[data-action="brightness"]`),
+		s.click(`aside form button[type="submit"]`), s.see("[data-outcome]"), s.click(`[data-part="link"]`), s.click(`[data-device="stream-pc"] .name`),
+		s.see("#enter-again"), s.shot("rig"), s.click(`[data-part="pictures"]`), s.see(".pictures img"),
+		func() error {
+			return s.Wait(`[...document.querySelectorAll(".pictures img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0)`)
+		},
+		s.shot("rig-pictures"), func() error { return s.Press("Escape", 0) }, s.click("#all-readings"), s.see("#search-readings"),
+		func() error { return s.Fill("#search-readings", "level") }, s.shot("rig-readings"), func() error { return s.Press("Escape", 0) }, s.look())
+}
+
+// look asks at the address of the intercom what answers there.
+func (s shots) look() func() error {
+	return func() error {
+		port, err := browser.Eval[string](s.Page, `document.querySelector('[data-device="talkback"] td:nth-child(2)').textContent.split(":")[1]`)
+		if err != nil {
+			return err
+		}
+		return steps(s.click("#look"), func() error { return s.Fill("#look-host", "127.0.0.1") }, func() error { return s.Fill("#look-port", port) },
+			s.click(`aside form button[type="submit"]`), s.see("[data-found]"), s.shot("rig-look"))
+	}
 }
 
 // away cuts the cable, presses, and looks.
@@ -109,11 +174,11 @@ func (s shots) away(a *app.App) error {
 }
 
 func (s shots) journal() error {
-	return steps(s.goTo("/journal"), s.see("tbody tr.confirmed"), s.click("tbody tr.confirmed"), s.see(".trace [data-stage=face]"), s.shot("journal"))
+	return steps(s.click(`[data-control="b1"]`), s.click(".try"), s.see(`[data-control="b1"] .on-air`), s.goTo("/journal"), s.see("tbody tr.confirmed"), s.click("tbody tr.confirmed"), s.see(".trace [data-stage=face]"), s.shot("journal"))
 }
 
 func (s shots) panel() error {
-	return steps(s.goTo("/panel/producer-grid"), s.see(`[data-control="c1"] .on-air`),
+	return steps(s.goTo("/panel/producer-grid"), s.see(`[data-control="b1"] .on-air`),
 		func() error { return s.Wait(`!document.querySelector(".refusal")`) }, s.shot("panel"),
-		func() error { return s.Resize(390, 844) }, s.see(`[data-control="c1"] .on-air`), s.shot("panel-phone"))
+		func() error { return s.Resize(390, 844) }, s.see(`[data-control="b1"] .on-air`), s.shot("panel-phone"))
 }

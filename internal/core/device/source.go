@@ -178,9 +178,17 @@ func (t *Type) Match(m Message) (out Matched, err error) {
 func (t *Type) take(s *source, m Message, vars []string, out *Matched) error {
 	out.Known = true
 	if s.line == nil {
-		vars = s.address.vars(strings.TrimPrefix(m.Address, "/"))
+		vars = slices.Clip(s.address.vars(strings.TrimPrefix(m.Address, "/")))
 	}
 	switch {
+	case s.event != nil && len(s.body) > 0:
+		// Only where the message has what the event is about.
+		s.body.walk(m.Body, vars, func(v any, vars []string) {
+			if v != nil && v != "" {
+				out.Events = append(out.Events, s.event.raise(m, vars))
+			}
+		})
+		return nil
 	case s.event != nil:
 		out.Events = append(out.Events, s.event.raise(m, vars))
 		return nil

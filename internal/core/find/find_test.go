@@ -68,7 +68,7 @@ func TestWithoutWordsEverythingIsListedOnce(t *testing.T) {
 	sources, k := dome(t)
 	seen := map[string]bool{}
 	for _, r := range find.Search(find.Query{}, sources, k) {
-		key := r.Kind + r.ID + r.Params["mix"]
+		key := r.Kind + r.ID + r.Params["mix"] + r.Params["output"]
 		if seen[key] {
 			t.Errorf("%s is listed twice", r.Title)
 		}
@@ -77,8 +77,15 @@ func TestWithoutWordsEverythingIsListedOnce(t *testing.T) {
 			t.Errorf("%s has no sentence of help", r.Title)
 		}
 	}
-	if len(seen) != 16 {
-		t.Errorf("%d are listed, want 12 actions and 4 kits", len(seen))
+	want := 0
+	for _, s := range sources {
+		want += len(s.Type.Sheet.Actions)
+		for _, kit := range s.Type.Sheet.Kits {
+			want += max(1, len(s.Type.Choices(kit.Each, s.Device, nil, k)))
+		}
+	}
+	if len(seen) != want {
+		t.Errorf("%d are listed, want %d", len(seen), want)
 	}
 }
 

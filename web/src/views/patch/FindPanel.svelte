@@ -4,6 +4,7 @@
   import Glyph from "../../parts/Glyph.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import { feed } from "../../live/feed.svelte";
+  import { show } from "../../live/show.svelte";
 
   let {
     at,
@@ -117,7 +118,8 @@
           {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
           <span class="sub"
             >{r.unusable || r.help}
-            {#if r.example && words === ""}<em>“{r.example}”</em>{/if}</span
+            {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
+            {#if show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b>{/if}</span
           >
         </button>
         {#if open?.result === r}

@@ -125,7 +125,7 @@
     {#if problem}<p class="none wrong">{problem}</p>{/if}
     <div class="add">
       <Button size="small" disabled={ticked.length === 0} on:click={add}
-        >Add {ticked.length === 1 ? "it" : `these ${ticked.length}`}</Button
+        >{ticked.length === 0 ? "Add" : ticked.length === 1 ? "Add it" : `Add these ${ticked.length}`}</Button
       >
     </div>
   {/if}
