@@ -144,7 +144,8 @@ func Start(o Options) (a *App, err error) {
 	if a.Edit, err = edit.Open(db, sheets, drivers, a.Hub); err != nil {
 		return a, err
 	}
-	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Hub: a.Hub, Secret: db.Secret, Known: known(state), Keep: keep(state)}, a.Edit.Snapshot())
+	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Hub: a.Hub, Secret: db.Secret, Known: known(state), Keep: keep(state),
+		Self: parker{a.Edit}, Live: live(state), KeepLive: keepLive(state)}, a.Edit.Snapshot())
 	a.onClose(a.Engine.Close)
 	a.Edit.Attach(a.Engine)
 	a.watchSheets(own)
@@ -199,6 +200,34 @@ func keep(s *store.State) func(string, []device.Report) {
 		}
 		if err := s.Keep(id, names); err != nil {
 			slog.Warn("what a device has is not stored", "device", id, "err", err)
+		}
+	}
+}
+
+// parker lets a key park a device: an edit, made outside of the engine.
+type parker struct{ edit *edit.Service }
+
+// Park implements engine.Self.
+func (p parker) Park(id string, parked bool) {
+	go func() {
+		if err := p.edit.ParkDevice(edit.Who{Session: "keys", Actor: "A key"}, id, parked); err != nil {
+			slog.Warn("a device could not be parked", "device", id, "err", err)
+		}
+	}()
+}
+
+// live reads which pages were shown when Synaptor ran last.
+func live(s *store.State) (out engine.LiveState) {
+	if err := s.Get("live", &out); err != nil {
+		slog.Warn("the pages that were shown are not known", "err", err)
+	}
+	return out
+}
+
+func keepLive(s *store.State) func(engine.LiveState) {
+	return func(l engine.LiveState) {
+		if err := s.Put("live", l); err != nil {
+			slog.Warn("the pages that are shown are not stored", "err", err)
 		}
 	}
 }

@@ -53,11 +53,11 @@ func (r *rig) device(id string) deviceDoc {
 	return deviceDoc{}
 }
 
-// on tells what a control of the page does, in short.
+// on tells what a control of the page Cut does, in short.
 func (r *rig) on(control string) string {
 	r.Helper()
 	for _, m := range r.doc().Mappings {
-		if m.Placements[0].Control == control {
+		if m.Placements[0].Control == control && m.Placements[0].Page == "cut" {
 			a := m.Responses[0].Action
 			return strings.TrimSpace(a.Action + " " + a.Params["input"] + a.Params["keyer"] + " " + a.Params["mix"])
 		}
@@ -118,7 +118,7 @@ func TestMappingsMoveSwapReplaceAndClear(t *testing.T) {
 	r := start(t).ready()
 	move := func(from, to string, swap bool) {
 		t.Helper()
-		r.must(204, "POST", "/api/v1/pages/cut/move", map[string]any{"from": from, "to": to, "swap": swap}, nil)
+		r.must(200, "POST", "/api/v1/pages/cut/move", map[string]any{"from": from, "to": to, "swap": swap}, nil)
 	}
 	move("a1", "a4", false)
 	move("b1", "c1", true)
@@ -248,8 +248,8 @@ func TestRiggingAnswersAtTheField(t *testing.T) {
 func TestARemovedDeviceLeavesItsKeysAndComesBack(t *testing.T) {
 	r := start(t).ready()
 	l := r.follow("page:cut")
-	if uses := r.device("dome-switcher").Uses; len(uses) != 17 {
-		t.Errorf("%d keys use the switcher, want 17", len(uses))
+	if uses := r.device("dome-switcher").Uses; len(uses) != 39 {
+		t.Errorf("%d keys use the switcher, want 39", len(uses))
 	}
 	r.must(204, "DELETE", "/api/v1/devices/dome-switcher", nil, nil)
 	l.until("the key says that it is gone", func() bool { return l.face("a1").Away })

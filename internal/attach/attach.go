@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 )
@@ -45,8 +46,8 @@ func (a Address) Resolve(s *engine.Snapshot) (engine.Input, error) {
 	}
 	in := engine.Input{Controller: c.ID, Control: a.Control, Gesture: a.Gesture}
 	if a.Page != "" {
-		for _, p := range c.Pages {
-			if p.ID == a.Page || p.Slug == a.Page {
+		for _, p := range s.Show.Pages() {
+			if (p.ID == a.Page || p.Slug == a.Page && p.Profile == c.Profile) && c.Layout != nil && p.Layout == c.Layout.Type && p.Zone == ctl.Zone {
 				in.Page = p.ID
 			}
 		}
@@ -55,6 +56,15 @@ func (a Address) Resolve(s *engine.Snapshot) (engine.Input, error) {
 		}
 	}
 	return in, nil
+}
+
+// TakesAmount tells whether a gesture comes with a number.
+func TakesAmount(gesture string) bool {
+	switch gesture {
+	case input.Turn, input.PushTurn, input.Slide:
+		return true
+	}
+	return false
 }
 
 // stamp gives an input its entry and origin.

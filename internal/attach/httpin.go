@@ -13,12 +13,13 @@ type Announcer interface {
 
 // HTTP takes one gesture from an HTTP request and returns the id of its journal
 // entry.
-func HTTP(a Address, at time.Time, actor string, shows Snapshots, e *engine.Engine, j Announcer) (string, error) {
+func HTTP(a Address, at time.Time, amount float64, actor string, shows Snapshots, e *engine.Engine, j Announcer) (string, error) {
 	in, err := a.Resolve(shows.Snapshot())
 	if err != nil {
 		return "", err
 	}
 	in = stamp(in, at, "http", "http", actor)
+	in.Amount = amount
 	j.Announce(in.Entry, at)
 	e.Input(in)
 	return in.Entry, nil

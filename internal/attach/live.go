@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"math"
 	"sync/atomic"
 	"time"
 
@@ -32,10 +33,13 @@ type LiveMessage struct {
 type LiveInput struct {
 	Controller string     `json:"controller"`
 	Control    string     `json:"control"`
-	Edge       input.Edge `json:"edge"` // down or up
-	Page       string     `json:"page,omitempty"`
-	Via        string     `json:"via"` // panel or patch
-	Seq        int64      `json:"seq"` // counts up; an older one is ignored
+	Edge       input.Edge `json:"edge"` // down, up, turn, slide or swipe
+	// Amount is the steps of a turn, the position of a slide from 0 to 1, or -1 or
+	// 1 for a swipe to the left or the right.
+	Amount float64 `json:"amount,omitempty"`
+	Page   string  `json:"page,omitempty"`
+	Via    string  `json:"via"` // panel or patch
+	Seq    int64   `json:"seq"` // counts up; an older one is ignored
 }
 
 // liveError is what a live client is told about a message that made no sense.
@@ -108,8 +112,14 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		return
 	}
 	l.seq = in.Seq
-	if in.Edge != input.Down && in.Edge != input.Up {
-		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down or up.", in.Edge)})
+	switch in.Edge {
+	case input.Down, input.Up, input.Turns, input.Moves, input.Wipes:
+	default:
+		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, turn, slide or swipe.", in.Edge)})
+		return
+	}
+	if math.IsNaN(in.Amount) || math.Abs(in.Amount) > 1000 {
+		l.reply(ctx, liveError{"error", "An amount is a number up to 1000."})
 		return
 	}
 	if in.Via != "patch" {
@@ -120,7 +130,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		l.reply(ctx, liveError{"error", err.Error()})
 		return
 	}
-	r.Edge = in.Edge
+	r.Edge, r.Amount = in.Edge, in.Amount
 	l.engine.Input(stamp(r, at, in.Via, l.name, l.actor))
 }
 

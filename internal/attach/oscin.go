@@ -75,6 +75,14 @@ func (o *OSCIn) run(shows Snapshots, e *engine.Engine) {
 				o.reject(from.String(), err)
 				continue
 			}
+			if len(m.Args) > 0 && TakesAmount(in.Gesture) {
+				switch v := m.Args[0].(type) {
+				case int:
+					in.Amount = float64(v)
+				case float64:
+					in.Amount = v
+				}
+			}
 			e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
 		}
 	}

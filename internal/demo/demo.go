@@ -3,13 +3,10 @@
 package demo
 
 import (
-	"strconv"
-
 	"synaptor/internal/bench/chat"
 	"synaptor/internal/bench/intercom"
 	"synaptor/internal/bench/lights"
 	"synaptor/internal/bench/streaming"
-	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 )
 
@@ -39,23 +36,15 @@ func Build(d *show.Draft, ports map[string]int, secrets map[string]string) {
 	for i, v := range devices {
 		d.Put(&show.Device{ID: v.id, Slug: v.id, Name: v.name, Type: v.typ, Host: "127.0.0.1", Port: ports[v.standIn], Secret: secrets[v.standIn], Position: i + 1})
 	}
-	d.Put(&show.Profile{ID: "meteor-night", Slug: "meteor-night", Name: "Meteor Night"})
-	d.Put(&show.Page{ID: "cut", Slug: "cut", Name: "Cut", Profile: "meteor-night", Layout: "grid-6x4", Zone: "keys"})
-	d.Put(&show.Controller{ID: "producer-grid", Slug: "producer-grid", Name: "Producer grid", Layout: "grid-6x4", Profile: "meteor-night", X: 32, Y: 32})
-
-	put := func(column, row int, action string, params map[string]string) {
-		control := device.CellID(column, row)
-		d.Put(&show.Mapping{ID: "cut-" + control, Placements: []show.Placement{{Page: "cut", Control: control}},
-			Responses: []show.Response{{Gesture: "press", Action: show.Call{Device: "dome-switcher", DeviceName: "Dome switcher", Action: action, Params: params}}}})
+	d.Put(&show.Profile{ID: night, Slug: night, Name: "Meteor Night"})
+	d.Put(&show.Profile{ID: check, Slug: check, Name: "Sound check", Position: 1})
+	for i, c := range controllers {
+		c.Slug, c.Profile, c.Position = c.ID, night, i
+		d.Put(&c)
 	}
-	for i := range 6 {
-		input := strconv.Itoa(i + 1)
-		put(i, 0, "put-on-program", map[string]string{"input": input, "mix": "1"})
-		put(i, 1, "put-on-preview", map[string]string{"input": input, "mix": "1"})
+	for i, p := range pages {
+		p.Slug, p.Position = show.Slug(p.Name, func(string) bool { return false }), i
+		d.Put(&p)
 	}
-	put(0, 2, "cut", map[string]string{"mix": "1"})
-	put(1, 2, "auto", map[string]string{"mix": "1"})
-	for i := range 3 {
-		put(3+i, 2, "keyer-toggle", map[string]string{"keyer": strconv.Itoa(i + 1)})
-	}
+	desk{d}.fill()
 }

@@ -5,10 +5,12 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"strings"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
@@ -19,11 +21,26 @@ type Action struct {
 	Device string            `json:"device"`
 	Action string            `json:"action"`
 	Params map[string]string `json:"params"`
+	// Gesture is what starts it; empty: what suits the control.
+	Gesture string `json:"gesture,omitempty"`
+}
+
+// usual is the gesture that a kind of control makes first of all.
+func usual(c device.Control) string {
+	switch c.Kind {
+	case "dial":
+		return input.Turn
+	case "slider":
+		return input.Slide
+	case "ribbon":
+		return input.SwipeRight
+	}
+	return input.Press
 }
 
 // bind checks an action and returns its title as things stand.
 func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, err error) {
-	dev := sh.Device(a.Device)
+	dev := s.device(sh, a.Device)
 	if dev == nil {
 		return "", call, FieldErrors{{Field: "device", Text: "This device is not in the rig."}}
 	}
@@ -43,6 +60,17 @@ func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, e
 	return title, show.Call{Device: dev.ID, DeviceName: dev.Name, Action: a.Action, Params: b.Params}, nil
 }
 
+// device finds a device of the rig, or the built-in one.
+func (s *Service) device(sh *show.Show, id string) *show.Device {
+	if d := sh.Device(id); d != nil {
+		return d
+	}
+	if d := s.Snapshot().Devices[id]; d != nil && id == engine.SelfID {
+		return d.Device
+	}
+	return nil
+}
+
 // onPage fails unless a control exists on a page's layout.
 func (s *Service) onPage(sh *show.Show, page, control string) (*show.Page, *device.ControllerSheet, error) {
 	p := sh.Page(page)
@@ -50,7 +78,10 @@ func (s *Service) onPage(sh *show.Show, page, control string) (*show.Page, *devi
 		return nil, nil, notFound("page")
 	}
 	l := s.sheets.Controller(p.Layout)
-	if l == nil || !slices.ContainsFunc(l.Controls(), func(c device.Control) bool { return c.ID == control }) {
+	if l == nil {
+		return nil, nil, notFound("layout " + p.Layout)
+	}
+	if c, ok := l.Control(control); !ok || c.Zone != p.Zone {
 		return nil, nil, notFound("control " + control)
 	}
 	return p, l, nil
@@ -61,10 +92,10 @@ func nextFree(d *show.Draft, l *device.ControllerSheet, page, control string) st
 	return layout.NextFree(l.Controls(), control, func(c string) bool { return d.MappingAt(page, c) != nil })
 }
 
-// newMapping makes a mapping of an action for a press.
-func newMapping(page, control string, call show.Call) *show.Mapping {
+// newMapping makes a mapping of an action for a gesture.
+func newMapping(page, control, gesture string, call show.Call) *show.Mapping {
 	return &show.Mapping{ID: newID(), Placements: []show.Placement{{Page: page, Control: control}},
-		Responses: []show.Response{{Gesture: "press", Action: call}}}
+		Responses: []show.Response{{Gesture: gesture, Action: call}}}
 }
 
 // Put is what was put on a control, and which free control comes next.
@@ -84,11 +115,30 @@ func (s *Service) PutAction(who Who, page, control string, a Action) (put Put, e
 		if err != nil {
 			return "", err
 		}
-		d.ClearPlacement(page, control)
-		m := newMapping(page, control, call)
+		c, _ := l.Control(control)
+		gesture := a.Gesture
+		if gesture == "" {
+			gesture = usual(c)
+		}
+		if !slices.Contains(c.Gestures, gesture) {
+			return "", FieldErrors{{Field: "gesture", Text: fmt.Sprintf("%s cannot make the gesture %s.", control, gesture)}}
+		}
+		m := newMapping(page, control, gesture, call)
+		if there := sh.MappingAt(page, control); there != nil && a.Gesture != "" {
+			// One more gesture of a mapping that is there.
+			m = there.Clone()
+			if r := m.Response(gesture); r != nil {
+				r.Action, r.Dial = call, nil
+			} else {
+				m.Responses = append(m.Responses, show.Response{Gesture: gesture, Action: call})
+			}
+			title += " on " + gesture
+		} else {
+			d.ClearPlacement(page, control)
+		}
 		d.Put(m)
 		put = Put{m.ID, nextFree(d, l, page, control)}
-		return fmt.Sprintf("%s on %s of %s", title, control, p.Name), nil
+		return fmt.Sprintf("%s on %s of %s", title, control, p.Name), checkMapping(m)
 	})
 }
 
@@ -97,6 +147,15 @@ type MappingFields struct {
 	Name   string    `json:"name"`
 	Face   show.Face `json:"face"`
 	Action *Action   `json:"action,omitempty"` // nil keeps what it does
+	// Guard, HoldMs and DoubleMs replace what is set; Guard without a kind takes
+	// it away. Missing ones stay as they are.
+	Guard    *show.Guard `json:"guard,omitempty"`
+	HoldMs   *int        `json:"holdMs,omitempty"`
+	DoubleMs *int        `json:"doubleMs,omitempty"`
+	// Dial is how the turn or the slide of the action's gesture changes it.
+	Dial *show.Dial `json:"dial,omitempty"`
+	// Drop takes the response to a gesture away.
+	Drop string `json:"drop,omitempty"`
 }
 
 // EditMapping changes a mapping that was read at a revision, and returns the
@@ -121,16 +180,82 @@ func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) (i
 			if len(m.Responses) == 0 {
 				m.Responses = []show.Response{{Gesture: "press"}}
 			}
-			was := m.Responses[0].Action
+			r := &m.Responses[0]
+			if f.Action.Gesture != "" {
+				if r = m.Response(f.Action.Gesture); r == nil {
+					return "", FieldErrors{{Field: "gesture", Text: "Nothing is mapped to this gesture."}}
+				}
+			}
+			if f.Dial != nil {
+				r.Dial = f.Dial
+			}
+			was := r.Action
 			if was.Action != call.Action || was.Device != call.Device || !maps.Equal(was.Params, call.Params) {
 				name = fmt.Sprintf("%s: %s", m.Title(), title)
 			}
-			m.Responses[0].Action = call
+			r.Action = call
+		}
+		if f.settings(m) {
+			name = "Change the gestures of " + m.Title()
 		}
 		d.Put(m)
-		return name, checkFace(m)
+		if err := checkFace(m); err != nil {
+			return "", err
+		}
+		return name, checkMapping(m)
 	})
 	return s.Snapshot().Show.Rev(show.Ref{Kind: show.KindMapping, ID: id}), err
+}
+
+// settings takes over guard, times and dropped gestures; it reports whether it
+// changed any.
+func (f MappingFields) settings(m *show.Mapping) (changed bool) {
+	if f.Guard != nil {
+		changed = true
+		if m.Guard = f.Guard; f.Guard.Kind == "" {
+			m.Guard = nil
+		}
+	}
+	if f.HoldMs != nil {
+		changed = changed || m.HoldMs != *f.HoldMs
+		m.HoldMs = *f.HoldMs
+	}
+	if f.DoubleMs != nil {
+		changed = changed || m.DoubleMs != *f.DoubleMs
+		m.DoubleMs = *f.DoubleMs
+	}
+	if f.Drop != "" {
+		n := len(m.Responses)
+		m.Responses = slices.DeleteFunc(m.Responses, func(r show.Response) bool { return r.Gesture == f.Drop })
+		changed = changed || len(m.Responses) != n
+	}
+	return changed
+}
+
+// checkMapping says what is wrong with the gestures of a mapping.
+func checkMapping(m *show.Mapping) error {
+	var errs FieldErrors
+	add := func(field, text string) { errs = append(errs, &show.FieldError{Field: field, Text: text}) }
+	if g := m.Guard; g != nil {
+		switch {
+		case !slices.Contains([]string{input.GuardHold, input.GuardTwice, input.GuardCover}, g.Kind):
+			add("guard", fmt.Sprintf("There is no guard %q.", g.Kind))
+		case g.Ms < 200 || g.Ms > 20_000:
+			add("guard", "A guard takes 200 to 20000 ms.")
+		case g.Kind == input.GuardHold && m.Response(input.Hold) != nil:
+			add("guard", "A guard that is held and the gesture hold cannot share a control. Choose another guard, or take the hold away.")
+		}
+	}
+	if m.HoldMs != 0 && (m.HoldMs < 100 || m.HoldMs > 10_000) {
+		add("holdMs", "A hold takes 100 to 10000 ms.")
+	}
+	if m.DoubleMs != 0 && (m.DoubleMs < 100 || m.DoubleMs > 2000) {
+		add("doubleMs", "A double takes 100 to 2000 ms.")
+	}
+	if len(errs) > 0 {
+		return errs
+	}
+	return nil
 }
 
 func checkFace(m *show.Mapping) error {
@@ -156,36 +281,90 @@ func checkFace(m *show.Mapping) error {
 	return nil
 }
 
-// Move moves the mapping of one control to another of the same page. What is
-// there is replaced, or goes the other way when swap is set.
-func (s *Service) Move(who Who, page, from, to string, swap bool) error {
-	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		p, _, err := s.onPage(sh, page, to)
+// Move says which mapping goes where.
+type Move struct {
+	From string `json:"from"`
+	To   string `json:"to"`
+	// Page is where it goes to; empty: it stays on its page.
+	Page string `json:"page,omitempty"`
+	Swap bool   `json:"swap"` // what is there goes the other way
+	Copy bool   `json:"copy,omitempty"`
+}
+
+// Move moves or copies the mapping of a control of a page to another control,
+// maybe of another page and controller. What is there is replaced, or goes the
+// other way where swap is set. Gestures that the new control cannot make are left
+// out; their names are returned. It is refused where none would be left.
+func (s *Service) Move(who Who, page string, mv Move) (left []string, err error) {
+	if mv.Page == "" {
+		mv.Page = page
+	}
+	err = s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		p, l, err := s.onPage(sh, mv.Page, mv.To)
 		if err != nil {
 			return "", err
 		}
-		m := sh.MappingAt(page, from)
-		if m == nil {
-			return "", notFound("mapping on " + from)
+		from, m := sh.Page(page), sh.MappingAt(page, mv.From)
+		if from == nil || m == nil {
+			return "", notFound("mapping on " + mv.From)
 		}
-		other := sh.MappingAt(page, to)
-		name := fmt.Sprintf("Move %s to %s on %s", from, to, p.Name)
-		if other == m || from == to {
+		where := " on " + p.Name
+		if mv.Page != page {
+			where = " of " + p.Name
+		}
+		name := fmt.Sprintf("Move %s to %s%s", mv.From, mv.To, where)
+		other := sh.MappingAt(mv.Page, mv.To)
+		if other == m {
 			return name, nil
 		}
-		if other != nil && swap {
-			name = fmt.Sprintf("Swap %s and %s on %s", from, to, p.Name)
-			o := other.Clone()
-			o.Placements[o.PlacementOn(page, to)].Control = from
-			d.Put(o)
-		} else if other != nil {
-			d.ClearPlacement(page, to)
-		}
+		at := show.Placement{Page: mv.Page, Control: mv.To}
 		c := m.Clone()
-		c.Placements[c.PlacementOn(page, from)].Control = to
+		if c, left, err = fitted(c, l, mv.To); err != nil {
+			return "", err
+		}
+		switch {
+		case other != nil && mv.Swap && !mv.Copy:
+			name = fmt.Sprintf("Swap %s and %s%s", mv.From, mv.To, where)
+			back, _, err := fitted(other.Clone(), s.sheets.Controller(from.Layout), mv.From)
+			if err != nil {
+				return "", err
+			}
+			back.Placements[back.PlacementOn(mv.Page, mv.To)] = show.Placement{Page: page, Control: mv.From}
+			d.Put(back)
+		case other != nil:
+			d.ClearPlacement(mv.Page, mv.To)
+		}
+		if mv.Copy {
+			name = fmt.Sprintf("Copy %s to %s%s", mv.From, mv.To, where)
+			c.ID, c.Placements = newID(), []show.Placement{at}
+		} else {
+			c.Placements[c.PlacementOn(page, mv.From)] = at
+		}
 		d.Put(c)
 		return name, nil
 	})
+	return left, err
+}
+
+// fitted leaves out the responses whose gestures a control cannot make, and names
+// them; it fails where nothing would be left.
+func fitted(m *show.Mapping, l *device.ControllerSheet, control string) (*show.Mapping, []string, error) {
+	c, ok := l.Control(control)
+	if !ok {
+		return nil, nil, notFound("control " + control)
+	}
+	var left []string
+	m.Responses = slices.DeleteFunc(m.Responses, func(r show.Response) bool {
+		out := !slices.Contains(c.Gestures, r.Gesture)
+		if out {
+			left = append(left, r.Gesture)
+		}
+		return out
+	})
+	if len(m.Responses) == 0 {
+		return nil, nil, FieldErrors{{Field: "to", Text: fmt.Sprintf("%s cannot make the gesture %s.", control, strings.Join(left, ", "))}}
+	}
+	return m, left, nil
 }
 
 // Clear takes the mappings off controls of a page.
@@ -241,7 +420,7 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, call
 	if err != nil {
 		return plan, nil, err
 	}
-	dev := sh.Device(k.Device)
+	dev := s.device(sh, k.Device)
 	if dev == nil {
 		return plan, nil, FieldErrors{{Field: "device", Text: "This device is not in the rig."}}
 	}
@@ -260,7 +439,7 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, call
 	if len(items) == 0 {
 		return plan, nil, FieldErrors{{Field: "device", Text: dev.Name + " has not said yet what it has. Connect it once, then put the kit."}}
 	}
-	plan.Plan, err = layout.Row(l.Grid, k.At, len(items), func(c string) bool { return sh.MappingAt(page, c) != nil }, k.Replace)
+	plan.Plan, err = layout.Row(l.Controls(), k.At, len(items), func(c string) bool { return sh.MappingAt(page, c) != nil }, k.Replace)
 	if err != nil {
 		return plan, nil, err
 	}
@@ -285,13 +464,14 @@ func (s *Service) PutKit(who Who, page string, k Kit) (plan KitPlan, err error) 
 		if len(calls) == 0 {
 			return "", FieldErrors{{Field: "at", Text: "There is no free key from here on. Clear some, or drop the kit elsewhere."}}
 		}
-		for i, call := range calls {
-			d.ClearPlacement(page, plan.Cells[i])
-			d.Put(newMapping(page, plan.Cells[i], call))
-		}
 		_, l, err := s.onPage(sh, page, k.At)
 		if err != nil {
 			return "", err
+		}
+		for i, call := range calls {
+			d.ClearPlacement(page, plan.Cells[i])
+			c, _ := l.Control(plan.Cells[i])
+			d.Put(newMapping(page, plan.Cells[i], usual(c), call))
 		}
 		plan.Next = nextFree(d, l, page, plan.Cells[len(plan.Cells)-1])
 		return fmt.Sprintf("%s on %s", plan.Title, sh.Page(page).Name), nil

@@ -208,11 +208,13 @@ func (s *Service) AddController(who Who, name, layout string) (string, error) {
 			profile = newID()
 			d.Put(&show.Profile{ID: profile, Slug: "main", Name: "Main"})
 		}
-		if len(sh.PagesFor(profile, layout, l.Zone)) == 0 {
-			d.Put(&show.Page{ID: newID(), Slug: "home", Name: "Home", Profile: profile, Layout: layout, Zone: l.Zone})
+		for _, zone := range l.Zones() {
+			if len(sh.PagesFor(profile, layout, zone)) == 0 {
+				d.Put(&show.Page{ID: newID(), Slug: "home", Name: "Home", Profile: profile, Layout: layout, Zone: zone})
+			}
 		}
 		d.Put(&show.Controller{ID: id, Name: name, Layout: layout, Profile: profile, Position: len(sh.Controllers()),
-			Slug: show.Slug(name, func(t string) bool { return sh.ControllerBySlug(t) != nil }), X: 32, Y: 32})
+			Slug: show.Slug(name, func(t string) bool { return sh.ControllerBySlug(t) != nil }), X: 32 + 48*len(sh.Controllers()), Y: 32 + 48*len(sh.Controllers())})
 		return "Add " + name, nil
 	})
 }

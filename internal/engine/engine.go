@@ -37,6 +37,23 @@ type Config struct {
 	Known func(device string) []device.Report
 	// Keep stores what Known gives later; may be nil.
 	Keep func(device string, known []device.Report)
+	Self Self // may be nil
+	// Live is what the pages were when Synaptor ran last; KeepLive stores it.
+	Live     LiveState
+	KeepLive func(LiveState)
+}
+
+// LiveState is what lives and survives a restart.
+type LiveState struct {
+	Zones    []KeptZone        `json:"zones"`
+	Profiles map[string]string `json:"profiles"`
+}
+
+// KeptZone is where a zone of a controller stood.
+type KeptZone struct {
+	Controller string      `json:"controller"`
+	Zone       string      `json:"zone"`
+	Pages      input.Pages `json:"pages"`
 }
 
 // Engine is a running engine.
@@ -56,6 +73,10 @@ type Engine struct {
 	devices  map[string]*deviceState
 	controls map[string]*held
 	commands map[uint64]*command
+	zones    map[string]*input.Pages
+	profiles map[string]string // in force, by controller; others have their own
+	guards   map[string]*guard // by mapping
+	dials    map[string]*dialState
 	lastID   uint64
 	timer    *time.Timer
 	armed    time.Time // when the timer wakes; zero: it is not set
@@ -69,6 +90,7 @@ type Input struct {
 	Control    string
 	Edge       input.Edge // a touch; or
 	Gesture    string     // a finished gesture, from the network
+	Amount     float64    // of a turn, a slide or a swipe
 	Link       string     // tells apart who holds a control
 	Via        string     // panel, patch, http, osc
 	Actor      string
@@ -107,13 +129,22 @@ type latency struct {
 type held struct {
 	input.Control
 	mapping *Mapping // what got the press; the release goes there too
+	in      Input    // the touch that went down
+	zone    string
 }
 
 // New starts an engine with an empty show.
 func New(cfg Config, first *Snapshot) *Engine {
 	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
 		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
-		commands: map[uint64]*command{}, timer: time.NewTimer(time.Hour)}
+		commands: map[uint64]*command{}, zones: map[string]*input.Pages{}, profiles: map[string]string{},
+		guards: map[string]*guard{}, dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
+	for _, z := range cfg.Live.Zones {
+		e.zones[zoneKey(z.Controller, z.Zone)] = &z.Pages
+	}
+	for c, p := range cfg.Live.Profiles {
+		e.profiles[c] = p
+	}
 	e.mirror = newMirror(first, e.stream, cfg)
 	go e.mirror.run()
 	go e.run()
@@ -220,6 +251,7 @@ func (e *Engine) event(ev any) {
 // held keeps the mapping it began with.
 func (e *Engine) swap(s *Snapshot) {
 	e.snap = s
+	defer e.settleZones()
 	for id, rt := range e.devices {
 		if d := s.Devices[id]; d == nil || d.Type == nil {
 			e.closeLink(rt)
@@ -231,7 +263,7 @@ func (e *Engine) swap(s *Snapshot) {
 	}
 	e.stream.push(swapped{s})
 	for id, d := range s.Devices {
-		if d.Type == nil {
+		if d.Type == nil || id == SelfID {
 			continue
 		}
 		rt := e.devices[id]

@@ -6,6 +6,8 @@ import (
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 )
 
@@ -29,6 +31,20 @@ type Face struct {
 	Away bool `json:"away,omitempty"`
 	// Refusal is why the last press was refused, for a moment.
 	Refusal string `json:"refusal,omitempty"`
+	// Guard is armed or waits while a guard is in between; GuardMs is how long
+	// that lasts.
+	Guard   string `json:"guard,omitempty"`
+	GuardMs int64  `json:"guardMs,omitempty"`
+	// Marks are what the drawing shows small: guard, hold, double, standing …
+	Marks []string `json:"marks"`
+	// Dial is the value of what a turn or a slide changes.
+	Dial *DialFace `json:"dial,omitempty"`
+}
+
+// DialFace is the value of a dial or a slider.
+type DialFace struct {
+	Text  string  `json:"text"`
+	Share float64 `json:"share"` // from 0 to 1
 }
 
 // The room of a label on a face whose side is 100: inside the frame of the
@@ -49,10 +65,16 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 	if c.Where != nil {
 		f.Where = shortened(c.Where.Text(w))
 	}
+	f.Marks = c.marks()
+	f.Dial = m.dialFace(c, w)
+	if g, has := m.guards[c.Source.ID]; has {
+		f.Guard, f.GuardMs = g.state, g.until.Sub(g.from).Milliseconds()
+		f.On = append(f.On, face.Armed)
+	}
 	for _, r := range c.Responses {
 		if r.Problem != "" {
 			f.Away = true
-		} else if m.links[r.Device].Phase != link.Up {
+		} else if r.Device != SelfID && m.links[r.Device].Phase != link.Up {
 			f.Away = true
 		}
 	}
@@ -101,7 +123,7 @@ func shortened(s string) string {
 // same tells whether two faces look alike.
 func (f Face) same(o Face) bool {
 	return f.Label == o.Label && f.Where == o.Where && f.Words == o.Words && f.Refusal == o.Refusal &&
-		f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph
+		f.Guard == o.Guard && (f.Dial == nil) == (o.Dial == nil) && (f.Dial == nil || *f.Dial == *o.Dial) && f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph
 }
 
 // words says what a face shows.
@@ -125,4 +147,49 @@ func (f Face) words() string {
 		parts = []string{"at rest"}
 	}
 	return strings.Join(parts, ", ")
+}
+
+// marks lists what of a mapping does not show in its face: everything but a
+// press.
+func (c *Mapping) marks() []string {
+	out := []string{}
+	if c.Source.Guard != nil {
+		out = append(out, "guard")
+	}
+	for _, g := range input.Gestures {
+		if g != input.Press && c.mapped[g] {
+			out = append(out, g)
+		}
+	}
+	if c.Source.Stands() {
+		out = append(out, "standing")
+	}
+	return out
+}
+
+// dialFace works out the value of what a turn or a slide of a mapping changes.
+func (m *mirror) dialFace(c *Mapping, w expr.World) *DialFace {
+	for _, g := range []string{input.Turn, input.Slide} {
+		r := c.Responses[g]
+		if r == nil || r.Dial == nil || !r.Dial.hasKey {
+			continue
+		}
+		now := w.Reading(r.Dial.key)
+		if now.Quality == reading.Unknown {
+			return &DialFace{Text: "?"}
+		}
+		out := &DialFace{Text: m.snap.Devices[r.Device].Type.Word(r.Dial.key, now.Value, w)}
+		var v float64
+		switch n := now.Value.(type) {
+		case float64:
+			v = n
+		case int:
+			v = float64(n)
+		}
+		if span := r.Dial.dial.Max - r.Dial.dial.Min; span > 0 {
+			out.Share = min(max((v-r.Dial.dial.Min)/span, 0), 1)
+		}
+		return out
+	}
+	return nil
 }

@@ -46,7 +46,13 @@ type mirror struct {
 	// keep stores what is known of a device, for the time before it answers; the
 	// devices in unkept have something new.
 	keep   func(device string, known []device.Report)
-	unkept map[string]time.Time
+	pages  map[string]ControllerRow // by controller
+	guards map[string]guardChanged  // by mapping
+	live   LiveState
+	// unsaved is when the live state changed; zero: it is stored.
+	unsaved  time.Time
+	keepLive func(LiveState)
+	unkept   map[string]time.Time
 }
 
 type refusal struct {
@@ -66,7 +72,8 @@ func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
 		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
 		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
 		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, recent: map[string][]time.Duration{}, summary: map[string]string{}, keep: cfg.Keep,
-		unkept: map[string]time.Time{}}
+		unkept: map[string]time.Time{}, pages: map[string]ControllerRow{}, guards: map[string]guardChanged{},
+		live: LiveState{Profiles: map[string]string{}}, keepLive: cfg.KeepLive}
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
 }
@@ -89,6 +96,9 @@ func (v *View) Link(device string) link.State { return v.m.links[device] }
 
 // Latency returns the statistics of a device's action; "" is all of them.
 func (v *View) Latency(device, action string) reading.Stats { return v.m.latency[device][action] }
+
+// Pages returns which pages a controller shows.
+func (v *View) Pages(controller string) ControllerRow { return v.m.pages[controller] }
 
 // Wire returns what went over a device's link, or nil.
 func (v *View) Wire(device string) *link.Wire { return v.m.wires[device] }
@@ -124,8 +134,10 @@ func (m *mirror) run() {
 		case now := <-tick.C:
 			m.endRefusals(now)
 			m.keepKnown(now)
+			m.saveLive()
 		case <-m.quit:
 			m.keepKnown(time.Now().Add(keepAfter))
+			m.saveLive()
 			return
 		}
 	}
@@ -144,7 +156,7 @@ func (m *mirror) follow(changes []change) {
 		}
 		touched[c] = list
 	}
-	status := false
+	status, turned := false, false
 	renamed := map[string]map[string]bool{} // the indexes by device whose names changed
 	for _, c := range changes {
 		switch ev := c.what.(type) {
@@ -192,12 +204,24 @@ func (m *mirror) follow(changes []change) {
 			m.wires[ev.id] = ev.wire
 		case raisedEvents:
 			m.raise(ev)
+		case pagesChanged:
+			m.turnPages(ev)
+			turned = true
+		case guardChanged:
+			m.guards[ev.mapping] = ev
+			if ev.state == "" {
+				delete(m.guards, ev.mapping)
+			}
+			touch(m.snap.Mappings[ev.mapping], "")
 		case deviceGone:
 			m.forget(ev.id)
 			status = true
 		}
 	}
 	m.rename(renamed)
+	if turned {
+		m.look()
+	}
 	for c, entries := range touched {
 		if c == nil || m.snap.Mappings[c.Source.ID] != c {
 			continue // gone, or compiled anew and shown by then
@@ -235,6 +259,12 @@ func (m *mirror) swap(s *Snapshot) {
 			m.hub.Remove("face/" + id)
 		}
 	}
+	for id := range m.pages {
+		if s.Controllers[id] == nil {
+			delete(m.pages, id)
+			m.hub.Remove("controller/" + id)
+		}
+	}
 	m.look()
 	for id := range s.Devices {
 		m.publishDevice(id)
@@ -245,9 +275,12 @@ func (m *mirror) swap(s *Snapshot) {
 // page, or a live client follows it) and shows those that were not shown yet.
 func (m *mirror) look() {
 	inForce := map[string]bool{}
-	for _, c := range m.snap.Controllers {
-		if p := m.snap.PageInForce(c); p != nil {
-			inForce["page:"+p.ID], inForce["standing:"+p.Profile] = true, true
+	for _, row := range m.pages {
+		inForce["standing:"+row.Profile] = true
+		for _, shown := range row.Zones {
+			for _, p := range shown {
+				inForce["page:"+p] = true
+			}
 		}
 	}
 	clear(m.deps)

@@ -6,9 +6,7 @@ import (
 
 	"synaptor/internal/access"
 	"synaptor/internal/core/device"
-	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
-	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 )
@@ -41,89 +39,22 @@ type command struct {
 	until   time.Time
 }
 
-// input takes in an edge or a gesture.
-func (e *Engine) input(in Input) {
-	if in.Try != nil {
-		e.try(in)
-		return
-	}
-	c := e.snap.Controllers[in.Controller]
-	if c == nil {
-		return // removed a moment ago
-	}
-	if in.Gesture != "" {
-		e.gesture(in, c, in.Gesture, e.answering(in, c))
-		if in.Gesture == input.Press {
-			e.stream.push(letGo{in.Controller + "/" + in.Control, time.Now()})
-		}
-		return
-	}
-	key := in.Controller + "/" + in.Control
-	h := e.controls[key]
-	if h == nil {
-		h = &held{}
-		e.controls[key] = h
-	}
-	switch h.Edge(in.Link, in.Edge) {
-	case input.Press:
-		h.mapping = e.answering(in, c)
-		e.gesture(in, c, input.Press, h.mapping)
-	case input.Release:
-		if h.mapping != nil && h.mapping.Responses[input.Release] != nil {
-			e.gesture(in, c, input.Release, h.mapping)
-		}
-		e.stream.push(letGo{key, time.Now()})
-		delete(e.controls, key)
-	}
-}
-
-func (e *Engine) answering(in Input, c *Controller) *Mapping {
-	page := e.snap.PageInForce(c)
-	if in.Page != "" {
-		page = e.snap.Show.Page(in.Page)
-	}
-	return e.snap.Answering(page, in.Control)
-}
-
-// gesture starts the response to a gesture: what is checked, what leaves, and
-// what the journal is told, in this order.
-func (e *Engine) gesture(in Input, c *Controller, gesture string, m *Mapping) {
-	decided := time.Now()
-	if m == nil {
-		e.begin(in, c, gesture)
-		e.refuse(in, nil, decided, "Nothing is mapped to this control on this page.")
-		return
-	}
-	r := m.Responses[gesture]
-	if r == nil {
-		e.begin(in, c, gesture)
-		e.refuse(in, m, decided, "This key does nothing when it gets a "+gesture+".")
-		return
-	}
-	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
-		e.begin(in, c, gesture)
-		e.decision(in, c, m, r, decided)
-		e.refuse(in, m, decided, reason)
-		return
-	}
-	cmd, err := e.dispatch(in, m.Source.ID, r)
-	e.begin(in, c, gesture)
-	e.decision(in, c, m, r, decided)
-	if err != nil {
-		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
-		return
-	}
-	e.handed(cmd, r)
-}
-
 // try sends an action that no control has asked for.
 func (e *Engine) try(in Input) {
 	r, decided := in.Try, time.Now()
-	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Tried in Rig",
-		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: in.Via, Actor: in.Actor}})
+	text, origin := "Tried in Rig", &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: in.Via, Actor: in.Actor}
+	c := e.snap.Controllers[in.Controller]
+	if c != nil {
+		text, origin.Controller, origin.ControllerName, origin.Gesture = "Asked for on the drawing of "+c.Name, c.Slug, c.Name, "page"
+	}
+	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: text, Origin: origin})
 	e.record(journal.Event{Entry: in.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
 	if reason := e.refusal(in, "", r); reason != "" {
 		e.refuse(in, nil, decided, reason)
+		return
+	}
+	if r.Device == SelfID {
+		e.runSelf(in, c, nil, r)
 		return
 	}
 	cmd, err := e.dispatch(in, "", r)
@@ -154,6 +85,9 @@ func (e *Engine) begin(in Input, c *Controller, gesture string) {
 func (e *Engine) refusal(in Input, mapping string, r *Response) string {
 	if r.Problem != "" {
 		return r.Problem
+	}
+	if r.Device == SelfID {
+		return r.Bound.Refusal(world{e.table})
 	}
 	rt := e.devices[r.Device]
 	if rt == nil || rt.state.Phase != link.Up && rt.state.Phase != link.Syncing {
@@ -263,25 +197,6 @@ func (rt *deviceState) statsOf(action string) reading.Stats {
 
 func (e *Engine) record(ev journal.Event) { e.cfg.Journal.Record(ev) }
 
-func (e *Engine) decision(in Input, c *Controller, m *Mapping, r *Response, at time.Time) {
-	page := e.snap.PageInForce(c)
-	if in.Page != "" {
-		page = e.snap.Show.Page(in.Page)
-	}
-	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: decisionText(m, page, in.Control),
-		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
-}
-
-func decisionText(m *Mapping, page *show.Page, control string) string {
-	if page != nil && m.Source.PlacementOn(page.ID, control) < 0 {
-		return "The mapping stands on every page"
-	}
-	if page == nil {
-		return "No page is in force"
-	}
-	return "The mapping of page " + page.Name + " answers"
-}
-
 func (e *Engine) title(r *Response) string {
 	if r.Bound == nil {
 		return r.Call.Action
@@ -294,18 +209,6 @@ func (e *Engine) refuse(in Input, m *Mapping, at time.Time, reason string) {
 	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: reason, Outcome: journal.Refused, Reason: reason})
 	if m != nil {
 		e.stream.push(refusedPress{m.Source.ID, in.Controller + "/" + in.Control, reason, time.Now()})
-	}
-}
-
-// releaseAll lets go of every control that a lost link holds.
-func (e *Engine) releaseAll(link string) {
-	for key, h := range e.controls {
-		if !h.Held(link) {
-			continue
-		}
-		controller, control := splitKey(key)
-		e.input(Input{Entry: journal.NextID(), At: time.Now(), Controller: controller, Control: control, Edge: input.Up, Link: link,
-			Via: "lost link", Actor: "Synaptor"})
 	}
 }
 

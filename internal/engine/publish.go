@@ -78,7 +78,7 @@ func (m *mirror) publishReading(k reading.Key, r reading.Reading) {
 }
 
 func (m *mirror) publishDevice(id string) {
-	if m.snap.Devices[id] == nil {
+	if m.snap.Devices[id] == nil || id == SelfID {
 		return
 	}
 	st := m.links[id]

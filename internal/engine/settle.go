@@ -231,6 +231,9 @@ func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 		e.lose(st.Device, "the link was lost")
 	}
 	e.stream.push(linkState{st, rt.heard})
+	if (was == link.Up) != (st.Phase == link.Up) {
+		e.tellSelf()
+	}
 }
 
 // away tells whether a link in a phase reaches nothing.
@@ -265,6 +268,7 @@ func (e *Engine) due(now time.Time) {
 	for _, k := range keys {
 		e.changed(k, "")
 	}
+	e.dueTouches(now)
 	for _, c := range e.commands {
 		if c.waiting <= 0 && c.left {
 			// Nothing but an answer is waited for, or that it is written at all.

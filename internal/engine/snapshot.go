@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
@@ -38,7 +39,6 @@ type Controller struct {
 	*show.Controller
 	Layout   *device.ControllerSheet
 	Controls map[string]device.Control
-	Pages    []*show.Page // of its profile, in order
 }
 
 // Mapping is a compiled mapping.
@@ -53,6 +53,8 @@ type Mapping struct {
 	topics    []string // of the live feed, by page
 	deps      []reading.Key
 	uses      []*show.Device // what it was compiled against
+	mapped    input.Mapped
+	timing    input.Timing
 }
 
 // Response is a compiled response.
@@ -62,6 +64,10 @@ type Response struct {
 	Device  string // id
 	Name    string // the device's name
 	Bound   *device.Bound
+	// Dial is set for turns and slides.
+	Dial *Dial
+	// Opens and Closes are the two halves of a talk.
+	Opens, Closes *Response
 	// Payload is what to write when it is the same at every press.
 	Payload []byte
 	// Problem says why it can never be sent; nothing else is set then.
@@ -84,13 +90,13 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 	for _, d := range s.Devices() {
 		n.Devices[d.ID] = &Device{Device: d, Type: lib.Device(d.Type)}
 	}
+	n.Devices[SelfID] = &Device{Device: &self, Type: lib.Device(self.Type)}
 	for _, c := range s.Controllers() {
 		cc := &Controller{Controller: c, Layout: lib.Controller(c.Layout), Controls: map[string]device.Control{}}
 		if cc.Layout != nil {
 			for _, ctl := range cc.Layout.Controls() {
 				cc.Controls[ctl.ID] = ctl
 			}
-			cc.Pages = s.PagesFor(c.Profile, c.Layout, cc.Layout.Zone)
 		}
 		n.Controllers[c.ID] = cc
 		for _, slug := range append(c.Aliases, c.Slug) {
@@ -127,16 +133,26 @@ func (prev *Snapshot) reuse(n *Snapshot, m *show.Mapping) *Mapping {
 }
 
 func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
-	c := &Mapping{Source: m, Responses: map[string]*Response{}, Glyph: m.Face.Glyph}
+	c := &Mapping{Source: m, Responses: map[string]*Response{}, Glyph: m.Face.Glyph, mapped: input.Mapped{}, timing: input.Usual}
+	if m.HoldMs > 0 {
+		c.timing.Hold = time.Duration(m.HoldMs) * time.Millisecond
+	}
+	if m.DoubleMs > 0 {
+		c.timing.Double = time.Duration(m.DoubleMs) * time.Millisecond
+	}
 	for i, r := range m.Responses {
 		c.uses = append(c.uses, n.Show.Device(r.Action.Device))
 		resp := n.compileResponse(r, drivers)
 		c.Responses[r.Gesture] = resp
+		c.mapped[r.Gesture] = true
 		if i > 0 || resp.Bound == nil {
 			continue
 		}
 		c.Label, c.Where, c.Lamps = resp.Bound.Label, resp.Bound.Where, resp.Bound.Lamps
 		c.Role = n.Devices[resp.Device].Type.Sheet.Role
+		if resp.Dial != nil {
+			c.Label = n.Devices[resp.Device].Type.LabelWithout(resp.Bound, resp.Dial.param.ID)
+		}
 		if c.Glyph == "" {
 			c.Glyph = resp.Bound.Action.Face.Glyph
 		}
@@ -170,6 +186,12 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 	return c
 }
 
+// AddedDelay is how long a gesture waits on purpose; untilRelease is true when
+// it fires when the control is let go.
+func (c *Mapping) AddedDelay(gesture string) (wait time.Duration, untilRelease bool) {
+	return c.mapped.AddedDelay(gesture, c.timing)
+}
+
 func (c *Mapping) dependencies() []reading.Key {
 	all := map[reading.Key]bool{}
 	for _, t := range []*expr.Template{c.Label, c.Where} {
@@ -183,6 +205,11 @@ func (c *Mapping) dependencies() []reading.Key {
 	for _, l := range c.Lamps {
 		for _, k := range l.When.Deps {
 			all[k] = true
+		}
+	}
+	for _, r := range c.Responses {
+		if r.Dial != nil && r.Dial.hasKey {
+			all[r.Dial.key] = true
 		}
 	}
 	return slices.Collect(maps.Keys(all))
@@ -206,7 +233,14 @@ func (n *Snapshot) compileResponse(r show.Response, drivers Drivers) *Response {
 		return resp
 	}
 	resp.Bound = b
-	if b.Constant() {
+	if needsDial(r.Gesture) {
+		resp.Dial = compileDial(d, b, r.Dial)
+		return resp
+	}
+	if r.Gesture == input.Talk {
+		n.compileTalk(resp, d, drivers)
+	}
+	if b.Constant() && d.ID != SelfID {
 		resp.Payload, err = Encode(b, drivers.For(d.Type), expr.Nothing{})
 		if err != nil {
 			resp.Problem = fmt.Sprintf("This cannot be sent to %s: %v.", d.Name, err)
@@ -244,24 +278,48 @@ func Encode(b *device.Bound, d link.Driver, w expr.World) ([]byte, error) {
 	return d.Encode(msgs...)
 }
 
-// PageInForce is the page a zone of a controller shows: the first of its
-// profile. It is nil when there is none.
-func (n *Snapshot) PageInForce(c *Controller) *show.Page {
-	if len(c.Pages) == 0 {
-		return nil
+// Zone lists the ids of the pages of a zone of a layout in a profile, in order.
+func (n *Snapshot) Zone(profile, layout, zone string) []string {
+	var out []string
+	for _, p := range n.Show.PagesFor(profile, layout, zone) {
+		out = append(out, p.ID)
 	}
-	return c.Pages[0]
+	return out
 }
 
-// Answering finds the mapping that answers for a control on a page.
-func (n *Snapshot) Answering(page *show.Page, control string) *Mapping {
-	if page == nil {
-		return nil
+// Answering finds the mapping that answers for a control while pages are shown;
+// the first of them is asked first.
+func (n *Snapshot) Answering(profile, layout, zone, control string, pages []string) *Mapping {
+	layers := make([]input.Layer, len(pages))
+	for i, p := range pages {
+		layers[i] = n.pages[p]
 	}
-	standing := n.standing[show.Standing{Profile: page.Profile, Layout: page.Layout, Zone: page.Zone}]
-	id, ok := input.Answers(control, standing, n.pages[page.ID])
+	id, ok := input.Answers(control, n.standing[show.Standing{Profile: profile, Layout: layout, Zone: zone}], layers...)
 	if !ok {
 		return nil
 	}
 	return n.Mappings[id]
+}
+
+// On finds the mapping that answers for a control of one page.
+func (n *Snapshot) On(page *show.Page, control string) *Mapping {
+	if page == nil {
+		return nil
+	}
+	return n.Answering(page.Profile, page.Layout, page.Zone, control, []string{page.ID})
+}
+
+// AllOn gives the ids of the mappings that answer on a page, by control: its own
+// and those that stand.
+func (n *Snapshot) AllOn(p *show.Page) map[string]string {
+	out := map[string]string{}
+	standing := n.standing[show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}]
+	for _, layer := range []input.Layer{n.pages[p.ID], standing} {
+		for control := range layer {
+			if m := n.On(p, control); m != nil {
+				out[control] = m.Source.ID
+			}
+		}
+	}
+	return out
 }

@@ -74,7 +74,19 @@ type (
 		at   time.Time
 	}
 	deviceGone struct{ id string }
-	deviceMet  struct {
+	// pagesChanged tells which pages a controller shows, by zone, the one that is
+	// asked first at the front.
+	pagesChanged struct {
+		controller, profile string
+		zones               map[string][]string
+		kept                []KeptZone
+	}
+	// guardChanged shows the guard of a mapping: armed, filling (waits) or "".
+	guardChanged struct {
+		mapping, state string
+		from, until    time.Time
+	}
+	deviceMet struct {
 		id   string
 		wire *link.Wire
 	}

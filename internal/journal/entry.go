@@ -21,6 +21,7 @@ const (
 	Refused     Outcome = "refused"     // by Synaptor or by the device; nothing was done
 	Dropped     Outcome = "dropped"     // could not leave in time
 	Unconfirmed Outcome = "unconfirmed" // sent, and no report came
+	Guarded     Outcome = "guarded"     // its guard has not let it through
 	Disagreed   Outcome = "disagreed"   // sent, and the device reported something else
 )
 
@@ -28,6 +29,7 @@ const (
 const (
 	StageInput    = "input"
 	StageDecision = "decision"
+	StageGuard    = "guard"
 	StageDispatch = "dispatch"
 	StageWire     = "wire"
 	StageConfirm  = "confirmation"

@@ -155,6 +155,9 @@ func ParseController(file string, body []byte) (*device.ControllerSheet, *Proble
 	if p := parse(file, body, "controller-1", &s); p != nil {
 		return nil, p
 	}
+	if text := s.Check(); text != "" {
+		return nil, &Problem{file, 1, text}
+	}
 	return &s, nil
 }
 

@@ -60,3 +60,31 @@ func (s *State) Known(device string) ([]Named, error) {
 	}
 	return out, nil
 }
+
+// Put stores a value under a name.
+func (s *State) Put(name string, value any) error {
+	body, err := json.Marshal(value)
+	if err == nil {
+		_, err = s.db.Exec(`INSERT INTO live (name, body) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET body = excluded.body`, name, string(body))
+	}
+	if err != nil {
+		return fmt.Errorf("store %s: %w", name, err)
+	}
+	return nil
+}
+
+// Get reads a value; where none is stored into stays as it is.
+func (s *State) Get(name string, into any) error {
+	var body []byte
+	err := s.db.Get(&body, `SELECT body FROM live WHERE name = ?`, name)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil
+	}
+	if err == nil {
+		err = json.Unmarshal(body, into)
+	}
+	if err != nil {
+		return fmt.Errorf("read %s: %w", name, err)
+	}
+	return nil
+}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"math"
 	"net/http"
 	"runtime"
 	"slices"
@@ -54,11 +55,12 @@ func (s *server) input(c *echo.Context) error {
 	if err := read(c, &body, true); err != nil {
 		return err
 	}
-	if body.Value != nil {
-		return &badBody{"value", "A key takes no value."}
-	}
 	a := attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture"), Page: body.Page}
-	id, err := attach.HTTP(a, at, actor(c), s.Edit, s.Engine, s.Journal)
+	amount, isNumber := body.Value.(float64)
+	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || math.Abs(amount) > 1000) {
+		return &badBody{"value", "Only a turn and a slide take a value, and it is a number."}
+	}
+	id, err := attach.HTTP(a, at, amount, actor(c), s.Edit, s.Engine, s.Journal)
 	if err != nil {
 		return err
 	}

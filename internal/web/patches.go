@@ -17,7 +17,7 @@ func (s *server) find(c *echo.Context) error {
 	out := []find.Result{}
 	s.Engine.View(func(v *engine.View) {
 		var sources []find.Source
-		for _, d := range v.Snap.Show.Devices() {
+		for _, d := range append(v.Snap.Show.Devices(), v.Snap.Devices[engine.SelfID].Device) {
 			if t := v.Snap.Sheets.Device(d.Type); t != nil {
 				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
 			}
@@ -114,22 +114,22 @@ func (s *server) clear(c *echo.Context) error {
 	return c.NoContent(http.StatusNoContent)
 }
 
-// Move moves a mapping to another control of its page.
-type Move struct {
-	From string `json:"from"`
-	To   string `json:"to"`
-	Swap bool   `json:"swap"` // what is there goes the other way
+// Moved names the gestures that the new control cannot make and that were left
+// out.
+type Moved struct {
+	Left []string `json:"left"`
 }
 
 func (s *server) move(c *echo.Context) error {
-	var m Move
+	var m edit.Move
 	if err := read(c, &m, false); err != nil {
 		return err
 	}
-	if err := s.Edit.Move(who(c), c.Param("page"), m.From, m.To, m.Swap); err != nil {
+	left, err := s.Edit.Move(who(c), c.Param("page"), m)
+	if err != nil {
 		return err
 	}
-	return c.NoContent(http.StatusNoContent)
+	return c.JSON(http.StatusOK, Moved{append([]string{}, left...)})
 }
 
 func (s *server) putKit(c *echo.Context) error {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"slices"
 	"strings"
 
 	"github.com/labstack/echo/v5"
@@ -34,6 +35,8 @@ type GestureDoc struct {
 	Mapped  bool   `json:"mapped"`
 	// AddedDelayMs is how long the recogniser waits on purpose.
 	AddedDelayMs int `json:"addedDelayMs"`
+	// UntilRelease says that it fires when the control is let go.
+	UntilRelease bool `json:"untilRelease"`
 }
 
 // DoesDoc is a response: the action and what it sends.
@@ -93,14 +96,19 @@ func pathDoc(v *engine.View, pageID, control string) *PathDoc {
 	}
 	doc := &PathDoc{Page: page.ID, PageName: page.Name, Gestures: []GestureDoc{}, Does: []DoesDoc{}, Drives: []DrivesDoc{}, Readings: []BackDoc{},
 		Looks: []LookDoc{}}
-	m := v.Snap.Answering(page, control)
+	m := v.Snap.On(page, control)
 	for _, ctl := range layout.Controls() {
 		if ctl.ID != control {
 			continue
 		}
 		doc.Control = control
 		for _, g := range ctl.Gestures {
-			doc.Gestures = append(doc.Gestures, GestureDoc{Gesture: g, Mapped: m != nil && m.Responses[g] != nil})
+			row := GestureDoc{Gesture: g}
+			if m != nil {
+				wait, release := m.AddedDelay(g)
+				row.Mapped, row.AddedDelayMs, row.UntilRelease = m.Responses[g] != nil, int(wait.Milliseconds()), release
+			}
+			doc.Gestures = append(doc.Gestures, row)
 		}
 	}
 	if doc.Control == "" {
@@ -125,10 +133,21 @@ func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Respo
 		doc.Does = append(doc.Does, row)
 		return
 	}
+	if slices.ContainsFunc(doc.Drives, func(o DrivesDoc) bool { return o.Device == d.ID }) {
+		doc.addDoes(v, row, r, c, d)
+		return
+	}
 	doc.Drives = append(doc.Drives, DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(),
 		Latency: engine.NewLatencyRow(v.Latency(d.ID, r.Action.Action))})
 	if d.Type != nil {
 		doc.Drives[len(doc.Drives)-1].Role = d.Type.Sheet.Role
+	}
+	doc.addDoes(v, row, r, c, d)
+}
+
+// addDoes adds what a response does.
+func (doc *PathDoc) addDoes(v *engine.View, row DoesDoc, r show.Response, c *engine.Response, d *engine.Device) {
+	if d.Type != nil {
 		row.Action = actionDoc(v, d, r.Action.Action, r.Action.Params)
 	}
 	if c.Bound != nil {

@@ -18,7 +18,7 @@ type ShowDoc struct {
 	Devices      []DeviceDoc     `json:"devices"`
 	Controllers  []ControllerDoc `json:"controllers"`
 	Profiles     []*show.Profile `json:"profiles"`
-	Pages        []*show.Page    `json:"pages"`
+	Pages        []PageDoc       `json:"pages"`
 	Mappings     []MappingDoc    `json:"mappings"`
 	DeviceTypes  []DeviceTypeDoc `json:"deviceTypes"`
 	Layouts      []LayoutDoc     `json:"layouts"`
@@ -64,11 +64,18 @@ type ModelDoc struct {
 // ControllerDoc is a controller with its layout.
 type ControllerDoc struct {
 	*show.Controller
-	Columns  int              `json:"columns"`
-	Rows     int              `json:"rows"`
+	Width    float64          `json:"width"` // of the layout, in keys
+	Height   float64          `json:"height"`
 	Controls []device.Control `json:"controls"`
-	Pages    []string         `json:"pages"` // ids, in order
-	InForce  string           `json:"inForce"`
+	Zones    []string         `json:"zones"`
+	Title    string           `json:"title"` // of the layout
+}
+
+// PageDoc is a page with what answers on it, by control: its own mappings and
+// those that stand on every page.
+type PageDoc struct {
+	*show.Page
+	Controls map[string]string `json:"controls"`
 }
 
 // MappingDoc is a mapping with its revision.
@@ -100,7 +107,7 @@ type LayoutDoc struct {
 func (s *server) show(c *echo.Context) error {
 	snap := s.Edit.Snapshot()
 	sh := snap.Show
-	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: sh.Pages(),
+	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
 		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
 	for _, d := range sh.Devices() {
 		row := DeviceDoc{Device: withoutSecret(d), Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{},
@@ -124,17 +131,17 @@ func (s *server) show(c *echo.Context) error {
 	}
 	for _, ct := range sh.Controllers() {
 		cc := snap.Controllers[ct.ID]
-		row := ControllerDoc{Controller: ct, Controls: []device.Control{}, Pages: []string{}}
+		row := ControllerDoc{Controller: ct, Controls: []device.Control{}, Zones: []string{}, Title: ct.Layout}
 		if cc.Layout != nil {
-			row.Columns, row.Rows, row.Controls = cc.Layout.Grid.Columns, cc.Layout.Grid.Rows, cc.Layout.Controls()
+			row.Controls, row.Zones, row.Title = cc.Layout.Controls(), cc.Layout.Zones(), cc.Layout.Title
 		}
-		for _, p := range cc.Pages {
-			row.Pages = append(row.Pages, p.ID)
-		}
-		if p := snap.PageInForce(cc); p != nil {
-			row.InForce = p.ID
+		for _, c := range row.Controls {
+			row.Width, row.Height = max(row.Width, c.X+c.Width), max(row.Height, c.Y+c.Height)
 		}
 		doc.Controllers = append(doc.Controllers, row)
+	}
+	for _, p := range sh.Pages() {
+		doc.Pages = append(doc.Pages, PageDoc{p, snap.AllOn(p)})
 	}
 	for _, m := range sh.Mappings() {
 		doc.Mappings = append(doc.Mappings, MappingDoc{m, sh.Rev(m.Ref())})

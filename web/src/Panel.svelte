@@ -1,38 +1,51 @@
 <script lang="ts">
-  import type { Face, Page, Show } from "./api/client";
-  import { feed } from "./live/feed.svelte";
+  import type { Face } from "./api/client";
+  import { feed, type Touch } from "./live/feed.svelte";
+  import { show } from "./live/show.svelte";
+  import { api } from "./api/client";
   import Plate from "./parts/Plate.svelte";
 
   /** One controller, full screen: only its keys, for hands. */
   const slug = location.pathname.split("/")[2] ?? "";
-  let doc = $state.raw<Show | undefined>();
-  let problem = $state("");
+  const bar = 40;
   let width = $state(innerWidth);
   let height = $state(innerHeight);
   let pressed = $state<string[]>([]);
 
-  const controller = $derived(doc?.controllers.find((c) => c.slug === slug || c.aliases?.includes(slug)));
-  const page = $derived<Page | undefined>(doc?.pages.find((p) => p.id === controller?.inForce));
-  const byControl = $derived(
-    new Map(
-      (doc?.mappings ?? []).flatMap((m) =>
-        m.placements.filter((p) => p.page === page?.id).map((p) => [p.control, m.id]),
-      ),
-    ),
+  const controller = $derived(show.doc?.controllers.find((c) => c.slug === slug || c.aliases?.includes(slug)));
+  const shown = $derived(controller && show.shown(controller.id));
+  /** Zones with more than one page, which can be gone through here. */
+  const zones = $derived(
+    controller
+      ? controller.zones
+          .map((zone) => ({ zone, pages: show.pagesOf(controller, zone), now: shown?.zones[zone]?.at(-1) ?? "" }))
+          .filter((z) => z.pages.length > 1)
+      : [],
   );
   const keySize = $derived(
     controller
-      ? Math.floor(Math.min((width - 16) / (controller.columns * 1.083), (height - 16) / (controller.rows * 1.083)))
+      ? Math.floor(
+          Math.min(
+            (width - 16) / (controller.width * 1.083),
+            (height - 16 - zones.length * bar) / (controller.height * 1.083),
+          ),
+        )
       : 0,
   );
-  const faceOf = (control: string) => feed.values.get(`face/${byControl.get(control)}`) as Face | undefined;
+  const faceOf = (control: string) => feed.values.get(`face/${shown?.controls[control]}`) as Face | undefined;
 
   feed.start();
-  $effect(() => feed.follow("panel", ["show", ...(doc?.pages.map((p) => `page:${p.id}`) ?? [])]));
+  $effect(() => feed.follow("panel", ["show", "controllers", ...show.faceTopics()]));
   $effect(() => {
     void feed.epoch;
     void feed.values.get("show");
-    void load();
+    void show.load();
+  });
+  // What could not be loaded is asked for again.
+  $effect(() => {
+    if (!show.problem) return;
+    const again = setInterval(() => void show.load(), 2000);
+    return () => clearInterval(again);
   });
   $effect(() => {
     if (!feed.connected) pressed = [];
@@ -41,23 +54,35 @@
     document.title = `${controller?.name ?? "Panel"} · Synaptor`;
   });
 
-  async function load() {
-    try {
-      const r = await fetch("/api/v1/show");
-      if (!r.ok) throw new Error(String(r.status));
-      doc = (await r.json()) as Show;
-      problem = "";
-    } catch {
-      problem = "Synaptor does not answer. Trying again …";
-    }
+  function touch(control: string, t: Touch) {
+    if (!controller) return;
+    if (t.edge === "up" && !pressed.includes(control)) return;
+    const sent = feed.touch(slug, control, t, "panel");
+    if (t.edge === "up") pressed = pressed.filter((p) => p !== control);
+    else if (t.edge === "down" && sent) pressed = [...pressed, control];
   }
 
-  function edge(control: string, e: "down" | "up") {
-    if (!controller) return;
-    if (e === "down" ? feed.touch(slug, control, e, "panel") : pressed.includes(control)) {
-      if (e === "up") feed.touch(slug, control, e, "panel");
-      pressed = e === "down" ? [...pressed, control] : pressed.filter((p) => p !== control);
+  function go(page: string | undefined) {
+    if (controller && page && feed.connected)
+      void api.PUT("/api/v1/controllers/{id}/page", { params: { path: { id: controller.id } }, body: { page } });
+  }
+
+  // A swipe that begins beside the keys goes through the pages.
+  let swipe: { x: number; y: number } | undefined;
+
+  function swipeStart(e: PointerEvent) {
+    swipe = (e.target as HTMLElement).closest("button") ? undefined : { x: e.clientX, y: e.clientY };
+  }
+
+  function swipeEnd(e: PointerEvent) {
+    const z = zones[0];
+    if (!swipe || !z) return;
+    const dx = e.clientX - swipe.x;
+    if (Math.abs(dx) > 60 && Math.abs(dx) > 2 * Math.abs(e.clientY - swipe.y)) {
+      const at = z.pages.findIndex((p) => p.id === z.now);
+      go(z.pages[at + (dx < 0 ? 1 : -1)]?.id);
     }
+    swipe = undefined;
   }
 
   // A screen that goes dark is no help. Browsers allow this on loopback and over TLS only.
@@ -69,18 +94,33 @@
   void stayAwake();
 </script>
 
-<svelte:window bind:innerWidth={width} bind:innerHeight={height} onblur={() => pressed.forEach((c) => edge(c, "up"))} />
+<svelte:window
+  bind:innerWidth={width}
+  bind:innerHeight={height}
+  onblur={() => pressed.forEach((c) => touch(c, { edge: "up" }))}
+/>
 <svelte:document onvisibilitychange={stayAwake} />
 
-<main class:lost={!feed.connected}>
+<main class:lost={!feed.connected} onpointerdown={swipeStart} onpointerup={swipeEnd}>
   {#if controller}
-    <Plate {controller} {keySize} {faceOf} {pressed} mode="press" onedge={(c, e) => edge(c.id, e)} />
+    <div class="hands">
+      <Plate {controller} {keySize} {faceOf} {pressed} mode="press" ontouch={(c, t) => touch(c.id, t)} />
+    </div>
+    {#each zones as z (z.zone)}
+      <nav aria-label="Pages of the {z.zone}">
+        {#each z.pages as p (p.id)}
+          <button aria-current={p.id === z.now ? "page" : undefined} onclick={() => go(p.id)}>{p.name}</button>
+        {/each}
+      </nav>
+    {/each}
   {:else}
     <p class="message">
-      {problem || (doc ? `There is no controller “${slug}” in this show.` : "Loading …")}
-      {#if doc && !controller}
-        {#each doc.controllers as c (c.id)}<a href="/panel/{c.slug}">{c.name}</a>{/each}
-      {/if}
+      {show.problem
+        ? "Synaptor does not answer. Trying again …"
+        : show.doc
+          ? `There is no controller “${slug}” in this show.`
+          : "Loading …"}
+      {#each show.doc?.controllers ?? [] as c (c.id)}<a href="/panel/{c.slug}">{c.name}</a>{/each}
     </p>
   {/if}
   {#if !feed.connected}
@@ -92,11 +132,38 @@
   main {
     height: 100dvh;
     display: grid;
-    place-items: center;
+    justify-items: center;
+    align-content: center;
     overflow: hidden;
     position: relative;
     touch-action: none;
   }
+  .hands {
+    padding: 8px;
+  }
+  nav {
+    height: 40px;
+    max-width: 100%;
+    display: flex;
+    overflow-x: auto;
+    scrollbar-width: none;
+  }
+  nav button {
+    flex: none;
+    min-width: 64px;
+    padding: 0 0.9rem;
+    border: 0;
+    border-bottom: 3px solid transparent;
+    background: none;
+    color: var(--quiet);
+    font: inherit;
+    font-size: 0.875rem;
+  }
+  nav button[aria-current] {
+    color: var(--text);
+    border-color: var(--text);
+  }
+  .lost nav,
   .lost :global(.plate) {
     opacity: 0.35;
     pointer-events: none;

@@ -106,6 +106,21 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 	return b, t.bindCommand(b, a, scope)
 }
 
+// LabelWithout is the label of a bound action without a parameter that is not
+// fixed, since a hand moves it: what comes before it, or the whole label where
+// nothing does.
+func (t *Type) LabelWithout(b *Bound, param string) *expr.Template {
+	head, _, _ := strings.Cut(b.Action.Face.Label, "{"+param)
+	if head = strings.TrimSpace(head); head == "" {
+		return b.Label
+	}
+	label, err := expr.CompileTemplate(t.named(b.Action, head), b.Action.scope(b.Device, b.Params))
+	if err != nil {
+		return b.Label
+	}
+	return label
+}
+
 // scope sorts parameters into values and texts with expressions of the show.
 func (a *ActionSpec) scope(device string, bind map[string]string) expr.Scope {
 	scope := expr.Scope{Device: device, Bind: map[string]string{}, Texts: map[string]string{}}

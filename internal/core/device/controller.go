@@ -3,19 +3,22 @@ package device
 import (
 	"fmt"
 	"regexp"
+	"slices"
 	"strconv"
 )
 
 // ControllerFormat is the format of controller sheets this package reads.
 const ControllerFormat = "synaptor.controller/1"
 
-// ControllerSheet is the layout of a controller.
+// ControllerSheet is the layout of a controller: a grid, or groups of controls
+// placed on a drawing.
 type ControllerSheet struct {
-	Format string `json:"sheet"`
-	Type   string `json:"type"`
-	Title  string `json:"title"`
-	Zone   string `json:"zone"` // the name of its only zone
-	Grid   Grid   `json:"grid"`
+	Format string  `json:"sheet"`
+	Type   string  `json:"type"`
+	Title  string  `json:"title"`
+	Zone   string  `json:"zone,omitempty"` // of the grid
+	Grid   *Grid   `json:"grid,omitempty"`
+	Groups []Group `json:"groups,omitempty"`
 }
 
 // Grid is a field of like keys.
@@ -24,29 +27,140 @@ type Grid struct {
 	Rows     int      `json:"rows"`
 	Pictures bool     `json:"pictures"`
 	Touch    bool     `json:"touch"`
-	Gestures []string `json:"gestures"`
+	Gestures []string `json:"gestures,omitempty"` // default: what such keys can do
 }
 
-// Control is one control of a layout. Column and row count from 0.
+// Group is a field of like controls at a place of the drawing. Places and sizes
+// count in keys.
+type Group struct {
+	ID       string   `json:"id"`   // its controls are called after it: d1, d2
+	Kind     string   `json:"kind"` // key, touch, dial, button, pedal, slider, ribbon
+	Zone     string   `json:"zone"`
+	Columns  int      `json:"columns"`
+	Rows     int      `json:"rows"`
+	X        float64  `json:"x"`
+	Y        float64  `json:"y"`
+	Width    float64  `json:"width,omitempty"` // of each control; default 1
+	Height   float64  `json:"height,omitempty"`
+	Pictures bool     `json:"pictures,omitempty"`
+	Gestures []string `json:"gestures,omitempty"`
+}
+
+// Control is one control of a layout. Column and row count from 0 within its
+// group; place and size count in keys.
 type Control struct {
 	ID       string   `json:"id"`
 	Kind     string   `json:"kind"`
 	Zone     string   `json:"zone"`
+	Group    string   `json:"group"`
 	Column   int      `json:"column"`
 	Row      int      `json:"row"`
+	X        float64  `json:"x"`
+	Y        float64  `json:"y"`
+	Width    float64  `json:"width"`
+	Height   float64  `json:"height"`
+	Pictures bool     `json:"pictures"`
 	Gestures []string `json:"gestures"`
 }
 
-// Controls lists the controls of the layout, row by row. Ids are a column
-// letter and a row number, a1 at the top left.
+// Can are the gestures that a kind of control can make.
+var Can = map[string][]string{
+	"key":    {"press", "hold", "double", "release", "repeat", "talk"},
+	"touch":  {"press", "hold", "double", "release", "repeat", "talk"},
+	"button": {"press", "hold", "double", "release", "repeat", "talk"},
+	"pedal":  {"press", "hold", "double", "release", "talk"},
+	"dial":   {"press", "hold", "double", "release", "turn", "turn-left", "turn-right", "push-turn"},
+	"slider": {"slide"},
+	"ribbon": {"swipe-left", "swipe-right", "slide"},
+}
+
+// groups gives the grid as a group too.
+func (s *ControllerSheet) groups() []Group {
+	if s.Grid == nil {
+		return s.Groups
+	}
+	kind := "key"
+	if s.Grid.Touch {
+		kind = "touch"
+	}
+	g := Group{Kind: kind, Zone: s.Zone, Columns: s.Grid.Columns, Rows: s.Grid.Rows, Pictures: s.Grid.Pictures, Gestures: s.Grid.Gestures}
+	return append([]Group{g}, s.Groups...)
+}
+
+// Controls lists the controls of the layout, group by group and row by row. Ids
+// on a grid are a column letter and a row number, a1 at the top left; in a group
+// its name and a number.
 func (s *ControllerSheet) Controls() []Control {
-	out := make([]Control, 0, s.Grid.Columns*s.Grid.Rows)
-	for r := range s.Grid.Rows {
-		for c := range s.Grid.Columns {
-			out = append(out, Control{ID: CellID(c, r), Kind: "key", Zone: s.Zone, Column: c, Row: r, Gestures: s.Grid.Gestures})
+	var out []Control
+	for _, g := range s.groups() {
+		w, h := g.Width, g.Height
+		if w == 0 {
+			w = 1
+		}
+		if h == 0 {
+			h = 1
+		}
+		gestures := g.Gestures
+		if len(gestures) == 0 {
+			gestures = Can[g.Kind]
+		}
+		for r := range g.Rows {
+			for c := range g.Columns {
+				id := g.ID + strconv.Itoa(r*g.Columns+c+1)
+				if g.ID == "" {
+					id = CellID(c, r)
+				}
+				out = append(out, Control{ID: id, Kind: g.Kind, Zone: g.Zone, Group: g.ID, Column: c, Row: r, X: g.X + float64(c)*w, Y: g.Y + float64(r)*h,
+					Width: w, Height: h, Pictures: g.Pictures, Gestures: gestures})
+			}
 		}
 	}
 	return out
+}
+
+// Zones lists the zones of the layout, in order.
+func (s *ControllerSheet) Zones() []string {
+	var out []string
+	for _, g := range s.groups() {
+		if !slices.Contains(out, g.Zone) {
+			out = append(out, g.Zone)
+		}
+	}
+	return out
+}
+
+// Control finds a control by its id.
+func (s *ControllerSheet) Control(id string) (Control, bool) {
+	for _, c := range s.Controls() {
+		if c.ID == id {
+			return c, true
+		}
+	}
+	return Control{}, false
+}
+
+// Check says what is wrong with a layout, or "".
+func (s *ControllerSheet) Check() string {
+	seen := map[string]bool{}
+	controls := s.Controls()
+	for _, c := range controls {
+		switch {
+		case seen[c.ID]:
+			return fmt.Sprintf("two controls are called %s", c.ID)
+		case Can[c.Kind] == nil:
+			return fmt.Sprintf("%q is no kind of control", c.Kind)
+		}
+		seen[c.ID] = true
+		for _, g := range c.Gestures {
+			if !slices.Contains(Can[c.Kind], g) {
+				return fmt.Sprintf("a %s cannot make the gesture %s", c.Kind, g)
+			}
+		}
+	}
+	if len(controls) == 0 || len(controls) > 500 {
+		return "a controller has 1 to 500 controls"
+	}
+	return ""
 }
 
 // CellID names a cell of a grid: column letter and row number.

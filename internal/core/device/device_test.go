@@ -258,7 +258,7 @@ func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {
 }
 
 func TestGridsAreNamedLikeASpreadsheet(t *testing.T) {
-	s := ControllerSheet{Zone: "keys", Grid: Grid{Columns: 6, Rows: 4, Gestures: []string{"press"}}}
+	s := ControllerSheet{Zone: "keys", Grid: &Grid{Columns: 6, Rows: 4, Gestures: []string{"press"}}}
 	c := s.Controls()
 	if len(c) != 24 || c[0].ID != "a1" || c[5].ID != "f1" || c[23].ID != "f4" {
 		t.Errorf("%d controls from %s to %s", len(c), c[0].ID, c[len(c)-1].ID)

@@ -7,6 +7,7 @@ import (
 	"math"
 	"strconv"
 	"strings"
+	"unicode"
 )
 
 // Message is one message of a device in typed form. What its parts are depends
@@ -32,7 +33,7 @@ func (m Message) String() string {
 		parts = []string{m.Verb, m.Address}
 	}
 	for _, a := range m.Args {
-		if s, ok := a.(string); ok && (s == "" || strings.ContainsAny(s, " \"")) {
+		if s, ok := a.(string); ok && !bare(s) {
 			a = strconv.Quote(s)
 		}
 		parts = append(parts, fmt.Sprint(a))
@@ -47,6 +48,12 @@ func (m Message) String() string {
 		parts = append(parts, string(b))
 	}
 	return strings.Join(parts, " ")
+}
+
+// bare reports whether a text can stand without quotes and be read as itself.
+func bare(s string) bool {
+	return s != "" && s[0] != '"' && !strings.ContainsFunc(s, func(r rune) bool { return !unicode.IsGraphic(r) || unicode.IsSpace(r) }) &&
+		word{text: s}.value() == any(s)
 }
 
 // verbs are the HTTP methods that a message may have.
@@ -79,6 +86,9 @@ func Parse(driver, text string) (Message, error) {
 		}
 		if driver == "osc" && !strings.HasPrefix(words[0].text, "/") {
 			return Message{}, fmt.Errorf("an OSC address begins with a slash, %q does not", words[0].text)
+		}
+		if strings.ContainsFunc(words[0].text, func(r rune) bool { return r <= ' ' || r > '~' || r == '#' || r == ',' }) {
+			return Message{}, fmt.Errorf("%q is no address: spaces, # and , have no place in one, nor has anything but ASCII", words[0].text)
 		}
 		m := Message{Address: words[0].text}
 		for _, w := range words[1:] {

@@ -2,6 +2,7 @@ package device
 
 import (
 	"encoding/json"
+	"fmt"
 	"math"
 	"reflect"
 	"slices"
@@ -339,6 +340,9 @@ func TestPromotedMessagesAreASheet(t *testing.T) {
 // where it has no JSON, read again.
 func FuzzParse(f *testing.F) {
 	f.Add("osc", `/a 1 "b"`)
+	f.Add("osc", `"/ "`)
+	f.Add("osc", "/ 0.")
+	f.Add("osc", "/a \"\\t\" \"1\"")
 	f.Add("http", `PUT /a {"b":[1]}`)
 	f.Add("mqtt", "a/b c")
 	f.Fuzz(func(t *testing.T, driver, text string) {
@@ -346,7 +350,7 @@ func FuzzParse(f *testing.F) {
 		if err != nil {
 			return
 		}
-		if again, err := Parse(driver, m.String()); driver == "osc" && (err != nil || again.Address != m.Address || len(again.Args) != len(m.Args)) {
+		if again, err := Parse(driver, m.String()); driver == "osc" && (err != nil || again.Address != m.Address || fmt.Sprint(again.Args) != fmt.Sprint(m.Args)) {
 			t.Errorf("%q is shown as %q, which is read as %+v (%v)", text, m, again, err)
 		}
 	})

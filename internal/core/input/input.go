@@ -1,98 +1,73 @@
-// Package input decides what a touch means: which gesture an edge is, and which
-// mapping answers it.
+// Package input decides what a touch means: which gesture an edge is, which
+// mapping answers it, what a guard lets through, how far a dial turned.
+//
+// Nothing here has a clock: whoever calls passes the time, and asks when to come
+// back.
 package input
 
-import "synaptor/internal/core/show"
+import "time"
 
-// Edge is what a hand does to a key.
+// Edge is what a hand does to a control.
 type Edge string
 
-// The edges.
+// The edges. Turn, Slide and Swipe carry an amount.
 const (
-	Down Edge = "down"
-	Up   Edge = "up"
+	Down  Edge = "down"
+	Up    Edge = "up"
+	Turns Edge = "turn"  // signed steps of a dial
+	Moves Edge = "slide" // a position from 0 to 1
+	Wipes Edge = "swipe" // -1 to the left, 1 to the right
 )
 
 // Gestures that a response can be mapped to.
 const (
-	Press   = "press"
-	Release = "release"
+	Press      = "press"
+	Release    = "release"
+	Hold       = "hold"
+	Double     = "double"
+	Repeat     = "repeat"
+	Talk       = "talk"
+	Turn       = "turn"
+	TurnLeft   = "turn-left"
+	TurnRight  = "turn-right"
+	PushTurn   = "push-turn"
+	Slide      = "slide"
+	SwipeLeft  = "swipe-left"
+	SwipeRight = "swipe-right"
 )
 
-// Control follows one control. Several links may hold it at once; it is down
-// while any of them does. The zero value is a control nobody touches.
-type Control struct {
-	holders map[string]bool
+// Gestures lists every gesture, in the order in which they are shown.
+var Gestures = []string{Press, Hold, Double, Release, Repeat, Talk, Turn, TurnLeft, TurnRight, PushTurn, Slide, SwipeLeft, SwipeRight}
+
+// Timing is how long the recogniser waits.
+type Timing struct {
+	Hold        time.Duration // how long a control is down until it is held
+	Double      time.Duration // within which a second press makes a double
+	RepeatAfter time.Duration // until a held control repeats
+	RepeatEvery time.Duration
+	Tap         time.Duration // the longest tap that latches a talk
 }
 
-// Edge takes in an edge from a link (any name that tells the links of a control
-// apart) and returns the gesture it makes, or "" when it changes nothing.
-func (c *Control) Edge(link string, e Edge) string {
-	was := len(c.holders) > 0
-	switch e {
-	case Down:
-		if c.holders == nil {
-			c.holders = map[string]bool{}
+// Usual is the timing unless a mapping sets its own.
+var Usual = Timing{Hold: 500 * time.Millisecond, Double: 250 * time.Millisecond, RepeatAfter: 400 * time.Millisecond, RepeatEvery: 120 * time.Millisecond,
+	Tap: 300 * time.Millisecond}
+
+// Mapped says which gestures of a control have a response.
+type Mapped map[string]bool
+
+// AddedDelay is how long a press waits on purpose: nothing, until the release,
+// or a window. untilRelease is true when it fires when the control is let go.
+func (m Mapped) AddedDelay(gesture string, t Timing) (wait time.Duration, untilRelease bool) {
+	switch gesture {
+	case Press:
+		if m[Double] {
+			return t.Double, m[Hold]
 		}
-		c.holders[link] = true
-	case Up:
-		delete(c.holders, link)
+		return 0, m[Hold]
+	case Hold:
+		return t.Hold, false
+	case Repeat:
+		return t.RepeatAfter, false
 	}
-	switch now := len(c.holders) > 0; {
-	case now && !was:
-		return Press
-	case was && !now:
-		return Release
-	}
-	return ""
-}
-
-// Held reports whether a link holds the control down.
-func (c *Control) Held(link string) bool { return c.holders[link] }
-
-// Layer is one layer of mappings by control.
-type Layer map[string]Placed
-
-// Placed is a mapping on a layer.
-type Placed struct {
-	Mapping string
-	Covers  bool // a page's placement that wins over a standing one
-}
-
-// Answers finds the mapping that answers for a control: the standing ones, then
-// the page in force, unless the page's placement covers a standing one. The
-// first that has a mapping for the control answers, whether or not it responds
-// to the gesture.
-func Answers(control string, standing, page Layer) (mapping string, ok bool) {
-	onPage, hasPage := page[control]
-	if hasPage && onPage.Covers {
-		return onPage.Mapping, true
-	}
-	if s, has := standing[control]; has {
-		return s.Mapping, true
-	}
-	return onPage.Mapping, hasPage
-}
-
-// Layers sorts the mappings of a show into its layers: one a page, and the
-// standing ones of each profile, layout and zone.
-func Layers(s *show.Show) (pages map[string]Layer, standing map[show.Standing]Layer) {
-	pages, standing = map[string]Layer{}, map[show.Standing]Layer{}
-	for _, m := range s.Mappings() {
-		for _, p := range m.Placements {
-			if p.Standing != nil {
-				put(standing, *p.Standing, p.Control, Placed{Mapping: m.ID})
-			} else {
-				put(pages, p.Page, p.Control, Placed{Mapping: m.ID, Covers: p.Covers})
-			}
-		}
-	}
-	return pages, standing
-}
-
-func put[K comparable](layers map[K]Layer, at K, control string, p Placed) {
-	if layers[at] == nil {
-		layers[at] = Layer{}
-	}
-	layers[at][control] = p
+	return 0, false
 }

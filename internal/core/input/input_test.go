@@ -1,37 +1,289 @@
 package input
 
 import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+	"strconv"
+	"strings"
 	"testing"
+	"time"
 
 	"synaptor/internal/core/show"
 )
 
-func TestAControlIsDownWhileAnyLinkHoldsIt(t *testing.T) {
-	var c Control
-	for i, s := range []struct {
-		link string
-		edge Edge
-		want string
-	}{
-		{"panel", Up, ""}, {"panel", Down, Press}, {"panel", Down, ""}, {"osc", Down, ""}, {"panel", Up, ""}, {"osc", Up, Release},
-		{"osc", Up, ""}, {"osc", Down, Press},
-	} {
-		if got := c.Edge(s.link, s.edge); got != s.want {
-			t.Errorf("step %d, %s %s: %q, want %q", i, s.link, s.edge, got, s.want)
+var t0 = time.Date(2026, 8, 12, 22, 0, 0, 0, time.UTC)
+
+func ms(n int) time.Time { return t0.Add(time.Duration(n) * time.Millisecond) }
+
+// play does a list of touches such as "0 down", "200 up", "600 due", "700 turn 2"
+// and lists the gestures with their times.
+func play(c *Control, mapped Mapped, touches ...string) string {
+	var out []string
+	for _, touch := range touches {
+		var at int
+		var what, link string
+		_, _ = fmt.Sscan(touch, &at, &what, &link)
+		if link == "" {
+			link = "panel"
+		}
+		var events []Event
+		switch what {
+		case "down":
+			events = c.Down(link, ms(at), mapped, Usual)
+		case "up":
+			events = c.Up(link, ms(at))
+		case "due":
+			events = c.Due(ms(at))
+		case "turn":
+			steps, _ := strconv.Atoi(link)
+			events = c.Turned(float64(steps), mapped)
+		}
+		for _, e := range events {
+			word := e.Gesture
+			if e.Ends {
+				word += " ends"
+			}
+			if e.Amount != 0 {
+				word += fmt.Sprintf(" %v", e.Amount)
+			}
+			out = append(out, fmt.Sprintf("%d %s", at, word))
 		}
 	}
-	if !c.Held("osc") || c.Held("panel") {
-		t.Error("it is not known who holds the control")
+	return strings.Join(out, ", ")
+}
+
+func TestTouchesMakeGestures(t *testing.T) {
+	for name, c := range map[string]struct {
+		mapped  []string
+		touches []string
+		want    string
+	}{
+		"a press fires at once":                       {[]string{Press}, []string{"0 down", "80 up"}, "0 press, 80 release"},
+		"two links hold one control":                  {[]string{Press}, []string{"0 down a", "10 down b", "20 up a", "30 up b"}, "0 press, 30 release"},
+		"what is not down cannot go up":               {[]string{Press}, []string{"0 up"}, ""},
+		"with a hold, a press waits for the release":  {[]string{Press, Hold}, []string{"0 down", "200 up"}, "200 press, 200 release"},
+		"a hold fires when its time is reached":       {[]string{Press, Hold}, []string{"0 down", "499 due", "500 due", "900 due", "1000 up"}, "500 hold, 1000 release"},
+		"with a double, a press waits for its window": {[]string{Press, Double}, []string{"0 down", "80 up", "249 due", "250 due"}, "80 release, 250 press"},
+		"a second press makes a double":               {[]string{Press, Double}, []string{"0 down", "80 up", "200 down", "260 up", "500 due"}, "80 release, 200 double, 260 release"},
+		"a second press after the window is a press":  {[]string{Press, Double}, []string{"0 down", "80 up", "250 due", "400 down", "650 due", "700 up"}, "80 release, 250 press, 650 press, 700 release"},
+		"hold, double and press on one control":       {[]string{Press, Double, Hold}, []string{"0 down", "250 due", "500 due", "600 up", "900 down", "950 up", "1149 due", "1150 due"}, "500 hold, 600 release, 950 release, 1150 press"},
+		"a control repeats while it is held":          {[]string{Press, Repeat}, []string{"0 down", "399 due", "400 due", "500 due", "520 due", "530 up", "700 due"}, "0 press, 400 repeat, 520 repeat, 530 release"},
+		"a short tap latches a talk":                  {[]string{Talk}, []string{"0 down", "100 up", "3000 down", "3050 up"}, "0 talk, 100 release, 3000 talk ends, 3050 release"},
+		"a longer talk closes when it is let go":      {[]string{Talk}, []string{"0 down", "900 up"}, "0 talk, 900 talk ends, 900 release"},
+		"a dial turns":                                {[]string{Turn}, []string{"0 turn 2", "10 turn -1"}, "0 turn 2, 10 turn -1"},
+		"left and right may differ":                   {[]string{TurnLeft, TurnRight}, []string{"0 turn 2", "10 turn -1"}, "0 turn 2, 0 turn-right 2, 10 turn -1, 10 turn-left -1"},
+		"a push that turned is not a push":            {[]string{Press, PushTurn}, []string{"0 down", "50 turn 1", "100 up"}, "50 push-turn 1, 100 release"},
+		"a push of a dial that did not turn":          {[]string{Press, PushTurn}, []string{"0 down", "100 up"}, "100 press, 100 release"},
+		"a hold that turned is no hold":               {[]string{Hold, PushTurn}, []string{"0 down", "50 turn 1", "500 due", "600 up"}, "50 push-turn 1, 600 release"},
+	} {
+		mapped := Mapped{}
+		for _, g := range c.mapped {
+			mapped[g] = true
+		}
+		var control Control
+		if got := play(&control, mapped, c.touches...); got != c.want {
+			t.Errorf("%s: %s, want %s", name, got, c.want)
+		}
+	}
+}
+
+func TestWhateverIsDoneADownGetsItsUpAndNothingStaysDue(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 6))
+	for range 500 {
+		mapped := Mapped{}
+		for _, g := range Gestures {
+			mapped[g] = r.IntN(3) == 0
+		}
+		var c Control
+		at, presses, releases := 0, 0, 0
+		count := func(events []Event) {
+			for _, e := range events {
+				switch e.Gesture {
+				case Press, Hold, Double:
+					presses++
+				case Release:
+					releases++
+				}
+			}
+		}
+		touches := 0
+		for range 40 {
+			at += r.IntN(300)
+			switch r.IntN(3) {
+			case 0:
+				if !c.IsDown() {
+					touches++
+				}
+				count(c.Down("a", ms(at), mapped, Usual))
+			case 1:
+				count(c.Up("a", ms(at)))
+			}
+			count(c.Due(ms(at)))
+		}
+		count(c.Up("a", ms(at+10)))
+		count(c.Due(ms(at + 5000)))
+		if next, due := c.Next(); due {
+			t.Fatalf("something is still due at %v", next)
+		}
+		if releases != touches || presses > touches {
+			t.Fatalf("%d touches made %d presses and %d releases with %v", touches, presses, releases, mapped)
+		}
+	}
+}
+
+func TestTheAddedDelayIsKnownInAdvance(t *testing.T) {
+	for _, c := range []struct {
+		mapped  Mapped
+		gesture string
+		wait    time.Duration
+		release bool
+	}{
+		{Mapped{Press: true}, Press, 0, false},
+		{Mapped{Press: true, Hold: true}, Press, 0, true},
+		{Mapped{Press: true, Double: true}, Press, 250 * time.Millisecond, false},
+		{Mapped{Press: true, Double: true, Hold: true}, Press, 250 * time.Millisecond, true},
+		{Mapped{Hold: true}, Hold, 500 * time.Millisecond, false},
+	} {
+		if wait, release := c.mapped.AddedDelay(c.gesture, Usual); wait != c.wait || release != c.release {
+			t.Errorf("%s with %v waits %v, %v", c.gesture, c.mapped, wait, release)
+		}
+	}
+}
+
+func TestGuardsLetThroughWhatIsMeant(t *testing.T) {
+	twice := Guard{Kind: GuardTwice, For: 2 * time.Second}
+	for _, s := range []struct {
+		at   int
+		want Verdict
+	}{{0, Armed}, {1999, Fire}, {2500, Armed}, {5000, Armed}, {5500, Fire}} {
+		if got := twice.Press(ms(s.at)); got != s.want {
+			t.Errorf("press twice at %d: %s, want %s", s.at, got, s.want)
+		}
+	}
+	hold := Guard{Kind: GuardHold, For: time.Second}
+	if v := hold.Press(ms(0)); v != Waits {
+		t.Errorf("a hold: %s", v)
+	}
+	if _, due := hold.Due(ms(999)); due || !hold.LetGo() {
+		t.Error("letting go in time does not cancel")
+	}
+	if _, due := hold.Due(ms(2000)); due {
+		t.Error("a cancelled hold fires")
+	}
+	hold.Press(ms(3000))
+	if v, due := hold.Due(ms(4000)); v != Fire || !due || hold.LetGo() {
+		t.Errorf("a hold that is full: %s", v)
+	}
+	cover := Guard{Kind: GuardCover, For: time.Second}
+	cover.Press(ms(0))
+	if v, due := cover.Due(ms(1000)); v != Closed || !due {
+		t.Errorf("a cover closes: %s", v)
+	}
+	if v := (&Guard{}).Press(ms(0)); v != Fire {
+		t.Errorf("without a guard: %s", v)
+	}
+}
+
+func TestDialsAndSliders(t *testing.T) {
+	fader := Dial{Step: 0.5, Min: -60, Max: 10, Acceleration: 1}
+	for _, c := range []struct {
+		from, detents, speed float64
+		fine                 bool
+		want                 float64
+	}{{-10, 2, 0, false, -9}, {9.8, 3, 0, false, 10}, {math.Inf(-1), 1, 0, false, -59.5}, {0, 1, 10, false, 1}, {0, 1, 10, true, 0.05}} {
+		if got := fader.Turn(c.from, c.detents, c.speed, c.fine); got != c.want {
+			t.Errorf("%v turned by %v is %v, want %v", c.from, c.detents, got, c.want)
+		}
+	}
+	if got := (Dial{Step: 1, Max: 4, Wrap: true}).Turn(3, 2, 0, false); got != 1 {
+		t.Errorf("wrapped to %v", got)
+	}
+	if got := (Dial{Step: 1, Max: 100}).Turns(24); math.Abs(got-100.0/24) > 1e-9 {
+		t.Errorf("%v turns", got)
+	}
+	s := Slider{Min: 0, Max: 100}
+	for _, c := range []struct {
+		position, device float64
+		value            float64
+		ok               bool
+	}{{0.9, 40, 90, false}, {0.6, 40, 60, false}, {0.3, 40, 30, true}, {0.7, 30, 70, true}} {
+		if v, ok := s.Move(c.position, c.device); v != c.value || ok != c.ok {
+			t.Errorf("at %v with %v: %v, %v", c.position, c.device, v, ok)
+		}
+	}
+	s.Lost()
+	if _, ok := s.Move(0.1, 90); ok {
+		t.Error("after somebody else moved it, it must meet the value again")
+	}
+	if v := (Slider{Max: 1, Inverted: true, DeadZone: 0.1}).Value(0.05); v != 1 {
+		t.Errorf("inverted in the dead zone: %v", v)
+	}
+}
+
+func TestAFloodIsMergedAndItsLastValueIsSent(t *testing.T) {
+	m := Merge{Every: 10 * time.Millisecond}
+	sent := 0
+	for at := range 1000 {
+		if m.Now(ms(at)) {
+			sent++
+		}
+	}
+	if next, due := m.Next(); sent != 100 || !due || next != ms(1000) {
+		t.Errorf("%d were sent in a second; the last one is due at %v (%v)", sent, next, due)
+	}
+}
+
+func TestPagesKnowTheirWayBack(t *testing.T) {
+	all := []string{"home", "cut", "sound"}
+	var p Pages
+	if !p.Settle(all) || p.Current != "home" {
+		t.Errorf("it starts at %q", p.Current)
+	}
+	p.To("cut")
+	p.Home(all)
+	p.Home(all) // home, pressed at home, goes back
+	if p.Current != "cut" {
+		t.Errorf("home twice leads to %q", p.Current)
+	}
+	p.Step(all, 1, false)
+	p.Step(all, 1, false)
+	if p.Current != "sound" {
+		t.Errorf("the end is %q", p.Current)
+	}
+	p.Step(all, 1, true)
+	p.Hold("cut", "a1")
+	if got := strings.Join(p.Shown(), " "); got != "cut home" {
+		t.Errorf("while it is held %q answer", got)
+	}
+	if !p.LetGo("a1") || p.LetGo("a1") {
+		t.Error("a held page goes once")
+	}
+	p.To("sound")
+	if !p.Settle([]string{"home", "cut"}) || p.Current != "home" {
+		t.Errorf("a page that is gone falls to %q", p.Current)
+	}
+	for p.GoBack() {
+		if p.Current == "sound" {
+			t.Error("one can go back to a page that is gone")
+		}
 	}
 }
 
 func TestWhichMappingAnswers(t *testing.T) {
 	standing := Layer{"a1": {Mapping: "safe"}, "b1": {Mapping: "home"}}
+	held := Layer{"c1": {Mapping: "held"}, "b1": {Mapping: "never"}}
 	page := Layer{"a1": {Mapping: "cover", Covers: true}, "b1": {Mapping: "hidden"}, "c1": {Mapping: "camera"}}
 	for control, want := range map[string]string{"a1": "cover", "b1": "home", "c1": "camera", "d1": ""} {
 		if got, ok := Answers(control, standing, page); got != want || ok != (want != "") {
 			t.Errorf("%s: %q, %v, want %q", control, got, ok, want)
 		}
+	}
+	if got, _ := Answers("c1", standing, held, page); got != "held" {
+		t.Errorf("while a page is held %q answers", got)
+	}
+	if got, _ := Answers("b1", standing, held, page); got != "home" {
+		t.Errorf("a standing mapping wins over a held page, not %q", got)
 	}
 }
 

@@ -8,7 +8,7 @@ import (
 	"synaptor/internal/core/device"
 )
 
-var grid = device.Grid{Columns: 6, Rows: 4}
+var grid = (&device.ControllerSheet{Zone: "keys", Grid: &device.Grid{Columns: 6, Rows: 4}}).Controls()
 
 func usedIn(cells ...string) func(string) bool {
 	return func(c string) bool { return slices.Contains(cells, c) }
@@ -70,7 +70,7 @@ func TestRowsNeverOverlapOrOverwrite(t *testing.T) {
 }
 
 func TestNextFreeGoesOnFromTheTop(t *testing.T) {
-	controls := (&device.ControllerSheet{Grid: device.Grid{Columns: 2, Rows: 2}}).Controls()
+	controls := (&device.ControllerSheet{Grid: &device.Grid{Columns: 2, Rows: 2}}).Controls()
 	for _, c := range []struct {
 		after string
 		used  []string

@@ -31,7 +31,7 @@ var hostLabel = regexp.MustCompile(`^[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?
 func (s *Show) CheckDevice(d *Device, networked bool) []*FieldError {
 	var errs []*FieldError
 	add := func(field, text string) { errs = append(errs, &FieldError{field, text}) }
-	if text := checkName(d.Name); text != "" {
+	if text := CheckName(d.Name); text != "" {
 		add("name", text)
 	} else {
 		for _, o := range s.Devices() {
@@ -68,7 +68,8 @@ func (e *Device) Address() string {
 	return fmt.Sprintf("%s:%d", e.Host, e.Port)
 }
 
-func checkName(name string) string {
+// CheckName says what is wrong with a name, or "".
+func CheckName(name string) string {
 	switch name = strings.TrimSpace(name); {
 	case name == "":
 		return "A name is needed; it is how you find it again."

@@ -48,6 +48,9 @@ type Controller struct {
 	// X and Y place the plate on the desk drawing, in CSS pixels.
 	X int `json:"x"`
 	Y int `json:"y"`
+	// Start lists the pages it shows when nothing else is known; a zone or
+	// profile with none of them begins with its first page.
+	Start []string `json:"start,omitempty"`
 }
 
 // Profile is a set of pages for one job.
@@ -78,6 +81,29 @@ type Mapping struct {
 	Face       Face        `json:"face"`
 	// Lamps replace the action's own lamps when not nil.
 	Lamps []Lamp `json:"lamps,omitempty"`
+	Guard *Guard `json:"guard,omitempty"`
+	// HoldMs and DoubleMs are the times of its gestures; 0 means the usual ones.
+	HoldMs   int `json:"holdMs,omitempty"`
+	DoubleMs int `json:"doubleMs,omitempty"`
+}
+
+// Guard protects a risky mapping: hold to fire, press twice, or a cover.
+type Guard struct {
+	Kind string `json:"kind"` // hold, twice or cover
+	Ms   int    `json:"ms"`   // how long to hold, or how long it stays armed
+}
+
+// Dial says how a turn or a slide changes a parameter of the action.
+type Dial struct {
+	Param string `json:"param"`
+	// Step for one detent; 0 means what suits the range.
+	Step         float64  `json:"step,omitempty"`
+	Min          *float64 `json:"min,omitempty"`
+	Max          *float64 `json:"max,omitempty"`
+	Wrap         bool     `json:"wrap,omitempty"`
+	Acceleration float64  `json:"acceleration,omitempty"`
+	Jump         bool     `json:"jump,omitempty"` // of a slider: take the value at once
+	Inverted     bool     `json:"inverted,omitempty"`
 }
 
 // Placement puts a mapping on a control: of one page, or standing on every
@@ -101,6 +127,7 @@ type Standing struct {
 type Response struct {
 	Gesture string `json:"gesture"`
 	Action  Call   `json:"action"`
+	Dial    *Dial  `json:"dial,omitempty"` // for turns and slides
 }
 
 // Call is an action of a device with its parameters. The names are what the
@@ -171,6 +198,16 @@ func (e *Mapping) Title() string {
 	return "mapping"
 }
 
+// Response finds the response to a gesture, or nil.
+func (e *Mapping) Response(gesture string) *Response {
+	for i := range e.Responses {
+		if e.Responses[i].Gesture == gesture {
+			return &e.Responses[i]
+		}
+	}
+	return nil
+}
+
 // PlacementOn returns the index of the placement on a control of a page, or -1.
 func (e *Mapping) PlacementOn(page, control string) int {
 	for i, p := range e.Placements {
@@ -179,6 +216,16 @@ func (e *Mapping) PlacementOn(page, control string) int {
 		}
 	}
 	return -1
+}
+
+// Stands reports whether the mapping stands on every page of a profile.
+func (e *Mapping) Stands() bool {
+	for _, p := range e.Placements {
+		if p.Standing != nil {
+			return true
+		}
+	}
+	return false
 }
 
 // Clone returns a deep copy that may be changed.

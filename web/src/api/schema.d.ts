@@ -721,6 +721,160 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/controllers/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Moves a controller on the desk drawing */
+        put: operations["placeController"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a controller off the desk */
+        delete: operations["removeController"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a profile */
+        post: operations["addProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page */
+        post: operations["addPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Renames a page or moves it in its order */
+        put: operations["editPage"];
+        post?: never;
+        /** Deletes a page and what is only on it */
+        delete: operations["deletePage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page like this one */
+        post: operations["duplicatePage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a mapping stay on every page, or on one only */
+        put: operations["standMapping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a controller begin with a page */
+        put: operations["startPage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Turns a controller to a page; the answer names the journal entry */
+        put: operations["showPage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -832,20 +986,21 @@ export interface components {
             position: number;
             x: number;
             y: number;
-            columns: number;
-            rows: number;
             controls: components["schemas"]["Control"][];
-            /** @description Ids of its pages, in order. */
-            pages: string[];
-            /** @description The page in force; empty when there is none. */
-            inForce: string;
+            /** @description Of the layout, in keys. */
+            width: number;
+            height: number;
+            zones: string[];
+            /** @description Of the layout. */
+            title: string;
+            start?: string[];
         };
         /** @description A controller to add. */
         NewController: {
             name: string;
             layout: string;
         };
-        /** @description One control of a layout; column and row count from 0. */
+        /** @description One control of a layout; places and sizes are in keys, column and row count from 0. */
         Control: {
             id: string;
             kind: string;
@@ -853,6 +1008,12 @@ export interface components {
             column: number;
             row: number;
             gestures: string[];
+            group: string;
+            x: number;
+            y: number;
+            width: number;
+            height: number;
+            pictures: boolean;
         };
         /** @description A set of pages for one job. */
         Profile: {
@@ -870,6 +1031,10 @@ export interface components {
             layout: string;
             zone: string;
             position: number;
+            /** @description The mapping that answers on this page, by control: its own and those that stand. */
+            controls: {
+                [key: string]: string;
+            };
         };
         /** @description What a control does, with its revision. */
         Mapping: {
@@ -880,6 +1045,9 @@ export interface components {
             face: components["schemas"]["FaceSpec"];
             lamps?: components["schemas"]["Lamp"][];
             rev: number;
+            guard?: components["schemas"]["Guard"];
+            holdMs?: number;
+            doubleMs?: number;
         };
         /** @description Where a mapping stands. */
         Placement: {
@@ -898,6 +1066,7 @@ export interface components {
         Response: {
             gesture: string;
             action: components["schemas"]["Call"];
+            dial?: components["schemas"]["Dial"];
         };
         /** @description An action of a device with its parameters. */
         Call: {
@@ -1012,6 +1181,8 @@ export interface components {
             params: {
                 [key: string]: string;
             };
+            /** @description Missing: what the control makes first. */
+            gesture?: string;
         };
         /** @description Moves a mapping to another control of its page. */
         Move: {
@@ -1019,6 +1190,9 @@ export interface components {
             to: string;
             /** @description What is there goes the other way; else it is replaced. */
             swap: boolean;
+            /** @description Where it goes to; missing: it stays on its page. */
+            page?: string;
+            copy?: boolean;
         };
         /** @description A kit and where it goes. */
         Kit: {
@@ -1047,6 +1221,12 @@ export interface components {
             name: string;
             face: components["schemas"]["FaceSpec"];
             action?: components["schemas"]["Action"];
+            guard?: components["schemas"]["Guard"];
+            holdMs?: number;
+            doubleMs?: number;
+            dial?: components["schemas"]["Dial"];
+            /** @description A gesture that is to do nothing from now on. */
+            drop?: string;
         };
         /** @description The signal path of a control. */
         Path: {
@@ -1065,6 +1245,8 @@ export interface components {
             gesture: string;
             mapped: boolean;
             addedDelayMs: number;
+            /** @description It fires when the control is let go. */
+            untilRelease: boolean;
         };
         /** @description A response and what it sends. */
         PathDoes: {
@@ -1131,6 +1313,13 @@ export interface components {
             refusal?: string;
             /** @description What it shows, for screen readers: on air, at rest. */
             words: string;
+            /** @enum {string} */
+            guard?: "armed" | "waiting";
+            /** @description How long the guard takes from now. */
+            guardMs?: number;
+            /** @description What it does beyond one press: hold, double, turn, guard and so on. */
+            marks: string[];
+            dial?: components["schemas"]["DialFace"];
         };
         /** @description A value that a device reports. */
         Reading: {
@@ -1200,7 +1389,7 @@ export interface components {
             title: string;
             device?: string;
             /** @enum {string} */
-            outcome: "under way" | "confirmed" | "sent" | "refused" | "dropped" | "unconfirmed" | "disagreed";
+            outcome: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "disagreed";
             reason?: string;
             latencyUs?: number;
             steps: components["schemas"]["Step"][];
@@ -1208,7 +1397,7 @@ export interface components {
         /** @description One stage of a trace. */
         Step: {
             /** @enum {string} */
-            stage: "input" | "decision" | "dispatch" | "wire" | "confirmation" | "face";
+            stage: "input" | "guard" | "decision" | "dispatch" | "wire" | "confirmation" | "face";
             offsetUs: number;
             text: string;
         };
@@ -1236,7 +1425,7 @@ export interface components {
             name: string;
             by: string;
         };
-        /** @description From a live client: the topics it follows from now on (show, devices, status, journal, readings, readings:<device>, page:<page>, standing:<profile>, bench), or a touch. */
+        /** @description From a live client: the topics it follows from now on (show, devices, controllers, status, journal, readings, readings:<device>, page:<page>, standing:<profile>, bench), or a touch. */
         LiveMessage: {
             topics?: string[];
             input?: components["schemas"]["LiveInput"];
@@ -1246,13 +1435,15 @@ export interface components {
             controller: string;
             control: string;
             /** @enum {string} */
-            edge: "down" | "up";
+            edge: "down" | "up" | "turn" | "slide" | "swipe";
             page?: string;
             /** @enum {string} */
             via: "panel" | "patch";
             seq: number;
+            /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
+            amount?: number;
         };
-        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
+        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
         LiveUpdate: {
             /** @enum {string} */
             type: "snapshot" | "delta";
@@ -1376,6 +1567,76 @@ export interface components {
             fields: {
                 [key: string]: string;
             };
+        };
+        /** @description What an arc or a bar shows. */
+        DialFace: {
+            text: string;
+            /** @description From 0 to 1. */
+            share: number;
+        };
+        /** @description What stands between a hand and an action. */
+        Guard: {
+            /** @enum {string} */
+            kind: "hold" | "twice" | "cover";
+            ms: number;
+        };
+        /** @description How a turn or a slide moves a parameter. */
+        Dial: {
+            param: string;
+            step?: number;
+            min?: number;
+            max?: number;
+            wrap?: boolean;
+            acceleration?: number;
+            jump?: boolean;
+            inverted?: boolean;
+        };
+        /** @description Which pages a controller shows. */
+        ControllerRow: {
+            id: string;
+            profile: string;
+            /** @description The pages by zone; the first is asked first, the last is the current one. */
+            zones: {
+                [key: string]: string[];
+            };
+            /** @description The mapping that answers now, by control. */
+            controls: {
+                [key: string]: string;
+            };
+        };
+        /** @description A page to add. */
+        NewPage: {
+            name: string;
+            profile: string;
+            layout: string;
+            zone: string;
+        };
+        /** @description What is changed of a page. */
+        PageChange: {
+            name?: string;
+            position?: number;
+        };
+        /** @description What a profile is called. */
+        NewProfile: {
+            name: string;
+        };
+        /** @description Whether a mapping stays on every page, or the page it goes to. */
+        Stand: {
+            stands: boolean;
+            page: string;
+        };
+        /** @description A place on the desk drawing, in CSS pixels. */
+        DeskPlace: {
+            x: number;
+            y: number;
+        };
+        /** @description A page. */
+        PageRef: {
+            page: string;
+        };
+        /** @description What was left out. */
+        Moved: {
+            left: string[];
         };
     };
     responses: never;
@@ -1930,11 +2191,13 @@ export interface operations {
         };
         responses: {
             /** @description Done */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Moved"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {
@@ -2809,6 +3072,328 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskPlace"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProfile"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPage"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deletePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicatePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    standMapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stand"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -1,5 +1,8 @@
 import { SvelteMap } from "svelte/reactivity";
-import type { LiveError, LiveMessage, LiveUpdate } from "../api/client";
+import type { LiveError, LiveInput, LiveMessage, LiveUpdate } from "../api/client";
+
+/** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
+export type Touch = Pick<LiveInput, "edge" | "amount">;
 
 const firstRetry = 200;
 const longestRetry = 2000;
@@ -55,10 +58,10 @@ class Feed {
   }
 
   /** Sends an edge of a control; false when there is no connection to send it on. */
-  touch(controller: string, control: string, edge: "down" | "up", via: "panel" | "patch", page?: string): boolean {
+  touch(controller: string, control: string, touch: Touch, via: "panel" | "patch", page?: string): boolean {
     if (!this.connected) return false;
     this.inputs++;
-    this.send({ input: { controller, control, edge, via, page, seq: this.inputs } });
+    this.send({ input: { controller, control, ...touch, via, page, seq: this.inputs } });
     return true;
   }
 

@@ -1,4 +1,14 @@
-import { api, type Face, type LinkState, type Mapping, type Problem, type Show } from "../api/client";
+import {
+  api,
+  type Controller,
+  type ControllerRow,
+  type Face,
+  type LinkState,
+  type Mapping,
+  type Page,
+  type Problem,
+  type Show,
+} from "../api/client";
 import { feed } from "./feed.svelte";
 
 /** The show as it is stored, loaded again whenever it changes. */
@@ -29,7 +39,27 @@ class ShowStore {
   }
 
   mappingAt(page: string, control: string): Mapping | undefined {
-    return this.doc?.mappings.find((m) => m.placements.some((p) => p.page === page && p.control === control));
+    const id = this.doc?.pages.find((p) => p.id === page)?.controls[control];
+    return id ? this.doc?.mappings.find((m) => m.id === id) : undefined;
+  }
+
+  /** What a controller shows now. */
+  shown(controller: string): ControllerRow | undefined {
+    return feed.values.get(`controller/${controller}`) as ControllerRow | undefined;
+  }
+
+  /** The pages of a zone of a controller, in order. */
+  pagesOf(c: Controller, zone: string): Page[] {
+    const profile = this.shown(c.id)?.profile ?? c.profile;
+    return (this.doc?.pages ?? [])
+      .filter((p) => p.profile === profile && p.layout === c.layout && p.zone === zone)
+      .sort((a, b) => a.position - b.position);
+  }
+
+  /** The topics with the faces of all pages, and of what stands on every page. */
+  faceTopics(): string[] {
+    const doc = this.doc;
+    return doc ? [...doc.pages.map((p) => `page:${p.id}`), ...doc.profiles.map((p) => `standing:${p.id}`)] : [];
   }
 
   faceAt(page: string, control: string): Face | undefined {

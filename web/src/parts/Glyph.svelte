@@ -40,6 +40,11 @@
     player: "M4 5h16v14H4zM10 9l5 3-5 3z",
     computer: "M4 5h16v10H4zM9 19h6M12 15v4",
     sound: "M7 4v16M12 4v16M17 4v16M5 9h4M10 15h4M15 8h4",
+    page: "M5 3h9l5 5v13H5zM14 3v5h5",
+    home: "M3 11l9-7 9 7M6 9v11h12V9",
+    back: "M9 6l-6 6 6 6M3 12h12a5 5 0 0 1 0 8h-2",
+    next: "M13 6l6 6-6 6M4 12h15",
+    profile: "M4 7h13v13H4zM7 4h13v13",
     other: "M5 5h14v14H5z",
   };
 </script>

@@ -1,5 +1,7 @@
 <script lang="ts">
   import type { Control, Controller, Face } from "../api/client";
+  import type { Touch } from "../live/feed.svelte";
+  import Dial from "./Dial.svelte";
   import Tile from "./Tile.svelte";
 
   /** A controller as Synaptor draws it. What pointing and keys do is the owner's affair. */
@@ -7,37 +9,43 @@
     controller,
     keySize,
     faceOf,
-    pageNames = [],
-    page = "",
     selected = "",
     landing = [],
     pressed = [],
     mode,
     onkey,
-    onedge,
-    onpage,
+    ontouch,
   }: {
     controller: Controller;
+    /** The side of a key in CSS pixels. */
     keySize: number;
     faceOf: (control: string) => Face | undefined;
-    pageNames?: { id: string; name: string }[];
-    page?: string;
     selected?: string;
     /** Controls that something is about to land on. */
     landing?: string[];
     pressed?: string[];
-    /** select: a pointer selects and drags; press: it presses. */
+    /** select: a pointer selects and drags; press: it presses, turns and slides. */
     mode: "select" | "press";
     onkey?: (control: Control, e: PointerEvent) => void;
-    onedge?: (control: Control, edge: "down" | "up") => void;
-    onpage?: (id: string) => void;
+    ontouch?: (control: Control, touch: Touch) => void;
   } = $props();
 
   const gap = $derived(Math.round(keySize / 12));
+  const at = (keys: number) => keys * (keySize + gap);
+  /** Pixels of a drag that make one step of a dial. */
+  const detent = 6;
 
   function words(c: Control, face: Face | undefined): string {
     if (!face) return `${c.id}, empty`;
-    return [c.id, face.name, face.words, face.refusal].filter(Boolean).join(", ");
+    return [c.id, face.name, face.dial?.text, face.words, face.refusal].filter(Boolean).join(", ");
+  }
+
+  const slides = (c: Control) => c.kind === "slider" || c.kind === "ribbon";
+  let dragged = { id: "", x: 0, y: 0, moved: false };
+
+  function share(e: PointerEvent): number {
+    const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return Math.min(1, Math.max(0, 1 - (e.clientY - box.top - box.height * 0.06) / (box.height * 0.7)));
   }
 
   function down(c: Control, e: PointerEvent) {
@@ -47,114 +55,127 @@
       return;
     }
     (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
-    onedge?.(c, "down");
+    if (slides(c)) {
+      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: true };
+      ontouch?.(c, { edge: "slide", amount: share(e) });
+      return;
+    }
+    // A dial that is not turned at once is pushed, and turning it then is a push-turn.
+    dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false };
+    clearTimeout(rest);
+    if (c.kind !== "dial") ontouch?.(c, { edge: "down" });
+    else rest = setTimeout(() => push(c), 250);
+  }
+
+  let rest: ReturnType<typeof setTimeout> | undefined;
+  let pushed = "";
+
+  function push(c: Control) {
+    pushed = c.id;
+    ontouch?.(c, { edge: "down" });
+  }
+
+  function move(c: Control, e: PointerEvent) {
+    if (mode !== "press" || dragged.id !== c.id) return;
+    if (slides(c)) {
+      ontouch?.(c, { edge: "slide", amount: share(e) });
+    } else if (c.kind === "dial") {
+      const steps = Math.trunc((e.clientX - dragged.x + (dragged.y - e.clientY)) / detent);
+      if (steps === 0) return;
+      clearTimeout(rest);
+      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: true };
+      ontouch?.(c, { edge: "turn", amount: steps });
+    }
+  }
+
+  function up(c: Control) {
+    if (mode !== "press" || dragged.id !== c.id) return;
+    clearTimeout(rest);
+    if (c.kind === "dial" && !dragged.moved && pushed !== c.id) push(c);
+    dragged = { id: "", x: 0, y: 0, moved: false };
+    if (c.kind === "dial" ? pushed === c.id : !slides(c)) ontouch?.(c, { edge: "up" });
+    pushed = "";
+  }
+
+  function wheel(c: Control, e: WheelEvent) {
+    if (mode !== "press" || c.kind !== "dial") return;
+    e.preventDefault();
+    ontouch?.(c, { edge: "turn", amount: e.deltaY < 0 ? 1 : -1 });
   }
 
   function keyEdge(c: Control, e: KeyboardEvent, edge: "down" | "up") {
-    if (mode !== "press" || (e.key !== " " && e.key !== "Enter") || e.repeat) return;
+    if (mode !== "press") return;
+    const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
+    if (step && c.kind === "dial") {
+      if (edge === "down") ontouch?.(c, { edge: "turn", amount: step });
+    } else if (step && slides(c)) {
+      const now = faceOf(c.id)?.dial?.share ?? 0;
+      if (edge === "down") ontouch?.(c, { edge: "slide", amount: Math.min(1, Math.max(0, now + step / 50)) });
+    } else if ((e.key === " " || e.key === "Enter") && !slides(c)) {
+      if (!e.repeat) ontouch?.(c, { edge });
+    } else return;
     e.preventDefault();
-    onedge?.(c, edge);
   }
 </script>
 
-<section class="plate" class:bare={pageNames.length === 0 && mode === "press"} aria-label={controller.name}>
-  {#if pageNames.length > 0}
-    <header>
-      <span class="name" title={controller.name}>{controller.name}</span>
-      <span class="tabs" role="tablist" aria-label="Pages">
-        {#each pageNames as p (p.id)}
-          <button role="tab" aria-selected={p.id === page} onclick={() => onpage?.(p.id)}>{p.name}</button>
-        {/each}
-      </span>
-    </header>
-  {/if}
-  <div
-    class="grid"
-    style:gap="{gap}px"
-    style:grid-template-columns="repeat({controller.columns}, {keySize}px)"
-    style:grid-auto-rows="{keySize}px"
-  >
-    {#each controller.controls as c (c.id)}
-      {@const face = faceOf(c.id)}
-      <button
-        class="key"
-        class:selected={selected === c.id}
-        class:landing={landing.includes(c.id)}
-        class:mapped={!!face}
-        data-control={c.id}
-        tabindex={mode === "press" || selected === c.id || (!selected && c.id === "a1") ? 0 : -1}
-        aria-pressed={mode === "select" ? selected === c.id : undefined}
-        aria-label={words(c, face)}
-        title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
-        onpointerdown={(e) => down(c, e)}
-        onpointerup={() => mode === "press" && onedge?.(c, "up")}
-        onpointercancel={() => mode === "press" && onedge?.(c, "up")}
-        onkeydown={(e) => keyEdge(c, e, "down")}
-        onkeyup={(e) => keyEdge(c, e, "up")}
-        oncontextmenu={(e) => mode === "press" && e.preventDefault()}
-      >
-        {#if face}
-          <Tile {face} pressed={pressed.includes(c.id)} />
-        {:else}
-          <svg viewBox="0 0 20 20" class="cross" aria-hidden="true"><path d="M10 5v10M5 10h10" /></svg>
-        {/if}
-      </button>
-    {/each}
-  </div>
-</section>
+<div
+  class="plate"
+  role="group"
+  aria-label={controller.name}
+  style:width="{at(controller.width) - gap}px"
+  style:height="{at(controller.height) - gap}px"
+>
+  {#each controller.controls as c, i (c.id)}
+    {@const face = faceOf(c.id)}
+    <button
+      class="key {c.kind}"
+      class:selected={selected === c.id}
+      class:landing={landing.includes(c.id)}
+      class:mapped={!!face}
+      style:left="{at(c.x)}px"
+      style:top="{at(c.y)}px"
+      style:width="{at(c.width) - gap}px"
+      style:height="{at(c.height) - gap}px"
+      data-controller={controller.slug}
+      data-control={c.id}
+      tabindex={mode === "press" || selected === c.id || (!selected && i === 0) ? 0 : -1}
+      aria-pressed={mode === "select" ? selected === c.id : undefined}
+      aria-label={words(c, face)}
+      title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
+      onpointerdown={(e) => down(c, e)}
+      onpointermove={(e) => move(c, e)}
+      onpointerup={() => up(c)}
+      onpointercancel={() => up(c)}
+      onwheel={(e) => wheel(c, e)}
+      onkeydown={(e) => keyEdge(c, e, "down")}
+      onkeyup={(e) => keyEdge(c, e, "up")}
+      oncontextmenu={(e) => mode === "press" && e.preventDefault()}
+    >
+      {#if c.kind === "dial" || slides(c)}
+        <Dial {face} kind={c.kind} pressed={pressed.includes(c.id)} />
+      {:else if face}
+        <Tile {face} pressed={pressed.includes(c.id)} />
+      {/if}
+      {#if !face}
+        <svg viewBox="0 0 20 20" class="cross" aria-hidden="true"><path d="M10 5v10M5 10h10" /></svg>
+      {/if}
+      {#if c.kind === "pedal"}<i class="foot" class:down={pressed.includes(c.id)}></i>{/if}
+      {#if face && face.marks.length > 0 && mode === "select"}
+        <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
+      {/if}
+      {#if face?.guard}
+        <span class="guard {face.guard}" style:--ms="{face.guardMs ?? 0}ms"></span>
+      {/if}
+    </button>
+  {/each}
+</div>
 
 <style>
   .plate {
-    display: inline-block;
-    background: var(--plate);
-    border: 1px solid var(--line);
-    border-radius: 10px;
-    padding: 0 14px 14px;
-  }
-  .bare {
-    padding: 6px;
-  }
-  header {
-    display: flex;
-    align-items: center;
-    gap: 1rem;
-    height: 38px;
-    margin-bottom: 10px;
-    font-size: 0.8125rem;
-  }
-  .name {
-    color: var(--quiet);
-    max-width: 16rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .tabs {
-    display: flex;
-    overflow: hidden;
-  }
-  .tabs button {
-    background: none;
-    border: 0;
-    border-bottom: 2px solid transparent;
-    color: var(--quiet);
-    font: inherit;
-    padding: 0.4rem 0.7rem;
-    cursor: pointer;
-    max-width: 12rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .tabs button[aria-selected="true"] {
-    color: var(--text);
-    border-color: var(--text);
-  }
-  .grid {
-    display: grid;
+    position: relative;
   }
   .key {
-    position: relative;
+    position: absolute;
     border: 0;
     padding: 0;
     background: none;
@@ -162,6 +183,9 @@
     cursor: pointer;
     touch-action: none;
     -webkit-tap-highlight-color: transparent;
+  }
+  .dial {
+    border-radius: 50%;
   }
   .key:focus-visible {
     outline-offset: 2px;
@@ -174,7 +198,7 @@
     content: "";
     position: absolute;
     inset: 0;
-    border-radius: 6px;
+    border-radius: inherit;
     border: 3px dashed var(--select);
     background: color-mix(in srgb, var(--select) 22%, transparent);
   }
@@ -182,11 +206,60 @@
     border-style: double;
   }
   .cross {
+    position: absolute;
+    left: calc(50% - 10px);
+    top: calc(50% - 10px);
     width: 20px;
     height: 20px;
   }
   .cross path {
     stroke: #4b535c;
     stroke-width: 1.2;
+  }
+  .foot {
+    position: absolute;
+    inset: auto 12% 4px;
+    height: 6px;
+    background: #5b636d;
+  }
+  .foot.down {
+    background: #fff;
+  }
+  .marks {
+    position: absolute;
+    left: 8%;
+    right: 2px;
+    bottom: 1px;
+    font: 600 10px/1.2 var(--condensed);
+    color: #d3d9df;
+    text-align: left;
+    white-space: nowrap;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    text-shadow: 0 0 3px #000;
+  }
+  .guard {
+    position: absolute;
+    inset: 0;
+    border-radius: inherit;
+    overflow: hidden;
+    border: 3px solid #fff;
+  }
+  .guard::after {
+    content: "";
+    position: absolute;
+    inset: auto 0 0;
+    height: 7px;
+    background: #fff;
+    transform-origin: left;
+    animation: fill var(--ms) linear forwards;
+  }
+  .guard.armed::after {
+    animation-direction: reverse;
+  }
+  @keyframes fill {
+    from {
+      transform: scaleX(0);
+    }
   }
 </style>

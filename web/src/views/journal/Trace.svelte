@@ -6,6 +6,7 @@
   let { entry }: { entry: Entry } = $props();
 
   const names = {
+    guard: "guard",
     input: "input",
     decision: "decision",
     dispatch: "dispatch",

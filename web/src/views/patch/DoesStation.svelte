@@ -5,12 +5,33 @@
   import { notices } from "../../live/show.svelte";
 
   /** What a mapping does and how it looks, edited in place. It is made anew for every mapping. */
-  let { mapping, does, face }: { mapping: Mapping; does: Path["does"][number]; face: Face | undefined } = $props();
+  let {
+    mapping,
+    does,
+    face,
+    page,
+  }: { mapping: Mapping; does: Path["does"][number]; face: Face | undefined; page: string } = $props();
+
+  const dialled = $derived(["turn", "push-turn", "slide"].includes(does.gesture));
+  const dial = () => mapping.responses.find((r) => r.gesture === does.gesture)?.dial;
+  const guards = [
+    { kind: "", title: "none" },
+    { kind: "hold", title: "hold it" },
+    { kind: "twice", title: "press twice" },
+    { kind: "cover", title: "lift a cover first" },
+  ];
 
   const stored = () => ({
     label: mapping.face.label ?? "",
     background: mapping.face.background ?? "",
     text: mapping.face.text ?? "",
+    guard: mapping.guard?.kind ?? "",
+    guardMs: mapping.guard?.ms ?? 1000,
+    holdMs: mapping.holdMs ?? 0,
+    doubleMs: mapping.doubleMs ?? 0,
+    step: dial()?.step ?? 0,
+    inverted: dial()?.inverted ?? false,
+    jump: dial()?.jump ?? false,
     params: Object.fromEntries((does.action?.params ?? []).map((p) => [p.id, p.value])),
   });
   let draft = $state(stored());
@@ -60,7 +81,21 @@
           background: sent.background || undefined,
           text: sent.text || undefined,
         },
-        action: does.action ? { device: does.device, action: does.action.id, params: sent.params } : undefined,
+        action: does.action
+          ? { device: does.device, action: does.action.id, params: sent.params, gesture: does.gesture }
+          : undefined,
+        guard: sent.guard ? { kind: sent.guard as "hold", ms: sent.guardMs || 1000 } : { kind: "" as "hold", ms: 0 },
+        holdMs: sent.holdMs || 0,
+        doubleMs: sent.doubleMs || 0,
+        dial: dialled
+          ? {
+              ...dial(),
+              param: dial()?.param ?? "",
+              step: sent.step || undefined,
+              inverted: sent.inverted,
+              jump: sent.jump,
+            }
+          : undefined,
       },
     });
     fields = fieldsOf(error);
@@ -69,6 +104,25 @@
       rev = data.rev;
       awaited = data.rev;
     } else if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
+  }
+
+  const stands = $derived(mapping.placements.some((p) => p.standing));
+
+  async function stand() {
+    const { error } = await api.PUT("/api/v1/mappings/{id}/standing", {
+      params: { path: { id: mapping.id } },
+      body: { stands: !stands, page },
+    });
+    if (error) notices.add("refused", error.detail);
+  }
+
+  /** Has this gesture do nothing from now on. */
+  async function dropGesture() {
+    const { error } = await api.PUT("/api/v1/mappings/{id}", {
+      params: { path: { id: mapping.id } },
+      body: { rev: mapping.rev, name: mapping.name ?? "", face: mapping.face, drop: does.gesture },
+    });
+    if (error) notices.add("refused", error.detail);
   }
 
   function labelKeys(e: KeyboardEvent) {
@@ -130,6 +184,67 @@
     </span></label
   >
   {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
+  {#if dialled}
+    <label
+      ><span>step</span>
+      <input
+        type="number"
+        min="0"
+        step="any"
+        placeholder="usual"
+        bind:value={() => draft.step || null, (v) => (draft.step = v ?? 0)}
+      />
+    </label>
+    {#if does.gesture === "slide"}
+      <label class="tick"><input type="checkbox" bind:checked={draft.jump} /> takes its value at once</label>
+      <label class="tick"><input type="checkbox" bind:checked={draft.inverted} /> runs the other way round</label>
+    {/if}
+  {:else}
+    <label
+      ><span>guard</span>
+      <span class="colours">
+        <select bind:value={draft.guard} aria-label="Guard">
+          {#each guards as g (g.kind)}<option value={g.kind}>{g.title}</option>{/each}
+        </select>
+        {#if draft.guard}<input
+            type="number"
+            min="200"
+            max="20000"
+            step="100"
+            aria-label="Guard in ms"
+            bind:value={draft.guardMs}
+          /> ms{/if}
+      </span></label
+    >
+    {#if fields.guard}<p class="wrong">{fields.guard}</p>{/if}
+    {#if does.gesture === "hold"}
+      <label
+        ><span>hold, ms</span>
+        <input
+          type="number"
+          min="100"
+          max="10000"
+          step="50"
+          placeholder="400"
+          bind:value={() => draft.holdMs || null, (v) => (draft.holdMs = v ?? 0)}
+        /></label
+      >
+      {#if fields.holdMs}<p class="wrong">{fields.holdMs}</p>{/if}
+    {:else if does.gesture === "double"}
+      <label
+        ><span>within, ms</span>
+        <input
+          type="number"
+          min="100"
+          max="2000"
+          step="10"
+          placeholder="250"
+          bind:value={() => draft.doubleMs || null, (v) => (draft.doubleMs = v ?? 0)}
+        /></label
+      >
+      {#if fields.doubleMs}<p class="wrong">{fields.doubleMs}</p>{/if}
+    {/if}
+  {/if}
   {#if overtaken}
     <p class="wrong">Somebody else has changed this key in the meantime.</p>
     <div class="buttons">
@@ -143,6 +258,14 @@
     </div>
   {/if}
 </form>
+<p class="more">
+  <button type="button" class="plain" onclick={stand}
+    >{stands ? "Keep it on this page only" : "Have it stand on every page"}</button
+  >
+  {#if mapping.responses.length > 1}
+    <button type="button" class="plain" onclick={dropGesture}>Nothing on {does.gesture}</button>
+  {/if}
+</p>
 
 <style>
   p {
@@ -194,7 +317,25 @@
     cursor: pointer;
     text-decoration: underline;
   }
-  input:not([type="color"]) {
+  .more {
+    display: flex;
+    gap: 1rem;
+    margin-top: 0.5rem;
+    flex-wrap: wrap;
+  }
+  .tick {
+    grid-template-columns: auto 1fr;
+    justify-content: start;
+  }
+  select {
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid #5b636d;
+    color: var(--text);
+    height: 28px;
+    font: inherit;
+  }
+  input:not([type="color"], [type="checkbox"]) {
     background: #262b31;
     border: 0;
     border-bottom: 1px solid #5b636d;

@@ -8,11 +8,13 @@
 
   let {
     at,
+    gesture,
     onchoose,
     ondrag,
     onclose,
   }: {
     at: string;
+    gesture: string;
     onchoose: (r: FindResult) => void;
     ondrag: (r: FindResult, e: PointerEvent) => void;
     onclose: () => void;
@@ -33,10 +35,11 @@
   $effect(() => {
     void feed.epoch;
     const q = words;
+    const of = gesture;
     const turn = ++asked;
     const wait = setTimeout(async () => {
       try {
-        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: "press" } } });
+        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of } } });
         if (turn !== asked) return;
         results = data ?? [];
         problem = error ? error.detail : "";

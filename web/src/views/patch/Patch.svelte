@@ -1,51 +1,76 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
+  import type { Touch } from "../../live/feed.svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import { api, type Control, type FindResult, type KitPlan } from "../../api/client";
-  import Plate from "../../parts/Plate.svelte";
+  import { api, type Control, type Controller, type FindResult, type KitPlan, type Layout } from "../../api/client";
   import Tile from "../../parts/Tile.svelte";
   import { feed } from "../../live/feed.svelte";
   import { notices, said, show } from "../../live/show.svelte";
+  import DeskPlate from "./DeskPlate.svelte";
   import FindPanel from "./FindPanel.svelte";
   import SignalPath from "./SignalPath.svelte";
 
-  const controller = $derived(show.doc?.controllers[0]);
-  let chosenPage = $state("");
-  const page = $derived(
-    (controller?.pages.includes(chosenPage) ? chosenPage : controller?.inForce || controller?.pages[0]) ?? "",
+  const controllers = $derived(show.doc?.controllers ?? []);
+  let chosen = $state("");
+  /** The controller that holds the selection. */
+  const controller = $derived(controllers.find((c) => c.slug === chosen) ?? controllers[0]);
+  let selection = $state("");
+  const selected = $derived(
+    controller?.controls.some((c) => c.id === selection) ? selection : (controller?.controls[0]?.id ?? ""),
   );
-  const pages = $derived(
-    (controller?.pages ?? [])
-      .flatMap((id) => show.doc?.pages.find((p) => p.id === id) ?? [])
-      .map((p) => ({ id: p.id, name: p.name })),
+  const control = $derived(controller?.controls.find((c) => c.id === selected));
+  /** The pages that are drawn where they are not the ones that are shown. */
+  let drawn = $state<Record<string, string>>({});
+
+  function pageOf(c: Controller, zone: string): string {
+    const pages = show.pagesOf(c, zone);
+    const wanted = [drawn[`${c.id}/${zone}`], show.shown(c.id)?.zones[zone]?.at(-1)];
+    return (wanted.map((id) => pages.find((p) => p.id === id)).find(Boolean) ?? pages[0])?.id ?? "";
+  }
+  const page = $derived(controller && control ? pageOf(controller, control.zone) : "");
+
+  /** The gesture that is looked at and given something to do. */
+  let gestureChosen = $state<{ at: string; gesture: string }>({ at: "", gesture: "" });
+  const mapping = $derived(show.mappingAt(page, selected));
+  const gesture = $derived(
+    gestureChosen.at === `${controller?.slug}/${selected}`
+      ? gestureChosen.gesture
+      : (mapping?.responses[0]?.gesture ?? ""),
   );
-  let selected = $state("a1");
+
   let finding = $state(false);
+  let adding = $state(false);
   let pressed = $state<string[]>([]);
   let pathView = $state<SignalPath>();
   let width = $state(1280);
   let height = $state(720);
+  /** One controller fills the drawing; empty: all are drawn. */
+  let fills = $state("");
+  const filled = $derived(controllers.length === 1 ? controllers[0] : controllers.find((c) => c.slug === fills));
   const keySize = $derived(
-    controller
+    filled
       ? Math.max(
           56,
           Math.min(
             156,
-            Math.floor((width - 60 - (finding ? 380 : 0)) / (controller.columns * 1.085)),
-            Math.floor((height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 84) / (controller.rows * 1.083)),
+            Math.floor((width - 90 - (finding ? 380 : 0)) / (filled.width * 1.085)),
+            Math.floor((height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 116) / (filled.height * 1.083)),
           ),
         )
-      : 88,
+      : 60,
   );
 
   // The thread leaves the selected key at its lower left corner and runs down, between the
   // keys, to the signal path.
   let root = $state<HTMLElement>();
+  let scrolled = $state(0);
   let thread = $state<{ x: number; from: number; to: number } | undefined>();
   $effect(() => {
-    void [selected, keySize, page, width, height, finding, controller];
+    void [selected, keySize, page, width, height, finding, controller, controller?.x, controller?.y, scrolled, fills];
     const box = root?.getBoundingClientRect();
-    const key = root?.querySelector(`[data-control="${selected}"]`)?.getBoundingClientRect();
+    const key = root
+      ?.querySelector(`[data-controller="${controller?.slug}"][data-control="${selected}"]`)
+      ?.getBoundingClientRect();
     const path = root?.querySelector(".path")?.getBoundingClientRect();
     thread =
       box && key && path
@@ -58,19 +83,35 @@
   });
 
   // A drag is a result of the search, or a mapped key, on its way to a key.
-  type Drag = { from: string } | { result: FindResult };
+  type Spot = { controller: string; page: string; control: string };
+  type Drag = { from: Spot } | { result: FindResult };
   let drag = $state.raw<Drag | undefined>();
   let pointer = $state({ x: 0, y: 0 });
-  let over = $state("");
+  let over = $state.raw<Spot | undefined>();
   let plan = $state.raw<KitPlan | undefined>();
   let planned = 0;
 
-  const landing = $derived(!drag || !over ? [] : plan ? plan.cells : [over]);
-  const dragFace = $derived(drag && "from" in drag ? show.faceAt(page, drag.from) : undefined);
+  const landing = $derived(!drag || !over ? [] : plan ? plan.cells : [over.control]);
+  const dragFace = $derived(drag && "from" in drag ? show.faceAt(drag.from.page, drag.from.control) : undefined);
+  const sameSpot = (a: Spot | undefined, b: Spot | undefined) => a?.page === b?.page && a?.control === b?.control;
 
-  function grab(c: Control, e: PointerEvent) {
-    selected = c.id;
-    if (show.mappingAt(page, c.id)) start({ from: c.id }, e);
+  function choose(c: Controller, control: string) {
+    chosen = c.slug;
+    selection = control;
+  }
+
+  function grab(c: Controller, k: Control, e: PointerEvent) {
+    choose(c, k.id);
+    const from = { controller: c.slug, page: pageOf(c, k.zone), control: k.id };
+    if (show.mappingAt(from.page, k.id)) start({ from }, e);
+  }
+
+  /** The control under the pointer. */
+  function spotAt(m: PointerEvent): Spot | undefined {
+    const key = document.elementFromPoint(m.clientX, m.clientY)?.closest<HTMLElement>("[data-control]");
+    const c = controllers.find((o) => o.slug === key?.dataset.controller);
+    const k = c?.controls.find((o) => o.id === key?.dataset.control);
+    return c && k && { controller: c.slug, page: pageOf(c, k.zone), control: k.id };
   }
 
   function start(what: Drag, e: PointerEvent) {
@@ -79,25 +120,26 @@
       if (!drag && Math.hypot(m.clientX - origin.x, m.clientY - origin.y) < 6) return;
       drag = what;
       pointer = { x: m.clientX, y: m.clientY };
-      const key = document.elementFromPoint(m.clientX, m.clientY)?.closest<HTMLElement>("[data-control]");
-      const at = key?.dataset.control ?? "";
-      if (at !== over) {
+      const at = spotAt(m);
+      if (!sameSpot(at, over)) {
         over = at;
         void look(what, at, m.altKey);
       }
     };
     const end = (m: PointerEvent) => {
       stop();
-      if (drag && over && m.type === "pointerup") void drop(drag, over, m.altKey);
-      drag = undefined;
-      over = "";
-      plan = undefined;
+      if (drag && over && m.type === "pointerup") void drop(drag, over, m);
+      reset();
     };
     const escape = (k: KeyboardEvent) => {
       if (k.key !== "Escape") return;
       stop();
+      reset();
+    };
+    const reset = () => {
       drag = undefined;
-      over = "";
+      over = undefined;
+      plan = undefined;
     };
     const stop = () => {
       removeEventListener("pointermove", move);
@@ -112,13 +154,13 @@
   }
 
   /** Asks where a kit would land, so that it is seen before it is dropped. */
-  async function look(what: Drag, at: string, replace: boolean) {
+  async function look(what: Drag, at: Spot | undefined, replace: boolean) {
     const turn = ++planned;
     plan = undefined;
     if (!at || !("result" in what) || what.result.kind !== "kit") return;
     const { data } = await api.POST("/api/v1/pages/{page}/kits/plan", {
-      params: { path: { page } },
-      body: kitBody(what.result, at, replace),
+      params: { path: { page: at.page } },
+      body: kitBody(what.result, at.control, replace),
     });
     if (turn === planned && data) plan = data;
   }
@@ -131,43 +173,62 @@
     replace,
   });
 
-  async function drop(what: Drag, at: string, alt: boolean) {
-    selected = at;
+  async function drop(what: Drag, at: Spot, e: PointerEvent) {
+    const c = controllers.find((o) => o.slug === at.controller);
+    if (c) choose(c, at.control);
     if ("result" in what) {
-      await put(what.result, at, alt);
+      await put(what.result, at, e.altKey);
       return;
     }
-    if (what.from === at) return;
-    said(
-      await api.POST("/api/v1/pages/{page}/move", {
-        params: { path: { page } },
-        body: { from: what.from, to: at, swap: alt },
-      }),
-    );
+    if (!sameSpot(what.from, at)) await move(what.from, at, { swap: e.altKey, copy: e.ctrlKey || e.metaKey });
+  }
+
+  async function move(from: Spot, to: Spot, how: { swap: boolean; copy: boolean }) {
+    const r = await api.POST("/api/v1/pages/{page}/move", {
+      params: { path: { page: from.page } },
+      body: { from: from.control, to: to.control, page: to.page, ...how },
+    });
+    const left = r.data?.left ?? [];
+    said(r, left.length > 0 ? `${to.control} cannot make the gesture ${left.join(", ")}; it was left out.` : "");
   }
 
   /** Puts what was found on a key; gives the free key that comes next, or undefined when it did not work. */
-  async function put(r: FindResult, at: string, replace = false): Promise<string | undefined> {
+  async function put(r: FindResult, at: Spot, replace = false): Promise<string | undefined> {
     if (r.kind === "kit") {
       const { data, error } = await api.POST("/api/v1/pages/{page}/kits", {
-        params: { path: { page } },
-        body: kitBody(r, at, replace),
+        params: { path: { page: at.page } },
+        body: kitBody(r, at.control, replace),
       });
       const left = data?.left ? ` ${data.left} did not fit.` : "";
       said({ error }, data ? `${data.title}: ${data.cells.length} keys from ${data.cells[0]}.${left}` : "");
       return data?.next;
     }
+    const picked = gestureChosen.at === `${at.controller}/${at.control}` ? gestureChosen.gesture : undefined;
     const { data, error } = await api.PUT("/api/v1/pages/{page}/controls/{control}", {
-      params: { path: { page, control: at } },
-      body: { device: r.device, action: r.id, params: r.params },
+      params: { path: { page: at.page, control: at.control } },
+      body: { device: r.device, action: r.id, params: r.params, gesture: picked },
     });
     said({ error });
-    return data?.next;
+    return picked && picked !== "press" ? at.control : data?.next;
   }
 
+  const here = (): Spot => ({ controller: controller?.slug ?? "", page, control: selected });
+
   /** Puts a result on the selected key and goes on to the next free one. */
-  async function choose(r: FindResult) {
-    selected = (await put(r, selected)) || selected;
+  async function take(r: FindResult) {
+    selection = (await put(r, here())) || selected;
+  }
+
+  // Copied is where a mapping was copied from.
+  let copied = $state.raw<Spot | undefined>();
+
+  async function paste() {
+    if (!copied || sameSpot(copied, here())) return;
+    if (!show.mappingAt(copied.page, copied.control)) {
+      notices.add("refused", "What was copied is not there any more.");
+      return;
+    }
+    await move(copied, here(), { swap: false, copy: true });
   }
 
   async function clear() {
@@ -182,7 +243,7 @@
     if (!controller) return;
     const held = pressed.includes(selected);
     if (edge === "up" && !held) return;
-    if (!feed.touch(controller.slug, selected, edge, "patch", page)) {
+    if (!feed.touch(controller.slug, selected, { edge }, "patch", page)) {
       if (edge === "down") notices.add("refused", "Not sent: this page is not connected to Synaptor.");
       pressed = [];
       return;
@@ -190,17 +251,50 @@
     pressed = edge === "down" ? [...pressed, selected] : pressed.filter((p) => p !== selected);
   }
 
-  async function addController() {
-    const layout = show.doc?.layouts[0];
-    if (layout) said(await api.POST("/api/v1/controllers", { body: { name: "Producer grid", layout: layout.type } }));
+  /** Turns or slides the selected control, as a hand on it would. */
+  function tryAmount(t: Touch) {
+    if (controller && !feed.touch(controller.slug, selected, t, "patch", page))
+      notices.add("refused", "Not sent: this page is not connected to Synaptor.");
   }
 
+  async function addController(layout: Layout) {
+    adding = false;
+    const names = controllers.map((c) => c.name);
+    const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title;
+    let name = base;
+    for (let n = 2; names.includes(name); n++) name = `${base} ${n}`;
+    if (said(await api.POST("/api/v1/controllers", { body: { name, layout: layout.type } }))) {
+      await show.load();
+      const made = show.doc?.controllers.find((c) => c.name === name);
+      if (made) choose(made, made.controls[0]?.id ?? "");
+    }
+  }
+
+  /** Goes to the nearest control in a direction. */
   function select(dx: number, dy: number) {
-    const c = controller?.controls.find((c) => c.id === selected);
-    const to = controller?.controls.find((o) => c && o.column === c.column + dx && o.row === c.row + dy);
-    if (!to) return;
-    selected = to.id;
-    document.querySelector<HTMLElement>(`[data-control="${to.id}"]`)?.focus();
+    const from = control;
+    if (!controller || !from) return;
+    const mid = (c: Control) => ({ x: c.x + c.width / 2, y: c.y + c.height / 2 });
+    const m = mid(from);
+    const near = controller.controls
+      .map((c) => ({
+        c,
+        along: (mid(c).x - m.x) * dx + (mid(c).y - m.y) * dy,
+        off: Math.abs((mid(c).x - m.x) * dy) + Math.abs((mid(c).y - m.y) * dx),
+      }))
+      .filter((o) => o.along > 0.01 && o.off <= o.along)
+      .sort((a, b) => a.along + 2 * a.off - b.along - 2 * b.off)[0];
+    if (!near) return;
+    selection = near.c.id;
+    root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${near.c.id}"]`)?.focus();
+  }
+
+  /** Draws the next page of the selected control's zone. */
+  function turnPage(by: number) {
+    if (!controller || !control) return;
+    const pages = show.pagesOf(controller, control.zone);
+    const to = pages[pages.findIndex((p) => p.id === page) + by];
+    if (to) drawn[`${controller.id}/${control.zone}`] = to.id;
   }
 
   const arrows: Record<string, [number, number]> = {
@@ -221,11 +315,24 @@
       e.preventDefault();
       return;
     }
+    const key = e.key.toLowerCase();
+    const typing = ["INPUT", "TEXTAREA", "SELECT"].includes((e.target as HTMLElement).tagName);
+    if ((e.ctrlKey || e.metaKey) && !typing && (key === "c" || key === "v")) {
+      if (key === "c" && mapping) {
+        copied = here();
+        notices.add("done", `${selected} is copied. Ctrl+V puts it on another key.`);
+      } else if (key === "v") void paste();
+      e.preventDefault();
+      return;
+    }
     if (editable(e) || !controller) return;
     const onButton = (e.target as HTMLElement).tagName === "BUTTON" && !(e.target as HTMLElement).dataset.control;
     const arrow = arrows[e.key];
     if (arrow && !onButton) select(...arrow);
-    else if (e.key.toLowerCase() === "a") finding = true;
+    else if (key === "a") finding = true;
+    else if (key === "z") fills = fills ? "" : controller.slug;
+    else if (e.key === "[") turnPage(-1);
+    else if (e.key === "]") turnPage(1);
     else if (e.key === "Delete" || e.key === "Backspace") void clear();
     else if (e.key === "Enter" && !onButton) {
       if (show.mappingAt(page, selected)) pathView?.editLabel();
@@ -247,32 +354,62 @@
   {#if !controller}
     <div class="empty">
       <h1>No controller yet</h1>
-      <p>A controller is a set of keys. This one can be drawn here, and pressed on any screen as a panel.</p>
-      <Button icon={Add} on:click={addController}>Add a grid of 6 by 4 keys</Button>
+      <p>
+        A controller is a set of keys, dials, sliders or pedals. Each can be drawn here, and pressed on any screen as a
+        panel.
+      </p>
+      <p class="layouts">
+        {#each show.doc?.layouts ?? [] as l (l.type)}
+          <Button icon={Add} kind={l.type === "grid-6x4" ? "primary" : "tertiary"} on:click={() => addController(l)}
+            >{l.title}</Button
+          >
+        {/each}
+      </p>
     </div>
   {:else}
-    <div class="desk">
-      <Plate
-        {controller}
-        {keySize}
-        {page}
-        {selected}
-        {landing}
-        {pressed}
-        pageNames={pages}
-        faceOf={(id) => show.faceAt(page, id)}
-        mode="select"
-        onkey={grab}
-        onpage={(id) => (chosenPage = id)}
-      />
-      <div class="beside">
-        {#if !finding}
-          <Button kind="tertiary" size="small" icon={Add} on:click={() => (finding = true)}>What should it do?</Button>
-        {/if}
-        <a class="panel-link" href="/panel/{controller.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
-        <p class="quiet hint">
-          Select a key, then press <kbd>A</kbd>. Drag a key to move it; with <kbd>Alt</kbd> the two swap.
-        </p>
+    <div class="tools">
+      {#if !finding}
+        <Button kind="tertiary" size="small" icon={Add} on:click={() => (finding = true)}>What should it do?</Button>
+      {/if}
+      {#if controllers.length > 1}
+        <button class="plain" onclick={() => (fills = fills ? "" : controller.slug)}
+          >{filled ? "Show the whole desk" : `Only ${controller.name}`}</button
+        >
+      {/if}
+      <a class="panel-link" href="/panel/{controller.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
+      <button class="plain" onclick={() => (adding = !adding)} aria-expanded={adding}>Add a controller</button>
+      {#if adding}
+        <ul>
+          {#each show.doc?.layouts ?? [] as l (l.type)}
+            <li><button class="plain" onclick={() => addController(l)}>{l.title}</button></li>
+          {/each}
+        </ul>
+      {/if}
+      <p class="quiet hint">
+        Select a key, then press <kbd>A</kbd>. Drag a key to move it; with <kbd>Alt</kbd> the two swap, with
+        <kbd>Ctrl</kbd> it is copied.
+      </p>
+    </div>
+    <div class="desk" onscroll={(e) => (scrolled = e.currentTarget.scrollTop + e.currentTarget.scrollLeft)}>
+      <div class="drawing" class:filled={!!filled}>
+        {#each filled ? [filled] : controllers as c (c.id)}
+          <DeskPlate
+            controller={c}
+            {keySize}
+            pageOf={(zone) => pageOf(c, zone)}
+            selected={c.id === controller.id ? selected : ""}
+            landing={c.slug === over?.controller ? landing : []}
+            pressed={c.id === controller.id ? pressed : []}
+            filled={!!filled}
+            onkey={(k, e) => grab(c, k, e)}
+            onpage={(zone, id) => {
+              drawn[`${c.id}/${zone}`] = id;
+              const first = c.controls.find((k) => k.zone === zone)?.id ?? "";
+              if (c.id !== controller.id || control?.zone !== zone) choose(c, first);
+            }}
+            onfill={() => (fills = fills ? "" : c.slug)}
+          />
+        {/each}
       </div>
     </div>
     <SignalPath
@@ -280,10 +417,13 @@
       {controller}
       {page}
       control={selected}
+      {gesture}
       {pressed}
       ontry={tryEdge}
+      onamount={tryAmount}
       onclear={clear}
       onfind={() => (finding = true)}
+      ongesture={(g) => (gestureChosen = { at: `${controller.slug}/${selected}`, gesture: g })}
     />
     {#if thread}
       <i class="thread" style:left="{thread.x}px" style:top="{thread.from}px" style:height="{thread.to - thread.from}px"
@@ -291,8 +431,9 @@
     {/if}
     {#if finding}
       <FindPanel
-        at={selected}
-        onchoose={choose}
+        at={gesture && gesture !== "press" ? `${selected}, ${gesture}` : selected}
+        gesture={gesture || (control?.gestures[0] ?? "press")}
+        onchoose={take}
         ondrag={(result, e) => start({ result }, e)}
         onclose={() => (finding = false)}
       />
@@ -311,8 +452,8 @@
         >{plan.cells.length} keys{plan.left ? `, ${plan.left} do not fit` : ""}{plan.occupied.length
           ? `, ${plan.occupied.length} replaced`
           : ""}</span
-      >{:else if over && show.mappingAt(page, over) && !("from" in drag && drag.from === over)}<span class="ghost-text"
-        >{"from" in drag ? "replaces; Alt swaps" : "replaces what is there"}</span
+      >{:else if over && show.mappingAt(over.page, over.control) && !("from" in drag && sameSpot(drag.from, over))}<span
+        class="ghost-text">{"from" in drag ? "replaces; Alt swaps, Ctrl copies" : "replaces what is there"}</span
       >{/if}
   </div>
 {/if}
@@ -324,7 +465,7 @@
     min-height: 100%;
     height: 100%;
     display: grid;
-    grid-template-rows: 1fr auto;
+    grid-template-rows: auto 1fr auto;
     background: radial-gradient(circle at 1px 1px, var(--raster) 1px, transparent 1.5px) 0 0 / 24px 24px;
   }
   .thread {
@@ -342,22 +483,66 @@
   .desk {
     display: flex;
     gap: 1.5rem;
-    padding: 18px 24px 10px;
+    padding: 10px 24px 10px;
     align-items: flex-start;
     min-width: 0;
+    min-height: 0;
+    overflow: auto;
   }
-  .beside {
+  .drawing {
+    position: relative;
+    flex: 1;
+    min-height: 100%;
+  }
+  .drawing.filled {
+    flex: none;
+  }
+  .plain {
+    background: none;
+    border: 0;
+    padding: 0;
+    color: #8fd6e0;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+    text-decoration: underline;
+  }
+  .tools ul {
+    position: absolute;
+    left: 24px;
+    top: 44px;
+    z-index: 20;
+    margin: 0;
+    padding: 0.75rem 1rem;
+    list-style: none;
     display: grid;
-    gap: 0.9rem;
-    justify-items: start;
-    max-width: 15rem;
-    padding-top: 0.4rem;
+    gap: 0.6rem;
+    background: #1c2024;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+  }
+  .layouts {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0.75rem;
+  }
+  .tools {
+    display: flex;
+    align-items: center;
+    gap: 1.25rem;
+    padding: 10px 24px 0;
     font-size: 0.8125rem;
+    position: relative;
+    white-space: nowrap;
+    min-width: 0;
   }
   .panel-link {
     color: #8fd6e0;
   }
   .hint {
+    margin-left: auto;
+    overflow: hidden;
+    text-overflow: ellipsis;
     font-size: 0.8125rem;
     line-height: 1.5;
   }

@@ -4,7 +4,7 @@
   import Glyph from "../../parts/Glyph.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
-  import { feed } from "../../live/feed.svelte";
+  import { feed, type Touch } from "../../live/feed.svelte";
   import { show } from "../../live/show.svelte";
   import DoesStation from "./DoesStation.svelte";
 
@@ -12,18 +12,25 @@
     controller,
     page,
     control,
+    gesture,
     pressed,
     ontry,
+    onamount,
     onclear,
     onfind,
+    ongesture,
   }: {
     controller: Controller;
     page: string;
     control: string;
+    /** The gesture that is looked at. */
+    gesture: string;
     pressed: string[];
     ontry: (edge: "down" | "up") => void;
+    onamount: (t: Touch) => void;
     onclear: () => void;
     onfind: () => void;
+    ongesture: (gesture: string) => void;
   } = $props();
 
   let path = $state.raw<Path | undefined>();
@@ -32,8 +39,10 @@
   let station = $state<DoesStation>();
 
   const mapping = $derived(path?.mapping ?? undefined);
-  const does = $derived(path?.does[0]);
-  const drives = $derived(path?.drives[0]);
+  const does = $derived(path?.does.find((d) => d.gesture === gesture));
+  const drives = $derived(path?.drives.find((d) => d.device === does?.device) ?? path?.drives[0]);
+  const kind = $derived(controller.controls.find((c) => c.id === control)?.kind ?? "key");
+  const slides = $derived(kind === "slider" || kind === "ribbon");
   const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
   const face = $derived(show.faceAt(page, control));
 
@@ -91,27 +100,64 @@
       <span class="mono id">{control}</span> of {controller.name}
     </p>
     <div class="buttons">
-      <button
-        class="try"
-        class:down={pressed.includes(control)}
-        disabled={!show.mappingAt(page, control)}
-        title="Sends down and up, as the controller would"
-        onpointerdown={(e) => {
-          e.currentTarget.setPointerCapture(e.pointerId);
-          ontry("down");
-        }}
-        onpointerup={() => ontry("up")}
-        onpointercancel={() => ontry("up")}
-        onkeydown={(e) => (e.key === " " || e.key === "Enter") && !e.repeat && (e.preventDefault(), ontry("down"))}
-        onkeyup={(e) => (e.key === " " || e.key === "Enter") && ontry("up")}>Try</button
-      >
+      {#if slides}
+        <input
+          type="range"
+          min="0"
+          max="1"
+          step="0.01"
+          aria-label="Slide {control}"
+          value={face?.dial?.share ?? 0}
+          disabled={!mapping}
+          oninput={(e) => onamount({ edge: "slide", amount: e.currentTarget.valueAsNumber })}
+        />
+      {:else}
+        {#if kind === "dial"}
+          {@render turn(-1, "Turn left")}
+        {/if}
+        <button
+          class="try"
+          class:down={pressed.includes(control)}
+          disabled={!show.mappingAt(page, control)}
+          title="Sends down and up, as the controller would"
+          onpointerdown={(e) => {
+            e.currentTarget.setPointerCapture(e.pointerId);
+            ontry("down");
+          }}
+          onpointerup={() => ontry("up")}
+          onpointercancel={() => ontry("up")}
+          onkeydown={(e) => (e.key === " " || e.key === "Enter") && !e.repeat && (e.preventDefault(), ontry("down"))}
+          onkeyup={(e) => (e.key === " " || e.key === "Enter") && ontry("up")}>Try</button
+        >
+        {#if kind === "dial"}
+          {@render turn(1, "Turn right")}
+        {/if}
+      {/if}
       {#if mapping}<Button kind="ghost" size="small" on:click={onclear}>Clear</Button>{/if}
     </div>
     {#each path?.gestures ?? [] as g (g.gesture)}
-      <p class="row" class:quiet={!g.mapped}>
+      <button
+        class="row gesture"
+        class:quiet={!g.mapped}
+        aria-pressed={g.gesture === gesture}
+        data-gesture={g.gesture}
+        title={g.mapped ? "Show what it does" : "Give it something to do"}
+        onclick={() => {
+          ongesture(g.gesture);
+          if (!g.mapped) onfind();
+        }}
+      >
         <span>{g.gesture}</span>
-        <span>{g.mapped ? (g.addedDelayMs ? `waits ${g.addedDelayMs} ms` : "at once") : "free"}</span>
-      </p>
+        <span
+          >{!g.mapped
+            ? "free"
+            : g.untilRelease
+              ? "when it is let go"
+              : g.addedDelayMs
+                ? `waits ${g.addedDelayMs} ms`
+                : "at once"}</span
+        >
+      </button>
     {/each}
   </section>
 
@@ -122,11 +168,11 @@
     {:else if !path}
       <p class="quiet">…</p>
     {:else if !mapping || !does}
-      <p class="quiet">Nothing yet.</p>
+      <p class="quiet">{gesture && mapping ? `Nothing on ${gesture} yet.` : "Nothing yet."}</p>
       <Button size="small" kind="tertiary" on:click={onfind}>What should it do?</Button>
     {:else}
-      {#key mapping.id}
-        <DoesStation bind:this={station} {mapping} {does} {face} />
+      {#key mapping.id + does.gesture}
+        <DoesStation bind:this={station} {mapping} {does} {face} {page} />
       {/key}
     {/if}
   </section>
@@ -193,6 +239,16 @@
     {/if}
   </section>
 </div>
+
+{#snippet turn(by: number, name: string)}
+  <button
+    class="try"
+    aria-label={name}
+    title={name}
+    disabled={!mapping}
+    onclick={() => onamount({ edge: "turn", amount: by })}>{by < 0 ? "−" : "+"}</button
+  >
+{/snippet}
 
 <style>
   .path {
@@ -287,6 +343,34 @@
     gap: 0.5rem;
     margin: 0.4rem 0 0.6rem;
     align-items: center;
+  }
+  .gesture {
+    width: 100%;
+    background: none;
+    border: 0;
+    border-left: 3px solid transparent;
+    color: var(--text);
+    font: inherit;
+    padding: 0.12rem 0.3rem;
+    cursor: pointer;
+    text-align: left;
+  }
+  .gesture:hover {
+    background: #262b31;
+  }
+  .gesture[aria-pressed="true"] {
+    border-color: var(--select);
+  }
+  .gesture.quiet {
+    color: var(--quiet);
+  }
+  input[type="range"] {
+    flex: 1;
+    min-width: 0;
+    accent-color: var(--select);
+  }
+  .try[aria-label] {
+    min-width: 40px;
   }
   .try {
     min-width: 5.5rem;

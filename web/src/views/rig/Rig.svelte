@@ -112,7 +112,7 @@
   {#each show.doc?.controllers ?? [] as c (c.id)}
     <p class="controller">
       <strong>{c.name}</strong>
-      {c.columns} by {c.rows} keys, as a panel at
+      {c.title}, as a panel at
       <a href="/panel/{c.slug}" target="_blank" rel="noreferrer">/panel/{c.slug}</a>, by HTTP at
       <span class="mono">/api/v1/input/{c.slug}/…</span>, by OSC to
       <span class="mono">{show.doc?.oscIn}</span>

@@ -1,0 +1,316 @@
+package engine
+
+import (
+	"fmt"
+	"time"
+
+	"synaptor/internal/core/input"
+	"synaptor/internal/journal"
+)
+
+// input takes in an edge, an amount or a gesture.
+func (e *Engine) input(in Input) {
+	if in.Try != nil {
+		e.try(in)
+		return
+	}
+	c := e.snap.Controllers[in.Controller]
+	if c == nil || c.Layout == nil {
+		return // removed a moment ago
+	}
+	if in.Gesture != "" {
+		e.outside(in, c)
+		return
+	}
+	key := in.Controller + "/" + in.Control
+	h := e.controls[key]
+	if h == nil {
+		h = &held{}
+		e.controls[key] = h
+	}
+	var events []input.Event
+	switch in.Edge {
+	case input.Down:
+		if !h.IsDown() {
+			h.mapping, h.in, h.zone = e.answering(in, c), in, c.Controls[in.Control].Zone
+		}
+		events = h.Down(in.Link, in.At, h.mapping.gestures(), h.mapping.times())
+	case input.Up:
+		events = h.Up(in.Link, in.At)
+	case input.Turns:
+		if !h.IsDown() {
+			h.mapping, h.in = e.answering(in, c), in
+		}
+		events = h.Turned(in.Amount, h.mapping.gestures())
+	case input.Moves:
+		h.mapping, h.in = e.answering(in, c), in
+		events = []input.Event{{Gesture: input.Slide, Amount: in.Amount}}
+	case input.Wipes:
+		h.mapping, h.in = e.answering(in, c), in
+		events = []input.Event{{Gesture: map[bool]string{true: input.SwipeRight, false: input.SwipeLeft}[in.Amount > 0]}}
+	}
+	e.made(in, c, h, events)
+	if in.Edge == input.Up && !h.IsDown() {
+		e.letGo(in, h, key)
+	}
+	e.rest(key, h)
+}
+
+// gestures are those a mapping responds to; without one, only a press is looked
+// for, so that it can be said that nothing is there.
+func (m *Mapping) gestures() input.Mapped {
+	if m == nil {
+		return input.Mapped{}
+	}
+	return m.mapped
+}
+
+func (m *Mapping) times() input.Timing {
+	if m == nil {
+		return input.Usual
+	}
+	return m.timing
+}
+
+// outside takes in a finished gesture from the network: after the recogniser,
+// before the guard. A press implies its release.
+func (e *Engine) outside(in Input, c *Controller) {
+	m := e.answering(in, c)
+	e.gesture(in, c, m, input.Event{Gesture: in.Gesture, Amount: in.Amount})
+	if in.Gesture == input.Press {
+		key := in.Controller + "/" + in.Control
+		e.letGoPages(key)
+		e.stream.push(letGo{key, time.Now()})
+	}
+}
+
+// answering finds the mapping that answers for an input: on the page it names,
+// else on those that are shown.
+func (e *Engine) answering(in Input, c *Controller) *Mapping {
+	if in.Page != "" {
+		return e.snap.On(e.snap.Show.Page(in.Page), in.Control)
+	}
+	zone := c.Controls[in.Control].Zone
+	return e.snap.Answering(e.profileOf(c), c.Layout.Type, zone, in.Control, e.zone(c, zone).Shown())
+}
+
+// made takes in the gestures of a touch. Each has a journal entry of its own;
+// the first has the input's.
+func (e *Engine) made(in Input, c *Controller, h *held, events []input.Event) {
+	for i, ev := range events {
+		if ev.Gesture == input.Release && (h.mapping == nil || h.mapping.Responses[input.Release] == nil) {
+			continue
+		}
+		if i > 0 {
+			in.Entry = journal.NextID()
+		}
+		e.gesture(in, c, h.mapping, ev)
+	}
+}
+
+// rest has the engine come back when something of a control is due, and forgets
+// a control that nobody touches.
+func (e *Engine) rest(key string, h *held) {
+	if at, due := h.Next(); due {
+		e.arm(at)
+	} else if h.Rests() {
+		delete(e.controls, key)
+	}
+}
+
+// letGo ends what lasts as long as a control is down: a guard that fills, a page
+// that is held.
+func (e *Engine) letGo(in Input, h *held, key string) {
+	if h.mapping != nil {
+		if g := e.guards[h.mapping.Source.ID]; g != nil && g.LetGo() {
+			e.record(journal.Event{Entry: g.in.Entry, At: in.At, Stage: journal.StageGuard, Text: "Let go before its time", Outcome: journal.Guarded,
+				Reason: "It was let go before its time. Hold it longer to fire."})
+			e.stream.push(guardChanged{h.mapping.Source.ID, "", time.Time{}, time.Time{}})
+		}
+	}
+	e.letGoPages(key)
+	e.stream.push(letGo{key, time.Now()})
+}
+
+// gesture starts the response to a gesture: what is checked, what leaves, and
+// what the journal is told, in this order.
+func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
+	decided := time.Now()
+	if m == nil {
+		e.begin(in, c, ev.Gesture)
+		e.refuse(in, nil, decided, "Nothing is mapped to this control on this page.")
+		return
+	}
+	r := m.Responses[ev.Gesture]
+	if r == nil {
+		// A dial that turns both ways may have a response for one side only.
+		if ev.Gesture != input.Turn {
+			e.begin(in, c, ev.Gesture)
+			e.refuse(in, m, decided, "This key does nothing when it gets a "+ev.Gesture+".")
+		}
+		return
+	}
+	if r.Dial != nil && r.Problem == "" {
+		in.Gesture = ev.Gesture
+		e.turn(in, c, m, r, ev)
+		return
+	}
+	if needsDial(ev.Gesture) && r.Problem == "" {
+		e.begin(in, c, ev.Gesture)
+		e.refuse(in, m, decided, "This action has nothing that could be turned.")
+		return
+	}
+	if ev.Gesture == input.Talk && r.Opens != nil {
+		if r = r.Opens; ev.Ends {
+			r = m.Responses[input.Talk].Closes
+		}
+	} else if ev.Ends {
+		return
+	}
+	if !ev.Ends && !e.guarded(in, c, m, r, ev.Gesture, decided) {
+		return
+	}
+	e.carryOut(in, c, m, r, ev.Gesture, decided)
+}
+
+// carryOut sends the command of a response, or says why not.
+func (e *Engine) carryOut(in Input, c *Controller, m *Mapping, r *Response, gesture string, decided time.Time) {
+	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
+		e.begin(in, c, gesture)
+		e.decision(in, c, m, r, decided)
+		e.refuse(in, m, decided, reason)
+		return
+	}
+	if r.Device == SelfID {
+		e.begin(in, c, gesture)
+		e.decision(in, c, m, r, decided)
+		e.runSelf(in, c, m, r)
+		return
+	}
+	cmd, err := e.dispatch(in, m.Source.ID, r)
+	e.begin(in, c, gesture)
+	e.decision(in, c, m, r, decided)
+	if err != nil {
+		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
+		return
+	}
+	e.handed(cmd, r)
+}
+
+// guard is what lives of the guard of a mapping.
+type guard struct {
+	input.Guard
+	in      Input
+	from    *Controller
+	mapping *Mapping
+	resp    *Response
+	gesture string
+}
+
+// guarded asks the guard of a mapping; false when the response has to wait.
+func (e *Engine) guarded(in Input, c *Controller, m *Mapping, r *Response, gesture string, at time.Time) bool {
+	spec := m.Source.Guard
+	if spec == nil || gesture == input.Release || gesture == input.Repeat {
+		return true
+	}
+	id := m.Source.ID
+	g := e.guards[id]
+	if g == nil || g.Kind != spec.Kind {
+		g = &guard{}
+		e.guards[id] = g
+	}
+	g.Kind, g.For = spec.Kind, time.Duration(spec.Ms)*time.Millisecond
+	g.in, g.from, g.mapping, g.resp, g.gesture = in, c, m, r, gesture
+	verdict := g.Press(in.At)
+	if verdict == input.Fire {
+		delete(e.guards, id)
+		e.stream.push(guardChanged{id, "", time.Time{}, time.Time{}})
+		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: "The guard lets it through"})
+		return true
+	}
+	e.begin(in, c, gesture)
+	e.decision(in, c, m, r, at)
+	until, _ := g.Next()
+	e.arm(until)
+	if verdict == input.Waits {
+		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: fmt.Sprintf("It fires when it was held for %d ms", spec.Ms)})
+	} else {
+		text := fmt.Sprintf("Press again within %.1f s to fire.", g.For.Seconds())
+		if spec.Kind == input.GuardCover {
+			text = fmt.Sprintf("The cover is lifted. Press within %.1f s to fire.", g.For.Seconds())
+		}
+		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: text, Outcome: journal.Guarded, Reason: text})
+	}
+	e.stream.push(guardChanged{id, string(verdict), in.At, until})
+	return false
+}
+
+// dueTouches does what touches have left due: holds, doubles, repeats, guards
+// and dials.
+func (e *Engine) dueTouches(now time.Time) {
+	for key, h := range e.controls {
+		events := h.Due(now)
+		if len(events) > 0 {
+			in := h.in
+			in.Entry, in.At, in.Edge = journal.NextID(), now, ""
+			if c := e.snap.Controllers[in.Controller]; c != nil {
+				e.made(in, c, h, events)
+			}
+		}
+		e.rest(key, h)
+	}
+	for id, g := range e.guards {
+		verdict, due := g.Due(now)
+		if !due {
+			if at, more := g.Next(); more {
+				e.arm(at)
+			}
+			continue
+		}
+		delete(e.guards, id)
+		e.stream.push(guardChanged{id, "", time.Time{}, time.Time{}})
+		if verdict == input.Fire {
+			e.record(journal.Event{Entry: g.in.Entry, At: now, Stage: journal.StageGuard, Text: "It was held long enough"})
+			e.carryOut(g.in, g.from, g.mapping, g.resp, g.gesture, now)
+		}
+	}
+	e.dueDials(now)
+}
+
+func (e *Engine) decision(in Input, c *Controller, m *Mapping, r *Response, at time.Time) {
+	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
+		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
+}
+
+func (e *Engine) decisionText(in Input, c *Controller, m *Mapping) string {
+	pages := []string{in.Page}
+	if in.Page == "" {
+		pages = e.zone(c, c.Controls[in.Control].Zone).Shown()
+	}
+	for i, id := range pages {
+		p := e.snap.Show.Page(id)
+		if p == nil || m.Source.PlacementOn(p.ID, in.Control) < 0 {
+			continue
+		}
+		if i < len(pages)-1 {
+			return "The mapping of page " + p.Name + " answers, which is held"
+		}
+		return "The mapping of page " + p.Name + " answers"
+	}
+	if m.Source.Stands() {
+		return "The mapping stands on every page"
+	}
+	return "The mapping that the press began with answers"
+}
+
+// releaseAll lets go of every control that a lost link holds.
+func (e *Engine) releaseAll(link string) {
+	for key, h := range e.controls {
+		if !h.Held(link) {
+			continue
+		}
+		controller, control := splitKey(key)
+		e.input(Input{Entry: journal.NextID(), At: time.Now(), Controller: controller, Control: control, Edge: input.Up, Link: link,
+			Via: "lost link", Actor: "Synaptor"})
+	}
+}

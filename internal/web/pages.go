@@ -1,0 +1,146 @@
+package web
+
+import (
+	"fmt"
+	"net/http"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+)
+
+func (s *server) addPage(c *echo.Context) error {
+	var n edit.NewPage
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	return created(c)(s.Edit.AddPage(who(c), n))
+}
+
+// created answers with the id of what was made.
+func created(c *echo.Context) func(string, error) error {
+	return func(id string, err error) error {
+		if err != nil {
+			return err
+		}
+		return c.JSON(http.StatusCreated, Created{id})
+	}
+}
+
+// done answers that it worked.
+func done(c *echo.Context, err error) error {
+	if err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// PageChange is what is changed of a page: its name, or its place.
+type PageChange struct {
+	Name     *string `json:"name,omitempty"`
+	Position *int    `json:"position,omitempty"`
+}
+
+func (s *server) editPage(c *echo.Context) error {
+	var p PageChange
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	switch {
+	case p.Name != nil:
+		return done(c, s.Edit.RenamePage(who(c), c.Param("page"), *p.Name))
+	case p.Position != nil:
+		return done(c, s.Edit.MovePage(who(c), c.Param("page"), *p.Position))
+	}
+	return &badBody{"name", "Say what to change: the name, or the position."}
+}
+
+func (s *server) deletePage(c *echo.Context) error {
+	return done(c, s.Edit.DeletePage(who(c), c.Param("page")))
+}
+
+func (s *server) duplicatePage(c *echo.Context) error {
+	return created(c)(s.Edit.DuplicatePage(who(c), c.Param("page")))
+}
+
+// NewProfile says what a profile is called.
+type NewProfile struct {
+	Name string `json:"name"`
+}
+
+func (s *server) addProfile(c *echo.Context) error {
+	var n NewProfile
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	return created(c)(s.Edit.AddProfile(who(c), n.Name))
+}
+
+// Stand has a mapping stay on every page, or on one only.
+type Stand struct {
+	Stands bool   `json:"stands"`
+	Page   string `json:"page"`
+}
+
+func (s *server) stand(c *echo.Context) error {
+	var b Stand
+	if err := read(c, &b, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.Stand(who(c), c.Param("id"), b.Stands, b.Page))
+}
+
+// DeskPlace is a place on the desk drawing, in CSS pixels.
+type DeskPlace struct {
+	X int `json:"x"`
+	Y int `json:"y"`
+}
+
+func (s *server) place(c *echo.Context) error {
+	var p DeskPlace
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.Place(who(c), c.Param("id"), p.X, p.Y))
+}
+
+// PageRef names a page.
+type PageRef struct {
+	Page string `json:"page"`
+}
+
+func (s *server) startPage(c *echo.Context) error {
+	var p PageRef
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.Start(who(c), c.Param("id"), p.Page))
+}
+
+// showPage turns a controller to a page, as a key that goes there would.
+func (s *server) showPage(c *echo.Context) error {
+	at := time.Now()
+	var p PageRef
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	ct := s.Edit.Snapshot().Controllers[c.Param("id")]
+	if ct == nil {
+		return fmt.Errorf("controller: %w", edit.ErrNotFound)
+	}
+	r, err := s.Edit.Compile(edit.Action{Device: engine.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
+	if err != nil {
+		return err
+	}
+	id := journal.NextID()
+	s.Journal.Announce(id, at)
+	s.Engine.Input(engine.Input{Entry: id, At: at, Controller: ct.ID, Via: "panel", Actor: actor(c), Try: r})
+	return c.JSON(http.StatusAccepted, Created{id})
+}
+
+func (s *server) removeController(c *echo.Context) error {
+	return done(c, s.Edit.RemoveController(who(c), c.Param("id")))
+}

@@ -1,0 +1,156 @@
+<script lang="ts">
+  import type { Face } from "../api/client";
+
+  /** A dial as an arc of 270 degrees, or a slider as a bar, with its value as the server words it. */
+  let { face, kind, pressed = false }: { face: Face | undefined; kind: string; pressed?: boolean } = $props();
+
+  const share = $derived(face?.dial?.share ?? 0);
+  const state = $derived(
+    [
+      face?.dial ? "" : "idle",
+      face?.unknown || face?.dial?.text === "?" ? "unknown" : "",
+      face?.away ? "away" : "",
+      face?.refusal ? "refused" : "",
+      pressed ? "pressed" : "",
+    ]
+      .filter(Boolean)
+      .join(" "),
+  );
+</script>
+
+<div class="{kind} {state}" data-state={state} style:--hue="var(--role-{face?.role || 'other'})">
+  {#if kind === "dial"}
+    <svg viewBox="0 0 100 100" aria-hidden="true">
+      <path class="track" d="M21.700 78.300 A40 40 0 1 1 78.300 78.300" pathLength="100" />
+      <path
+        class="value"
+        d="M21.700 78.300 A40 40 0 1 1 78.300 78.300"
+        pathLength="100"
+        stroke-dasharray="{share * 100} 200"
+      />
+      <path class="hand" d="M50 14v13" transform="rotate({-135 + share * 270} 50 50)" />
+    </svg>
+  {:else}
+    <span class="slot"><i style:height="{share * 100}%"></i></span>
+  {/if}
+  <span class="text">
+    {#if face}<b>{face.dial?.text ?? ""}</b><span>{face.label || face.name}</span>{/if}
+  </span>
+  {#if face?.refusal}<span class="refusal">{face.refusal}</span>{/if}
+</div>
+
+<style>
+  div {
+    position: absolute;
+    inset: 0;
+    container-type: size;
+    overflow: hidden;
+    font-family: var(--condensed);
+    font-weight: 600;
+    background: #1d2126;
+    color: #fff;
+    user-select: none;
+  }
+  .dial {
+    border-radius: 50%;
+  }
+  .slider,
+  .ribbon {
+    border-radius: 6px;
+  }
+  svg {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+  }
+  path {
+    fill: none;
+    stroke-width: 7;
+  }
+  .track {
+    stroke: #3d454e;
+  }
+  .value {
+    stroke: var(--hue);
+  }
+  .hand {
+    stroke: #fff;
+    stroke-width: 4;
+  }
+  .idle .value,
+  .idle .hand,
+  .unknown .value,
+  .unknown .hand {
+    visibility: hidden;
+  }
+  .dial .text {
+    position: absolute;
+    inset: 0 12cqw;
+    display: grid;
+    align-content: center;
+    text-align: center;
+  }
+  .text b {
+    font-size: max(11px, 15cqw);
+    line-height: 1.15;
+  }
+  .text span {
+    font-size: max(10px, 12.5cqw);
+    line-height: 1.15;
+    color: #d3d9df;
+    display: -webkit-box;
+    -webkit-box-orient: vertical;
+    -webkit-line-clamp: 2;
+    line-clamp: 2;
+    overflow: hidden;
+  }
+  .slot {
+    position: absolute;
+    left: 50%;
+    top: 6%;
+    bottom: max(48px, 24%);
+    width: max(10px, 18cqw);
+    margin-left: calc(max(10px, 18cqw) / -2);
+    background: #3d454e;
+    display: flex;
+    align-items: flex-end;
+  }
+  .slot i {
+    width: 100%;
+    background: var(--hue);
+    border-top: 4px solid #fff;
+    min-height: 4px;
+  }
+  .unknown .slot i,
+  .idle .slot i {
+    visibility: hidden;
+  }
+  .slider .text,
+  .ribbon .text {
+    position: absolute;
+    inset: auto 4px 5px;
+    display: grid;
+    text-align: center;
+  }
+  .slider .text b,
+  .slider .text span {
+    font-size: max(10.5px, min(20cqw, 16px));
+  }
+  .away {
+    opacity: 0.6;
+  }
+  .pressed {
+    background: #39424c;
+  }
+  .refusal {
+    position: absolute;
+    inset: 15%;
+    background: #fff;
+    color: #000;
+    font-size: max(10px, 9cqw);
+    line-height: 1.15;
+    padding: 3px;
+    overflow: hidden;
+  }
+</style>

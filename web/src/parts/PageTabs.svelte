@@ -1,0 +1,56 @@
+<script lang="ts">
+  import type { Page } from "../api/client";
+
+  /** The pages of a zone as tabs. A bar under a tab says that the controller shows this page now. */
+  let { pages, page, shown, onpage }: { pages: Page[]; page: string; shown: string[]; onpage: (id: string) => void } =
+    $props();
+</script>
+
+<span class="tabs" role="tablist" aria-label="Pages">
+  {#each pages as p (p.id)}
+    <button
+      role="tab"
+      aria-selected={p.id === page}
+      class:shown={shown.includes(p.id)}
+      title={shown.includes(p.id) ? `${p.name}, which the controller shows now` : p.name}
+      onclick={() => onpage(p.id)}>{p.name}</button
+    >
+  {/each}
+</span>
+
+<style>
+  .tabs {
+    display: flex;
+    overflow-x: auto;
+    scrollbar-width: none;
+    min-width: 0;
+  }
+  button {
+    position: relative;
+    background: none;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    color: var(--quiet);
+    font: inherit;
+    padding: 0.4rem 0.55rem;
+    cursor: pointer;
+    max-width: 10rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    flex: none;
+  }
+  button[aria-selected="true"] {
+    color: var(--text);
+    border-color: var(--text);
+  }
+  .shown::after {
+    content: "";
+    position: absolute;
+    right: 2px;
+    top: 5px;
+    width: 5px;
+    height: 5px;
+    background: var(--text);
+  }
+</style>

@@ -1,0 +1,261 @@
+<script lang="ts">
+  import { OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
+  import { api, type Control, type Controller } from "../../api/client";
+  import PageTabs from "../../parts/PageTabs.svelte";
+  import Plate from "../../parts/Plate.svelte";
+  import { said, show } from "../../live/show.svelte";
+
+  /** A controller on the desk drawing, with the pages of each of its zones. */
+  let {
+    controller,
+    keySize,
+    pageOf,
+    selected,
+    landing,
+    pressed,
+    filled,
+    onkey,
+    onpage,
+    onfill,
+  }: {
+    controller: Controller;
+    keySize: number;
+    /** The page of a zone that is drawn. */
+    pageOf: (zone: string) => string;
+    selected: string;
+    landing: string[];
+    pressed: string[];
+    /** It is the only one that is drawn. */
+    filled: boolean;
+    onkey: (c: Control, e: PointerEvent) => void;
+    onpage: (zone: string, page: string) => void;
+    onfill: () => void;
+  } = $props();
+
+  const zones = $derived(controller.zones.map((zone) => ({ zone, pages: show.pagesOf(controller, zone) })));
+  const shown = $derived(show.shown(controller.id));
+  const zoneOf = $derived(new Map(controller.controls.map((c) => [c.id, c.zone])));
+
+  /** The page that is being named: a new one of a zone, or an old one. */
+  let naming = $state<{ zone: string; page?: string; name: string } | undefined>();
+
+  async function name() {
+    const n = naming;
+    if (!n) return;
+    if (n.page) {
+      const r = await api.PUT("/api/v1/pages/{page}", { params: { path: { page: n.page } }, body: { name: n.name } });
+      if (said(r)) naming = undefined;
+      return;
+    }
+    const r = await api.POST("/api/v1/pages", {
+      body: {
+        name: n.name,
+        profile: shown?.profile ?? controller.profile,
+        layout: controller.layout,
+        zone: n.zone,
+      },
+    });
+    if (said(r) && r.data) {
+      naming = undefined;
+      await show.load();
+      onpage(n.zone, r.data.id);
+    }
+  }
+
+  const at = (page: string) => ({ params: { path: { page } } });
+  const own = $derived({ params: { path: { id: controller.id } } });
+
+  async function duplicate(zone: string, page: string) {
+    const r = await api.POST("/api/v1/pages/{page}/duplicate", at(page));
+    if (said(r) && r.data) {
+      await show.load();
+      onpage(zone, r.data.id);
+    }
+  }
+
+  const nameOf = (page: string) => show.doc?.pages.find((p) => p.id === page)?.name ?? "";
+
+  async function move(zone: string, page: string, by: number) {
+    const position = (zones.find((z) => z.zone === zone)?.pages.findIndex((p) => p.id === page) ?? 0) + by;
+    said(await api.PUT("/api/v1/pages/{page}", { ...at(page), body: { position: Math.max(0, position) } }));
+  }
+
+  // The header moves the whole controller on the desk.
+  let offset = $state({ x: 0, y: 0 });
+
+  function grab(e: PointerEvent) {
+    if (filled || e.button !== 0 || (e.target as HTMLElement).closest("button, input")) return;
+    const header = e.currentTarget as HTMLElement;
+    const from = { x: e.clientX, y: e.clientY };
+    header.setPointerCapture(e.pointerId);
+    header.onpointermove = (m) => (offset = { x: m.clientX - from.x, y: m.clientY - from.y });
+    header.onpointerup = header.onpointercancel = async (m) => {
+      header.onpointermove = header.onpointerup = header.onpointercancel = null;
+      const far = Math.hypot(offset.x, offset.y) > 4;
+      const body = { x: Math.max(0, controller.x + offset.x), y: Math.max(0, controller.y + offset.y) };
+      if (far && m.type === "pointerup") {
+        said(await api.PUT("/api/v1/controllers/{id}/place", { ...own, body }));
+        await show.load();
+      }
+      offset = { x: 0, y: 0 };
+    };
+  }
+</script>
+
+<section
+  class="box"
+  class:filled
+  aria-label={controller.name}
+  style:left="{filled ? 0 : Math.max(0, controller.x + offset.x)}px"
+  style:width="{Math.max(250, Math.round(controller.width * (keySize + Math.round(keySize / 12))) + 20)}px"
+  style:top="{filled ? 0 : Math.max(0, controller.y + offset.y)}px"
+>
+  <header onpointerdown={grab} ondblclick={onfill} role="presentation" title="Drag to arrange, Z to fill the drawing">
+    <span class="name">{controller.name}</span>
+    {#if zones.length === 1 && zones[0]}{@render pages(zones[0])}{/if}
+  </header>
+  {#if zones.length > 1}
+    {#each zones as z (z.zone)}
+      <div class="zone"><span class="quiet">{z.zone}</span>{@render pages(z)}</div>
+    {/each}
+  {/if}
+  <Plate
+    {controller}
+    {keySize}
+    {selected}
+    {landing}
+    {pressed}
+    faceOf={(id) => show.faceAt(pageOf(zoneOf.get(id) ?? ""), id)}
+    mode="select"
+    {onkey}
+  />
+</section>
+
+{#snippet pages(z: (typeof zones)[number])}
+  {@const page = pageOf(z.zone)}
+  {#if naming?.zone === z.zone}
+    <form
+      onsubmit={(e) => {
+        e.preventDefault();
+        void name();
+      }}
+    >
+      <!-- svelte-ignore a11y_autofocus -->
+      <input
+        autofocus
+        aria-label="Name of the page"
+        placeholder="Name of the page"
+        maxlength="60"
+        bind:value={naming.name}
+        onkeydown={(e) => {
+          if (e.key !== "Escape") return;
+          e.stopPropagation();
+          naming = undefined;
+        }}
+        onblur={() => (naming = undefined)}
+      />
+    </form>
+  {:else}
+    <PageTabs pages={z.pages} {page} shown={shown?.zones[z.zone] ?? []} onpage={(id) => onpage(z.zone, id)} />
+    <span class="menu">
+      <OverflowMenu size="sm" flipped iconDescription="Page menu of {controller.name}, {z.zone}">
+        <OverflowMenuItem text="New page" on:click={() => (naming = { zone: z.zone, name: "" })} />
+        <OverflowMenuItem text="Rename" on:click={() => (naming = { zone: z.zone, page, name: nameOf(page) })} />
+        <OverflowMenuItem text="Duplicate" on:click={() => duplicate(z.zone, page)} />
+        <OverflowMenuItem text="Earlier" on:click={() => move(z.zone, page, -1)} />
+        <OverflowMenuItem text="Later" on:click={() => move(z.zone, page, 1)} />
+        <OverflowMenuItem
+          text="Show it now"
+          on:click={async () => said(await api.PUT("/api/v1/controllers/{id}/page", { ...own, body: { page } }))}
+        />
+        <OverflowMenuItem
+          text="Begin with it"
+          on:click={async () =>
+            said(
+              await api.PUT("/api/v1/controllers/{id}/start", { ...own, body: { page } }),
+              `${controller.name} begins with ${nameOf(page)}.`,
+            )}
+        />
+        <OverflowMenuItem
+          danger
+          text="Delete page"
+          on:click={async () =>
+            said(
+              await api.DELETE("/api/v1/pages/{page}", at(page)),
+              `${nameOf(page)} is deleted. Ctrl+Z brings it back.`,
+            )}
+        />
+        <OverflowMenuItem
+          danger
+          text="Take controller away"
+          on:click={async () =>
+            said(
+              await api.DELETE("/api/v1/controllers/{id}", own),
+              `${controller.name} is off the desk. Ctrl+Z brings it back.`,
+            )}
+        />
+      </OverflowMenu>
+    </span>
+  {/if}
+{/snippet}
+
+<style>
+  .box {
+    position: absolute;
+    background: var(--plate);
+    border: 1px solid var(--line);
+    border-radius: 10px;
+    padding: 0 12px 12px;
+  }
+  .filled {
+    position: relative;
+  }
+  header,
+  .zone {
+    display: flex;
+    align-items: center;
+    gap: 0.6rem;
+    height: 36px;
+    font-size: 0.8125rem;
+    min-width: 0;
+  }
+  header {
+    cursor: grab;
+    touch-action: none;
+    margin-bottom: 6px;
+  }
+  .filled header {
+    cursor: default;
+  }
+  .zone {
+    height: 28px;
+    margin-top: -8px;
+    margin-bottom: 6px;
+  }
+  .name {
+    color: var(--quiet);
+    max-width: 12rem;
+    flex: none;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .menu {
+    margin-left: auto;
+    flex: none;
+  }
+  form {
+    flex: 1;
+    min-width: 0;
+  }
+  input {
+    width: 100%;
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid var(--select);
+    color: var(--text);
+    font: inherit;
+    height: 26px;
+    padding: 0 0.4rem;
+  }
+</style>
