@@ -145,13 +145,20 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 		resp := n.compileResponse(r, drivers)
 		c.Responses[r.Gesture] = resp
 		c.mapped[r.Gesture] = true
-		if i > 0 || resp.Bound == nil {
+		if resp.Bound == nil {
+			continue
+		}
+		if i > 0 {
+			// What is turned has no state; what it does besides may have one.
+			if needsDial(m.Responses[0].Gesture) && c.Lamps == nil {
+				c.Lamps = resp.Bound.Lamps
+			}
 			continue
 		}
 		c.Label, c.Where, c.Lamps = resp.Bound.Label, resp.Bound.Where, resp.Bound.Lamps
 		c.Role = n.Devices[resp.Device].Type.Sheet.Role
 		if resp.Dial != nil {
-			c.Label = n.Devices[resp.Device].Type.LabelWithout(resp.Bound, resp.Dial.param.ID)
+			c.Label, c.Lamps = n.Devices[resp.Device].Type.LabelWithout(resp.Bound, resp.Dial.param.ID), nil
 		}
 		if c.Glyph == "" {
 			c.Glyph = resp.Bound.Action.Face.Glyph

@@ -100,8 +100,8 @@ func TestEveryLinkIsPulledWhileKeysArePressed(t *testing.T) {
 		{"lights", "d4", "red walkway off", "Switch Red walkway off"},
 		{"camera", "e4", "lectern", "Move to Lectern"},
 		{"player", "f4", "load slow pan", "Load Slow pan"},
-		{"chat", "c3", "slow mode on", "Switch slow mode on"},
-		{"workstation", "c3", "start slides", "Start Slides"},
+		{"chat", "d1", "slow mode on", "Switch slow mode on"},
+		{"workstation", "d1", "start slides", "Start Slides"},
 	} {
 		at := `[data-control="` + d.control + `"]`
 		if d.words != "" {

@@ -31,14 +31,14 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Fill("#device-port", port), p.Click(`form button[type="submit"]`))
 	p.do(p.See(".phase.up"), p.Text("aside", "Larkfell bench switcher"), p.Click(`[data-part="readings"]`), p.Text("aside ul", "Telescope feed"))
 
-	p.do(p.Press("2", 0), p.Text(".empty", "No controller yet"), p.Click(".empty button"), p.See(`[data-control="a1"] .cross`))
+	p.do(p.Press("2", 0), p.Text(".empty", "No controller yet"), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-control="a1"] .cross`))
 	p.do(p.Press("a", 0), p.See(`[data-find="kit:program-row:1"]`), p.Drag(`[data-find="kit:program-row:1"]`, `[data-control="a1"]`, 0))
 	p.do(p.See(key("a1", ".on-air")), p.Press("Escape", 0), p.Click(`[data-control="f1"]`), p.Click(".try"), p.See(key("f1", ".on-air")))
 }
 
 func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.See(".phase.up"), p.Click(`[data-device="dome-switcher"] .name`), p.Click("#remove"), p.Text(".removing", "17 keys use it"))
+	p.do(p.See(".phase.up"), p.Click(`[data-device="dome-switcher"] .name`), p.Click("#remove"), p.Text(".removing", "39 keys use it"))
 	p.do(p.Click(".removing button"), p.Wait(`!document.querySelector('[data-device="dome-switcher"]')`), p.Press("2", 0), p.See(key("a1", ".away")))
 	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
 }

@@ -72,8 +72,13 @@ func (p *person) do(errs ...error) {
 	}
 }
 
-// key selects a key of the drawn controller, in a state.
-func key(control, state string) string { return `[data-control="` + control + `"] ` + state }
+// key selects a key of the producer grid, in a state.
+func key(control, state string) string { return on("producer-grid", control, state) }
+
+// on selects a part of a control of a controller.
+func on(controller, control, part string) string {
+	return `[data-controller="` + controller + `"][data-control="` + control + `"] ` + part
+}
 
 // empty waits until a key has nothing on it.
 func (p *person) empty(control string) {

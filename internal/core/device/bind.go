@@ -106,6 +106,25 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 	return b, t.bindCommand(b, a, scope)
 }
 
+// StartedBy reports whether a gesture can start an action: a turn or a slide
+// needs a parameter that it can move, a talk needs an action with two halves, and
+// anything else starts what a press starts.
+func (a *ActionSpec) StartedBy(gesture string) bool {
+	if slices.Contains(a.Suits, gesture) {
+		return true
+	}
+	number := func(p ParamSpec) bool { return p.Type == "int" || p.Type == "float" || p.Type == "db" }
+	switch gesture {
+	case "push-turn":
+		return slices.Contains(a.Suits, "turn") || slices.ContainsFunc(a.Params, number)
+	case "turn", "slide":
+		return slices.ContainsFunc(a.Params, number)
+	case "talk":
+		return len(a.Instead) >= 2
+	}
+	return slices.Contains(a.Suits, "press")
+}
+
 // LabelWithout is the label of a bound action without a parameter that is not
 // fixed, since a hand moves it: what comes before it, or the whole label where
 // nothing does.

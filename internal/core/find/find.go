@@ -48,6 +48,9 @@ type Query struct {
 // maxWords is how many words of a query count.
 const maxWords = 12
 
+// suitBonus ranks what a dial or a slider is made for before the rest.
+const suitBonus = 1
+
 // maxVariants bounds how many parameter sets of one action are tried.
 const maxVariants = 600
 
@@ -69,9 +72,14 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 			} else {
 				found = actions(s, a, words, k)
 			}
-			if q.Gesture != "" && !slices.Contains(a.Suits, q.Gesture) {
+			if q.Gesture != "" && !a.StartedBy(q.Gesture) {
 				for j := range found {
 					found[j].Unusable = "This cannot be started by the gesture " + q.Gesture + "."
+				}
+			}
+			if slices.Contains(a.Suits, q.Gesture) && q.Gesture != "press" {
+				for j := range found {
+					found[j].score += suitBonus
 				}
 			}
 			out = append(out, found...)

@@ -8,6 +8,8 @@
   const state = $derived(
     [
       face?.dial ? "" : "idle",
+      ...(face?.on ?? []),
+      ...(face?.pending ?? []).map((r) => `pending-${r}`),
       face?.unknown || face?.dial?.text === "?" ? "unknown" : "",
       face?.away ? "away" : "",
       face?.refusal ? "refused" : "",
@@ -28,7 +30,7 @@
         pathLength="100"
         stroke-dasharray="{share * 100} 200"
       />
-      <path class="hand" d="M50 14v13" transform="rotate({-135 + share * 270} 50 50)" />
+      <path class="hand" d="M50 6v12" transform="rotate({-135 + share * 270} 50 50)" />
     </svg>
   {:else}
     <span class="slot"><i style:height="{share * 100}%"></i></span>
@@ -36,6 +38,7 @@
   <span class="text">
     {#if face}<b>{face.dial?.text ?? ""}</b><span>{face.label || face.name}</span>{/if}
   </span>
+  <i class="lamp"></i>
   {#if face?.refusal}<span class="refusal">{face.refusal}</span>{/if}
 </div>
 
@@ -135,7 +138,34 @@
   }
   .slider .text b,
   .slider .text span {
-    font-size: max(10.5px, min(20cqw, 16px));
+    font-size: max(10.5px, min(17cqw, 26px));
+  }
+  .lamp {
+    position: absolute;
+    left: 36%;
+    right: 36%;
+    bottom: 6%;
+    height: max(5px, 7cqmin);
+    box-sizing: border-box;
+  }
+  .slider .lamp,
+  .ribbon .lamp {
+    inset: 0 0 auto;
+    height: 6px;
+  }
+  .set .lamp {
+    background: #fff;
+  }
+  .on-air .lamp {
+    background: var(--on-air);
+  }
+  .armed .lamp {
+    background: var(--armed);
+  }
+  .pending-set .lamp,
+  .pending-on-air .lamp,
+  .pending-armed .lamp {
+    border: 2px dashed #fff;
   }
   .away {
     opacity: 0.6;

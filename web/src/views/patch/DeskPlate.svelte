@@ -159,17 +159,23 @@
     <PageTabs pages={z.pages} {page} shown={shown?.zones[z.zone] ?? []} onpage={(id) => onpage(z.zone, id)} />
     <span class="menu">
       <OverflowMenu size="sm" flipped iconDescription="Page menu of {controller.name}, {z.zone}">
-        <OverflowMenuItem text="New page" on:click={() => (naming = { zone: z.zone, name: "" })} />
-        <OverflowMenuItem text="Rename" on:click={() => (naming = { zone: z.zone, page, name: nameOf(page) })} />
-        <OverflowMenuItem text="Duplicate" on:click={() => duplicate(z.zone, page)} />
+        <OverflowMenuItem text="New page" data-menu="new" on:click={() => (naming = { zone: z.zone, name: "" })} />
+        <OverflowMenuItem
+          text="Rename"
+          data-menu="rename"
+          on:click={() => (naming = { zone: z.zone, page, name: nameOf(page) })}
+        />
+        <OverflowMenuItem text="Duplicate" data-menu="duplicate" on:click={() => duplicate(z.zone, page)} />
         <OverflowMenuItem text="Earlier" on:click={() => move(z.zone, page, -1)} />
         <OverflowMenuItem text="Later" on:click={() => move(z.zone, page, 1)} />
         <OverflowMenuItem
           text="Show it now"
+          data-menu="show"
           on:click={async () => said(await api.PUT("/api/v1/controllers/{id}/page", { ...own, body: { page } }))}
         />
         <OverflowMenuItem
           text="Begin with it"
+          data-menu="begin"
           on:click={async () =>
             said(
               await api.PUT("/api/v1/controllers/{id}/start", { ...own, body: { page } }),
@@ -179,6 +185,7 @@
         <OverflowMenuItem
           danger
           text="Delete page"
+          data-menu="delete"
           on:click={async () =>
             said(
               await api.DELETE("/api/v1/pages/{page}", at(page)),

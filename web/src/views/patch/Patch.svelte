@@ -54,7 +54,10 @@
           Math.min(
             156,
             Math.floor((width - 90 - (finding ? 380 : 0)) / (filled.width * 1.085)),
-            Math.floor((height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 116) / (filled.height * 1.083)),
+            Math.floor(
+              (height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 116 - (filled.zones.length > 1 ? 56 : 0)) /
+                (filled.height * 1.083),
+            ),
           ),
         )
       : 60,
@@ -360,8 +363,11 @@
       </p>
       <p class="layouts">
         {#each show.doc?.layouts ?? [] as l (l.type)}
-          <Button icon={Add} kind={l.type === "grid-6x4" ? "primary" : "tertiary"} on:click={() => addController(l)}
-            >{l.title}</Button
+          <Button
+            icon={Add}
+            kind={l.type === "grid-6x4" ? "primary" : "tertiary"}
+            data-layout={l.type}
+            on:click={() => addController(l)}>{l.title}</Button
           >
         {/each}
       </p>

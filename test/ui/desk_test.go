@@ -1,0 +1,79 @@
+package ui
+
+import (
+	"testing"
+
+	"synaptor/test/browser"
+)
+
+// TestThePanelsOfTheDesk plays the console, the treadle and the thumb pad with
+// mouse and keyboard, as their hands and feet would.
+func TestThePanelsOfTheDesk(t *testing.T) {
+	p := sit(t, "/panel/scope-console", true)
+	p.do(p.Text(`[data-control="dial1"] b`, "-10"))
+	value := func(control, want string) error { return p.Text(`[data-control="`+control+`"] b`, want) }
+	at, err := p.At(`[data-control="dial1"]`)
+	p.do(err, p.Mouse("mousePressed", at, 0))
+	for x := 6.0; x <= 60; x += 6 {
+		p.do(p.Mouse("mouseMoved", browser.Point{X: at.X + x, Y: at.Y}, 0))
+	}
+	p.do(p.Mouse("mouseReleased", browser.Point{X: at.X + 60, Y: at.Y}, 0))
+	p.do(p.Wait(`parseFloat(document.querySelector('[data-control="dial1"] b').textContent) > -8`))
+	// A push without a turn opens or mutes.
+	p.do(p.See(`[data-control="dial2"] .dial:not(.set)`), p.Click(`[data-control="dial2"]`), p.See(`[data-control="dial2"] .dial.set:not(.pending-set)`))
+	p.do(p.Wait(`document.querySelector('[data-control="dial2"]').matches(":focus")`), p.Press("ArrowUp", 0), value("dial2", "-9"))
+	// A slider takes over once it has met the value.
+	slot, err := p.At(`[data-control="slider1"] .slot`)
+	p.do(err, p.Mouse("mousePressed", browser.Point{X: slot.X, Y: 60}, 0), p.Mouse("mouseMoved", browser.Point{X: slot.X, Y: 200}, 0), p.Mouse("mouseReleased", browser.Point{X: slot.X, Y: 200}, 0))
+	p.do(p.Wait(`parseFloat(document.querySelector('[data-control="slider1"] b').textContent) < -5`))
+	// The pages of the dials change, the keys stay.
+	p.do(p.Click(`nav button:nth-child(2)`), p.Text(`nav [aria-current="page"]`, "Jog"), value("dial2", "100"), p.See(`[data-control="a1"] .tile`))
+
+	p.do(p.Goto("/panel/treadle"), p.See(`[data-control="pedal2"] .tile`), p.Down(`[data-control="pedal2"]`), p.See(`[data-control="pedal2"] :is(.tile.armed, .tile.set, .tile.on-air)`))
+	p.do(held(p), p.Up(`[data-control="pedal2"]`), p.Wait(`!document.querySelector('[data-control="pedal2"] :is(.tile.armed, .tile.set, .tile.on-air)')`))
+
+	// A page is shown as long as the shift key is down.
+	p.do(p.Goto("/panel/thumb-pad"), p.Text(`[data-control="a1"]`, "Logo"), p.Down(`[data-control="shift1"]`), p.Wait(`!document.querySelector('[data-control="a1"]').textContent.includes("Logo")`))
+	p.do(p.Up(`[data-control="shift1"]`), p.Text(`[data-control="a1"]`, "Logo"))
+}
+
+// held keeps what is down there for longer than a tap: the length of the touch is
+// the input itself.
+func held(p *person) error {
+	return p.Wait(`(window.since ??= performance.now()) < performance.now() - 400`)
+}
+
+// TestPagesAreMadeAndGoneThrough makes a page, copies a key to it, shows it, and
+// takes all of it back.
+func TestPagesAreMadeAndGoneThrough(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")))
+	menu := func(item string) {
+		t.Helper()
+		p.do(p.Click(`[aria-label="Producer grid"] .menu button`), p.Click(`[data-menu="`+item+`"]`))
+	}
+	menu("new")
+	p.do(p.See("form input"), p.Keys("Guests\r"), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Guests"), p.See(key("a1", ".cross")))
+	// A key of the tablet is copied to the new page, with Ctrl held.
+	p.do(p.Drag(on("saskias-tablet", "d1", ""), on("producer-grid", "a1", ""), 2), p.Text(on("producer-grid", "a1", ".tile"), "Call"), p.See(on("saskias-tablet", "d1", ".tile")))
+	menu("show")
+	p.do(p.See(`[aria-label="Producer grid"] [aria-selected="true"].shown`))
+	panel := meet(t, p.app, "/panel/producer-grid")
+	panel.do(panel.Text(`[data-control="a1"]`, "Call"), panel.Click(`[data-control="c3"]`), panel.Text(`nav [aria-current="page"]`, "Home"))
+	panel.do(panel.Click(`[data-control="c1"]`), panel.Text(`nav [aria-current="page"]`, "Stream"))
+	menu("delete")
+	p.do(p.Wait(`![...document.querySelectorAll('[aria-label="Producer grid"] [role="tab"]')].some((t) => t.textContent === "Guests")`))
+	p.do(p.Press("z", 2), p.Wait(`[...document.querySelectorAll('[aria-label="Producer grid"] [role="tab"]')].some((t) => t.textContent === "Guests")`))
+}
+
+// TestAGestureAndAGuardAreAddedInPlace gives a hold to a key, which delays its
+// press, and a guard to another one.
+func TestAGestureAndAGuardAreAddedInPlace(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Click(`[data-control="d3"]`), p.Text(`[data-gesture="press"]`, "at once"))
+	p.do(p.Click(`[data-gesture="hold"]`), p.See(`[data-find^="kit:"]`), p.Keys("caption on"), p.Text(".result.active .title", "Caption"), p.Keys("\r"))
+	p.do(p.Text(`[data-gesture="press"]`, "when it is let go"), p.Press("Escape", 0), p.Click(`[data-gesture="press"]`))
+	p.do(p.Click(`[data-control="a3"]`), p.Choose(`[aria-label="Guard"]`, "twice"), p.Click(`form button[type="submit"]`), p.Text(key("a3", ".marks"), "guard"))
+	p.do(p.Click(".try"), p.See(key("a3", ".guard.armed")), p.See(key("a1", ".on-air")))
+	p.do(p.Click(".try"), p.See(key("b1", ".on-air")))
+}
