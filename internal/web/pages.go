@@ -131,6 +131,9 @@ func (s *server) showPage(c *echo.Context) error {
 	if ct == nil {
 		return fmt.Errorf("controller: %w", edit.ErrNotFound)
 	}
+	if page := s.Edit.Snapshot().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
+		return edit.FieldErrors{{Field: "page", Text: "The controller has no such page."}}
+	}
 	r, err := s.Edit.Compile(edit.Action{Device: engine.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
 	if err != nil {
 		return err

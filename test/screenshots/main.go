@@ -180,5 +180,6 @@ func (s shots) journal() error {
 func (s shots) panel() error {
 	return steps(s.goTo("/panel/producer-grid"), s.see(`[data-control="b1"] .on-air`),
 		func() error { return s.Wait(`!document.querySelector(".refusal")`) }, s.shot("panel"),
-		func() error { return s.Resize(390, 844) }, s.see(`[data-control="b1"] .on-air`), s.shot("panel-phone"))
+		func() error { return s.Resize(390, 844) }, s.see(`[data-control="b1"] .on-air`), s.shot("panel-phone"),
+		func() error { return s.Resize(1280, 800) }, s.goTo("/panel/scope-console"), s.see(`[data-control="dial1"] .dial:not(.unknown)`), s.shot("panel-console"))
 }

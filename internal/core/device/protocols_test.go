@@ -195,12 +195,11 @@ func TestLinesAreUnderstoodAndMade(t *testing.T) {
 		t.Error("nonsense was read")
 	}
 	for id, want := range map[string]string{"on": "POWER ON", "name": "PRESET 3 NAME Door"} {
-		b, err := typ.Bind("d", id, map[string]string{"on": "", "name": "", "p": "3", "to": "Door"}, 25)
+		params := map[string]string{"p": "3", "to": "Door"}
 		if id == "on" {
-			b, err = typ.Bind("d", id, nil, 25)
-		} else {
-			b, err = typ.Bind("d", id, map[string]string{"p": "3", "to": "Door"}, 25)
+			params = nil
 		}
+		b, err := typ.Bind("d", id, params, 25)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -69,9 +69,9 @@ func TestWhatADeviceAnswersIsToldInWords(t *testing.T) {
 		"/broken":  func(w http.ResponseWriter, _ *http.Request) { w.WriteHeader(500); fmt.Fprint(w, "oops") },
 		"/endless": func(w http.ResponseWriter, _ *http.Request) { _, _ = io.CopyN(w, endless{}, MaxBody+10) },
 		"/away": func(w http.ResponseWriter, r *http.Request) {
-			http.Redirect(w, r, "http://localhost:"+port(elsewhere)+"/x", 302)
+			http.Redirect(w, r, "http://localhost:"+port(elsewhere)+"/x", http.StatusFound)
 		},
-		"/circle": func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/circle", 302) },
+		"/circle": func(w http.ResponseWriter, r *http.Request) { http.Redirect(w, r, "/circle", http.StatusFound) },
 	})
 	c, err := dial(t, target(addr, device.LinkSpec{Login: &device.LoginSpec{Kind: "basic"}}))
 	if err != nil {
