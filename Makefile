@@ -35,10 +35,12 @@ check: web/dist/index.html
 	cd web && npx --no-install openapi-typescript ../internal/web/openapi.json -o /tmp/synaptor-schema.d.ts >/dev/null && cmp /tmp/synaptor-schema.d.ts src/api/schema.d.ts
 	cd web && npm run --silent check
 
+RACED := ./internal/core/... ./internal/link/... ./internal/feed/... ./internal/journal/... ./internal/app/...
+
 # Every check and test. The race detector watches what runs at the same time.
 test: check chromium
-	go test -race ./internal/core/... ./internal/link/... ./internal/feed/... ./internal/journal/... ./internal/app/...
-	go test ./...
+	go test -race $(RACED)
+	go test $$(go list ./... | grep -vxF "$$(go list $(RACED))")
 
 bench: web/dist/index.html
 	go run ./test/bench

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"fmt"
 	"testing"
 
 	"synaptor/test/browser"
@@ -64,6 +65,23 @@ func TestPagesAreMadeAndGoneThrough(t *testing.T) {
 	menu("delete")
 	p.do(p.Wait(`![...document.querySelectorAll('[aria-label="Producer grid"] [role="tab"]')].some((t) => t.textContent === "Guests")`))
 	p.do(p.Press("z", 2), p.Wait(`[...document.querySelectorAll('[aria-label="Producer grid"] [role="tab"]')].some((t) => t.textContent === "Guests")`))
+}
+
+// TestAKeyIsFoundCopiedAndTheDeskFilled goes by keyboard to a key of another
+// page, copies it, and has its controller fill the drawing.
+func TestAKeyIsFoundCopiedAndTheDeskFilled(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Press("f", 0), p.See(".sought input"), p.Keys("zzz"), p.Text(".places", "No key does that"))
+	p.do(p.Fill(".sought input", "look-back"), p.Text(".places", "Feet"), p.Keys("\r"), p.Text(".path .id", "d3"), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Stream"))
+	p.do(p.Press("c", 2), p.Press("[", 0), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Dome"), p.Click(on("producer-grid", "f4", "")))
+	p.do(p.Press("v", 2), p.Text(on("producer-grid", "f4", ".tile"), "look-back"), p.Text(".path", "hold"))
+	p.do(p.Press("z", 0), p.Wait(`document.querySelectorAll(".box").length === 1 && document.querySelector('[data-control="f4"]').getBoundingClientRect().width > 70`))
+	p.do(p.Press("z", 0), p.Wait(`document.querySelectorAll(".box").length === 5`))
+	// A controller is put elsewhere by its header, and back with undo.
+	left := `document.querySelector('.box[aria-label="Treadle"]').getBoundingClientRect().left`
+	before, err := browser.Eval[float64](p.Page, left)
+	p.do(err, p.Drag(`.box[aria-label="Treadle"] .name`, `.box:last-child .name`, 0), p.Wait(fmt.Sprintf("%s > %f + 100", left, before)))
+	p.do(p.Press("z", 2), p.Wait(fmt.Sprintf("Math.abs(%s - %f) < 2", left, before)))
 }
 
 // TestAGestureAndAGuardAreAddedInPlace gives a hold to a key, which delays its

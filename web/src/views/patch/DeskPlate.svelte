@@ -9,6 +9,7 @@
   let {
     controller,
     keySize,
+    scale,
     pageOf,
     selected,
     landing,
@@ -20,6 +21,8 @@
   }: {
     controller: Controller;
     keySize: number;
+    /** Of the places on the desk. */
+    scale: number;
     /** The page of a zone that is drawn. */
     pageOf: (zone: string) => string;
     selected: string;
@@ -92,7 +95,10 @@
     header.onpointerup = header.onpointercancel = async (m) => {
       header.onpointermove = header.onpointerup = header.onpointercancel = null;
       const far = Math.hypot(offset.x, offset.y) > 4;
-      const body = { x: Math.max(0, controller.x + offset.x), y: Math.max(0, controller.y + offset.y) };
+      const body = {
+        x: Math.max(0, Math.round(controller.x + offset.x / scale)),
+        y: Math.max(0, Math.round(controller.y + offset.y / scale)),
+      };
       if (far && m.type === "pointerup") {
         said(await api.PUT("/api/v1/controllers/{id}/place", { ...own, body }));
         await show.load();
@@ -106,9 +112,9 @@
   class="box"
   class:filled
   aria-label={controller.name}
-  style:left="{filled ? 0 : Math.max(0, controller.x + offset.x)}px"
+  style:left="{filled ? 0 : Math.max(0, controller.x * scale + offset.x)}px"
   style:width="{Math.max(250, Math.round(controller.width * (keySize + Math.round(keySize / 12))) + 20)}px"
-  style:top="{filled ? 0 : Math.max(0, controller.y + offset.y)}px"
+  style:top="{filled ? 0 : Math.max(0, controller.y * scale + offset.y)}px"
 >
   <header onpointerdown={grab} ondblclick={onfill} role="presentation" title="Drag to arrange, Z to fill the drawing">
     <span class="name">{controller.name}</span>

@@ -47,6 +47,18 @@
   /** One controller fills the drawing; empty: all are drawn. */
   let fills = $state("");
   const filled = $derived(controllers.length === 1 ? controllers[0] : controllers.find((c) => c.slug === fills));
+  const pathHeight = $derived(Math.min(340, Math.max(262, (height + 80) * 0.3)));
+  /** How much larger than at its smallest the whole desk is drawn. */
+  const scale = $derived(
+    Math.max(
+      1,
+      Math.min(
+        1.7,
+        (width - 60 - (finding ? 380 : 0)) / Math.max(...controllers.map((c) => c.x + c.width * 65 + 20)),
+        (height - pathHeight - 70) / Math.max(...controllers.map((c) => c.y + c.height * 65 + 80)),
+      ),
+    ),
+  );
   const keySize = $derived(
     filled
       ? Math.max(
@@ -54,13 +66,10 @@
           Math.min(
             156,
             Math.floor((width - 90 - (finding ? 380 : 0)) / (filled.width * 1.085)),
-            Math.floor(
-              (height - Math.min(340, Math.max(262, (height + 80) * 0.3)) - 116 - (filled.zones.length > 1 ? 56 : 0)) /
-                (filled.height * 1.083),
-            ),
+            Math.floor((height - pathHeight - 116 - (filled.zones.length > 1 ? 56 : 0)) / (filled.height * 1.083)),
           ),
         )
-      : 60,
+      : Math.floor(60 * scale),
   );
 
   // The thread leaves the selected key at its lower left corner and runs down, between the
@@ -292,6 +301,36 @@
     root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${near.c.id}"]`)?.focus();
   }
 
+  // Looking for a key by what it does, on every page of every controller.
+  let sought = $state<string | undefined>();
+  const places = $derived(
+    (sought ?? "").trim() === ""
+      ? []
+      : controllers.flatMap((c) =>
+          c.zones.flatMap((zone) =>
+            show.pagesOf(c, zone).flatMap((p) =>
+              c.controls
+                .filter((k) => k.zone === zone)
+                .map((k) => ({ c, p, k, face: show.faceAt(p.id, k.id) }))
+                .filter((o) => o.face && fits(`${o.face.name} ${o.face.label}`)),
+            ),
+          ),
+        ),
+  );
+
+  const fits = (text: string) =>
+    (sought ?? "")
+      .toLowerCase()
+      .split(/\s+/)
+      .every((w) => text.toLowerCase().includes(w));
+
+  function goTo(place: (typeof places)[number]) {
+    choose(place.c, place.k.id);
+    drawn[`${place.c.id}/${place.k.zone}`] = place.p.id;
+    if (fills) fills = place.c.slug;
+    sought = undefined;
+  }
+
   /** Draws the next page of the selected control's zone. */
   function turnPage(by: number) {
     if (!controller || !control) return;
@@ -333,6 +372,7 @@
     const arrow = arrows[e.key];
     if (arrow && !onButton) select(...arrow);
     else if (key === "a") finding = true;
+    else if (key === "f") sought = "";
     else if (key === "z") fills = fills ? "" : controller.slug;
     else if (e.key === "[") turnPage(-1);
     else if (e.key === "]") turnPage(1);
@@ -391,6 +431,37 @@
           {/each}
         </ul>
       {/if}
+      {#if sought === undefined}
+        <button class="plain" onclick={() => (sought = "")}>Find a key</button>
+      {:else}
+        <span class="sought">
+          <!-- svelte-ignore a11y_autofocus -->
+          <input
+            autofocus
+            aria-label="What the key does"
+            placeholder="What does the key do?"
+            bind:value={sought}
+            onkeydown={(e) => {
+              if (e.key === "Escape") sought = undefined;
+              else if (e.key === "Enter" && places[0]) goTo(places[0]);
+              else return;
+              e.preventDefault();
+              e.stopPropagation();
+            }}
+          />
+          {#if sought.trim()}
+            <span class="places">
+              {#each places.slice(0, 9) as o (o.c.id + o.p.id + o.k.id)}
+                <button onclick={() => goTo(o)}
+                  ><b>{o.face?.name}</b> <span class="mono">{o.k.id}</span> of {o.c.name}, {o.p.name}</button
+                >
+              {:else}
+                <span class="quiet">No key does that.</span>
+              {/each}
+            </span>
+          {/if}
+        </span>
+      {/if}
       <p class="quiet hint">
         Select a key, then press <kbd>A</kbd>. Drag a key to move it; with <kbd>Alt</kbd> the two swap, with
         <kbd>Ctrl</kbd> it is copied.
@@ -402,6 +473,7 @@
           <DeskPlate
             controller={c}
             {keySize}
+            {scale}
             pageOf={(zone) => pageOf(c, zone)}
             selected={c.id === controller.id ? selected : ""}
             landing={c.slug === over?.controller ? landing : []}
@@ -527,6 +599,48 @@
     border: 1px solid var(--line);
     border-radius: 6px;
   }
+  .sought {
+    position: relative;
+  }
+  .sought input {
+    width: 14rem;
+    height: 30px;
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid var(--select);
+    color: var(--text);
+    font: inherit;
+    padding: 0 0.5rem;
+  }
+  .places {
+    position: absolute;
+    left: 0;
+    top: 34px;
+    z-index: 20;
+    min-width: 26rem;
+    display: grid;
+    padding: 0.4rem;
+    background: #1c2024;
+    border: 1px solid var(--line);
+    border-radius: 6px;
+  }
+  .places button {
+    background: none;
+    border: 0;
+    color: var(--quiet);
+    font: inherit;
+    text-align: left;
+    padding: 0.35rem 0.5rem;
+    cursor: pointer;
+  }
+  .places button:hover,
+  .places button:focus-visible {
+    background: #2a2f35;
+  }
+  .places b {
+    color: var(--text);
+    font-weight: 600;
+  }
   .layouts {
     display: flex;
     flex-wrap: wrap;
@@ -537,6 +651,7 @@
     align-items: center;
     gap: 1.25rem;
     padding: 10px 24px 0;
+    min-height: 42px;
     font-size: 0.8125rem;
     position: relative;
     white-space: nowrap;
