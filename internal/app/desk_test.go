@@ -180,6 +180,29 @@ func TestAKeyIsCopiedToAnotherControllerAsFarAsItsGesturesFit(t *testing.T) {
 	}
 }
 
+func TestWhatStandsIsNotHiddenUnder(t *testing.T) {
+	r := start(t).ready()
+	action := map[string]any{"device": "dome-switcher", "action": "cut", "params": map[string]string{"mix": "1"}}
+	for _, call := range [][3]any{
+		{"PUT", "/api/v1/pages/cut/controls/c3", action},
+		{"DELETE", "/api/v1/pages/cut/controls/c3", nil},
+		{"POST", "/api/v1/pages/cut/move", map[string]any{"from": "a1", "to": "c3", "swap": false}},
+		{"POST", "/api/v1/pages/cut/move", map[string]any{"from": "c3", "to": "a4", "swap": false}},
+	} {
+		if p := r.fails(422, call[0].(string), call[1].(string), call[2]); !strings.Contains(p.Detail+p.Field, "control") && !strings.Contains(p.Detail, "stands") {
+			t.Errorf("%v: %+v", call, p)
+		}
+	}
+	// The next free key is one where nothing stands.
+	var put struct{ Next string }
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/b3", action, &put)
+	if put.Next != "a4" {
+		t.Errorf("next comes %s", put.Next)
+	}
+	r.must(204, "PUT", "/api/v1/mappings/standing-meteor-night-grid-6x4-c3/standing", map[string]any{"stands": false, "page": "cut"}, nil)
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/c3", action, nil)
+}
+
 func TestPagesAreNamedOrderedDuplicatedAndDeleted(t *testing.T) {
 	r := start(t)
 	var made struct{ ID string }

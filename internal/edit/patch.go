@@ -87,9 +87,21 @@ func (s *Service) onPage(sh *show.Show, page, control string) (*show.Page, *devi
 	return p, l, nil
 }
 
+// standing refuses an edit of a control that has a mapping which stands on every
+// page.
+func standing(sh *show.Show, p *show.Page, controls ...string) error {
+	for _, c := range controls {
+		if sh.Stands(p, c) {
+			return FieldErrors{{Field: "control", Text: c + " has a key that stands on every page. Keep it on one page only first."}}
+		}
+	}
+	return nil
+}
+
 // nextFree is the free control that comes after one, as the draft stands.
-func nextFree(d *show.Draft, l *device.ControllerSheet, page, control string) string {
-	return layout.NextFree(l.Controls(), control, func(c string) bool { return d.MappingAt(page, c) != nil })
+func nextFree(d *show.Draft, sh *show.Show, l *device.ControllerSheet, page, control string) string {
+	p := sh.Page(page)
+	return layout.NextFree(l.Controls(), control, func(c string) bool { return d.MappingAt(page, c) != nil || sh.Stands(p, c) })
 }
 
 // newMapping makes a mapping of an action for a gesture.
@@ -109,6 +121,9 @@ func (s *Service) PutAction(who Who, page, control string, a Action) (put Put, e
 	return put, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		p, l, err := s.onPage(sh, page, control)
 		if err != nil {
+			return "", err
+		}
+		if err := standing(sh, p, control); err != nil {
 			return "", err
 		}
 		title, call, err := s.bind(sh, a)
@@ -137,7 +152,7 @@ func (s *Service) PutAction(who Who, page, control string, a Action) (put Put, e
 			d.ClearPlacement(page, control)
 		}
 		d.Put(m)
-		put = Put{m.ID, nextFree(d, l, page, control)}
+		put = Put{m.ID, nextFree(d, sh, l, page, control)}
 		return fmt.Sprintf("%s on %s of %s", title, control, p.Name), checkMapping(m)
 	})
 }
@@ -305,6 +320,11 @@ func (s *Service) Move(who Who, page string, mv Move) (left []string, err error)
 			return "", err
 		}
 		from, m := sh.Page(page), sh.MappingAt(page, mv.From)
+		if from != nil {
+			if err := errors.Join(standing(sh, from, mv.From), standing(sh, p, mv.To)); err != nil {
+				return "", err
+			}
+		}
 		if from == nil || m == nil {
 			return "", notFound("mapping on " + mv.From)
 		}
@@ -374,6 +394,9 @@ func (s *Service) Clear(who Who, page string, controls []string) error {
 		if p == nil {
 			return "", notFound("page")
 		}
+		if err := standing(sh, p, controls...); err != nil {
+			return "", err
+		}
 		n := 0
 		for _, c := range controls {
 			if d.ClearPlacement(page, c) {
@@ -416,7 +439,7 @@ func (s *Service) PlanKit(page string, k Kit) (KitPlan, error) {
 }
 
 func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, calls []show.Call, err error) {
-	_, l, err := s.onPage(sh, page, k.At)
+	on, l, err := s.onPage(sh, page, k.At)
 	if err != nil {
 		return plan, nil, err
 	}
@@ -439,7 +462,9 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, call
 	if len(items) == 0 {
 		return plan, nil, FieldErrors{{Field: "device", Text: dev.Name + " has not said yet what it has. Connect it once, then put the kit."}}
 	}
-	plan.Plan, err = layout.Row(l.Controls(), k.At, len(items), func(c string) bool { return sh.MappingAt(page, c) != nil }, k.Replace)
+	// What stands on every page would hide what lands beneath it.
+	free := slices.DeleteFunc(l.Controls(), func(c device.Control) bool { return sh.Stands(on, c.ID) })
+	plan.Plan, err = layout.Row(free, k.At, len(items), func(c string) bool { return sh.MappingAt(page, c) != nil }, k.Replace)
 	if err != nil {
 		return plan, nil, err
 	}
@@ -473,7 +498,7 @@ func (s *Service) PutKit(who Who, page string, k Kit) (plan KitPlan, err error) 
 			c, _ := l.Control(plan.Cells[i])
 			d.Put(newMapping(page, plan.Cells[i], usual(c), call))
 		}
-		plan.Next = nextFree(d, l, page, plan.Cells[len(plan.Cells)-1])
+		plan.Next = nextFree(d, sh, l, page, plan.Cells[len(plan.Cells)-1])
 		return fmt.Sprintf("%s on %s", plan.Title, sh.Page(page).Name), nil
 	})
 }

@@ -95,7 +95,7 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 		hi = *spec.Max
 	}
 	affects := b.Affects()
-	out.by = len(affects) == 0 && lo < 0 && hi > 0
+	out.by = (len(affects) == 0 || b.Moves()) && lo < 0 && hi > 0
 	step := spec.Step
 	if step == 0 && out.by {
 		step = 1

@@ -186,7 +186,7 @@ func (m *mirror) dialFace(c *Mapping, w expr.World) *DialFace {
 		case int:
 			v = float64(n)
 		}
-		if span := r.Dial.dial.Max - r.Dial.dial.Min; span > 0 {
+		if span := r.Dial.dial.Max - r.Dial.dial.Min; span > 0 && !r.Dial.by {
 			out.Share = min(max((v-r.Dial.dial.Min)/span, 0), 1)
 		}
 		return out

@@ -103,9 +103,10 @@ func TestEveryLinkIsPulledWhileKeysArePressed(t *testing.T) {
 		{"chat", "d1", "slow mode on", "Switch slow mode on"},
 		{"workstation", "d1", "start slides", "Start Slides"},
 	} {
-		at := `[data-control="` + d.control + `"]`
+		at := `[data-controller="producer-grid"][data-control="` + d.control + `"]`
 		if d.words != "" {
-			p.do(p.Click(at), p.Press("a", 0), p.See(`[data-find^="kit:"]`), p.Keys(d.words), p.Text(".result.active .title", d.title), p.Keys("\r"), p.See(key(d.control, ".tile")), p.Press("Escape", 0))
+			p.do(p.Click(at), p.Press("a", 0), p.See(`[data-find^="kit:"]`), p.Keys(d.words), p.Text(".result.active .title", d.title), p.Keys("\r"), p.Text("#undo", d.title), p.See(key(d.control, ".tile")),
+				p.Wait(`!document.querySelector('`+at+`').matches(".selected") || !document.querySelector('[data-controller="producer-grid"] .cross')`), p.Press("Escape", 0))
 		}
 		s := p.app.Bench.StandIn(d.standIn)
 		p.do(p.Click(at), p.See(key(d.control, ".tile:not(.away)")))

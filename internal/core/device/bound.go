@@ -2,6 +2,7 @@ package device
 
 import (
 	"fmt"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -128,6 +129,12 @@ func (b *Bound) Plays(w expr.World) time.Duration {
 
 // Affects lists the readings that the action changes.
 func (b *Bound) Affects() []reading.Key { return b.affects }
+
+// Moves reports whether the action moves a reading from where it is, such as a
+// jog, instead of setting it.
+func (b *Bound) Moves() bool {
+	return slices.ContainsFunc(b.effects, func(e boundEffect) bool { return e.to != nil && slices.Contains(e.to.Deps, e.key) })
+}
 
 // parseDuration reads 2s, 40ms or 25f (frames at the given rate); empty is 0.
 func parseDuration(s string, frameRate float64) (time.Duration, error) {

@@ -148,6 +148,18 @@ func (s *Show) Mappings() []*Mapping {
 	return sorted(s, KindMapping, func(a, b *Mapping) int { return cmp.Compare(a.ID, b.ID) })
 }
 
+// Stands reports whether a mapping that stands on every page answers on a control
+// of a page.
+func (s *Show) Stands(p *Page, control string) bool {
+	at := Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}
+	for _, e := range s.entities[KindMapping] {
+		if slices.ContainsFunc(e.(*Mapping).Placements, func(o Placement) bool { return o.Standing != nil && *o.Standing == at && o.Control == control }) {
+			return true
+		}
+	}
+	return false
+}
+
 // MappingAt returns the mapping placed on a control of a page, or nil.
 func (s *Show) MappingAt(page, control string) *Mapping {
 	for _, e := range s.entities[KindMapping] {

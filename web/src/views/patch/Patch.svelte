@@ -2,11 +2,20 @@
   import { Button } from "carbon-components-svelte";
   import type { Touch } from "../../live/feed.svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import { api, type Control, type Controller, type FindResult, type KitPlan, type Layout } from "../../api/client";
+  import {
+    api,
+    type Control,
+    type Controller,
+    type FindResult,
+    type KitPlan,
+    type Layout,
+    type Page,
+  } from "../../api/client";
   import Tile from "../../parts/Tile.svelte";
   import { feed } from "../../live/feed.svelte";
   import { notices, said, show } from "../../live/show.svelte";
   import DeskPlate from "./DeskPlate.svelte";
+  import DeskTools from "./DeskTools.svelte";
   import FindPanel from "./FindPanel.svelte";
   import SignalPath from "./SignalPath.svelte";
 
@@ -39,7 +48,6 @@
   );
 
   let finding = $state(false);
-  let adding = $state(false);
   let pressed = $state<string[]>([]);
   let pathView = $state<SignalPath>();
   let width = $state(1280);
@@ -228,7 +236,9 @@
 
   /** Puts a result on the selected key and goes on to the next free one. */
   async function take(r: FindResult) {
-    selection = (await put(r, here())) || selected;
+    const at = here();
+    const next = await put(r, at);
+    if (next && sameSpot(at, here())) selection = next;
   }
 
   // Copied is where a mapping was copied from.
@@ -269,19 +279,6 @@
       notices.add("refused", "Not sent: this page is not connected to Synaptor.");
   }
 
-  async function addController(layout: Layout) {
-    adding = false;
-    const names = controllers.map((c) => c.name);
-    const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title;
-    let name = base;
-    for (let n = 2; names.includes(name); n++) name = `${base} ${n}`;
-    if (said(await api.POST("/api/v1/controllers", { body: { name, layout: layout.type } }))) {
-      await show.load();
-      const made = show.doc?.controllers.find((c) => c.name === name);
-      if (made) choose(made, made.controls[0]?.id ?? "");
-    }
-  }
-
   /** Goes to the nearest control in a direction. */
   function select(dx: number, dy: number) {
     const from = control;
@@ -301,34 +298,26 @@
     root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${near.c.id}"]`)?.focus();
   }
 
-  // Looking for a key by what it does, on every page of every controller.
+  /** What a key is looked for by; undefined: none is. */
   let sought = $state<string | undefined>();
-  const places = $derived(
-    (sought ?? "").trim() === ""
-      ? []
-      : controllers.flatMap((c) =>
-          c.zones.flatMap((zone) =>
-            show.pagesOf(c, zone).flatMap((p) =>
-              c.controls
-                .filter((k) => k.zone === zone)
-                .map((k) => ({ c, p, k, face: show.faceAt(p.id, k.id) }))
-                .filter((o) => o.face && fits(`${o.face.name} ${o.face.label}`)),
-            ),
-          ),
-        ),
-  );
 
-  const fits = (text: string) =>
-    (sought ?? "")
-      .toLowerCase()
-      .split(/\s+/)
-      .every((w) => text.toLowerCase().includes(w));
-
-  function goTo(place: (typeof places)[number]) {
-    choose(place.c, place.k.id);
-    drawn[`${place.c.id}/${place.k.zone}`] = place.p.id;
-    if (fills) fills = place.c.slug;
+  function goTo(c: Controller, p: Page, k: Control) {
+    choose(c, k.id);
+    drawn[`${c.id}/${k.zone}`] = p.id;
+    if (fills) fills = c.slug;
     sought = undefined;
+  }
+
+  async function addController(layout: Layout) {
+    const names = controllers.map((c) => c.name);
+    const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title;
+    let name = base;
+    for (let n = 2; names.includes(name); n++) name = `${base} ${n}`;
+    if (said(await api.POST("/api/v1/controllers", { body: { name, layout: layout.type } }))) {
+      await show.load();
+      const made = show.doc?.controllers.find((c) => c.name === name);
+      if (made) choose(made, made.controls[0]?.id ?? "");
+    }
   }
 
   /** Draws the next page of the selected control's zone. */
@@ -413,60 +402,17 @@
       </p>
     </div>
   {:else}
-    <div class="tools">
-      {#if !finding}
-        <Button kind="tertiary" size="small" icon={Add} on:click={() => (finding = true)}>What should it do?</Button>
-      {/if}
-      {#if controllers.length > 1}
-        <button class="plain" onclick={() => (fills = fills ? "" : controller.slug)}
-          >{filled ? "Show the whole desk" : `Only ${controller.name}`}</button
-        >
-      {/if}
-      <a class="panel-link" href="/panel/{controller.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
-      <button class="plain" onclick={() => (adding = !adding)} aria-expanded={adding}>Add a controller</button>
-      {#if adding}
-        <ul>
-          {#each show.doc?.layouts ?? [] as l (l.type)}
-            <li><button class="plain" onclick={() => addController(l)}>{l.title}</button></li>
-          {/each}
-        </ul>
-      {/if}
-      {#if sought === undefined}
-        <button class="plain" onclick={() => (sought = "")}>Find a key</button>
-      {:else}
-        <span class="sought">
-          <!-- svelte-ignore a11y_autofocus -->
-          <input
-            autofocus
-            aria-label="What the key does"
-            placeholder="What does the key do?"
-            bind:value={sought}
-            onkeydown={(e) => {
-              if (e.key === "Escape") sought = undefined;
-              else if (e.key === "Enter" && places[0]) goTo(places[0]);
-              else return;
-              e.preventDefault();
-              e.stopPropagation();
-            }}
-          />
-          {#if sought.trim()}
-            <span class="places">
-              {#each places.slice(0, 9) as o (o.c.id + o.p.id + o.k.id)}
-                <button onclick={() => goTo(o)}
-                  ><b>{o.face?.name}</b> <span class="mono">{o.k.id}</span> of {o.c.name}, {o.p.name}</button
-                >
-              {:else}
-                <span class="quiet">No key does that.</span>
-              {/each}
-            </span>
-          {/if}
-        </span>
-      {/if}
-      <p class="quiet hint">
-        Select a key, then press <kbd>A</kbd>. Drag a key to move it; with <kbd>Alt</kbd> the two swap, with
-        <kbd>Ctrl</kbd> it is copied.
-      </p>
-    </div>
+    <DeskTools
+      {controllers}
+      {controller}
+      {finding}
+      {filled}
+      bind:sought
+      onfind={() => (finding = true)}
+      onfill={() => (fills = fills ? "" : controller.slug)}
+      onadd={addController}
+      ongo={goTo}
+    />
     <div class="desk" onscroll={(e) => (scrolled = e.currentTarget.scrollTop + e.currentTarget.scrollLeft)}>
       <div class="drawing" class:filled={!!filled}>
         {#each filled ? [filled] : controllers as c (c.id)}
@@ -575,97 +521,10 @@
   .drawing.filled {
     flex: none;
   }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    text-align: left;
-    cursor: pointer;
-    text-decoration: underline;
-  }
-  .tools ul {
-    position: absolute;
-    left: 24px;
-    top: 44px;
-    z-index: 20;
-    margin: 0;
-    padding: 0.75rem 1rem;
-    list-style: none;
-    display: grid;
-    gap: 0.6rem;
-    background: #1c2024;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-  }
-  .sought {
-    position: relative;
-  }
-  .sought input {
-    width: 14rem;
-    height: 30px;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--select);
-    color: var(--text);
-    font: inherit;
-    padding: 0 0.5rem;
-  }
-  .places {
-    position: absolute;
-    left: 0;
-    top: 34px;
-    z-index: 20;
-    min-width: 26rem;
-    display: grid;
-    padding: 0.4rem;
-    background: #1c2024;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-  }
-  .places button {
-    background: none;
-    border: 0;
-    color: var(--quiet);
-    font: inherit;
-    text-align: left;
-    padding: 0.35rem 0.5rem;
-    cursor: pointer;
-  }
-  .places button:hover,
-  .places button:focus-visible {
-    background: #2a2f35;
-  }
-  .places b {
-    color: var(--text);
-    font-weight: 600;
-  }
   .layouts {
     display: flex;
     flex-wrap: wrap;
     gap: 0.75rem;
-  }
-  .tools {
-    display: flex;
-    align-items: center;
-    gap: 1.25rem;
-    padding: 10px 24px 0;
-    min-height: 42px;
-    font-size: 0.8125rem;
-    position: relative;
-    white-space: nowrap;
-    min-width: 0;
-  }
-  .panel-link {
-    color: #8fd6e0;
-  }
-  .hint {
-    margin-left: auto;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    font-size: 0.8125rem;
-    line-height: 1.5;
   }
   .empty {
     padding: 4rem 3rem;

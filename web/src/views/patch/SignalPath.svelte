@@ -41,6 +41,8 @@
   const mapping = $derived(path?.mapping ?? undefined);
   const does = $derived(path?.does.find((d) => d.gesture === gesture));
   const drives = $derived(path?.drives.find((d) => d.device === does?.device) ?? path?.drives[0]);
+  /** Synaptor's own actions need no link. */
+  const itself = $derived(drives?.device === "synaptor");
   const kind = $derived(controller.controls.find((c) => c.id === control)?.kind ?? "key");
   const slides = $derived(kind === "slider" || kind === "ribbon");
   const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
@@ -181,24 +183,28 @@
     <h3><i class="dot"></i> drives</h3>
     {#if drives}
       <p class="head device" style:--role="var(--role-{drives.role})">
-        <Glyph name={drives.role} struck={link?.phase !== "up"} size={18} />
+        <Glyph name={drives.role} struck={!itself && link?.phase !== "up"} size={18} />
         {drives.name}
       </p>
-      <p class="row">
-        <span>link</span>
-        <span class:alarm={link?.phase === "down"}
-          >{link ? phases[link.phase] : "connecting"}{link ? ` ${ago(link.since, clock.now)}` : ""}</span
-        >
-      </p>
-      <p class="row"><span>address</span><span class="mono">{drives.address}</span></p>
-      <p class="row">
-        <span>confirms in</span>
-        <span class="mono"
-          >{drives.latency.count
-            ? `${ms(drives.latency.medianUs)} (of ${drives.latency.count})`
-            : "not measured yet"}</span
-        >
-      </p>
+      {#if itself}
+        <p class="quiet">Done by Synaptor itself.</p>
+      {:else}
+        <p class="row">
+          <span>link</span>
+          <span class:alarm={link?.phase === "down"}
+            >{link ? phases[link.phase] : "connecting"}{link ? ` ${ago(link.since, clock.now)}` : ""}</span
+          >
+        </p>
+        <p class="row"><span>address</span><span class="mono">{drives.address}</span></p>
+        <p class="row">
+          <span>confirms in</span>
+          <span class="mono"
+            >{drives.latency.count
+              ? `${ms(drives.latency.medianUs)} (of ${drives.latency.count})`
+              : "not measured yet"}</span
+          >
+        </p>
+      {/if}
       {#each does?.sends ?? [] as s, i (i)}<p class="row">
           <span>sends</span><span class="mono wrap">{s}</span>
         </p>{/each}

@@ -1,0 +1,175 @@
+package app_test
+
+import (
+	"net"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/journal"
+	"synaptor/internal/link/osc"
+)
+
+// give puts an action on a gesture of a key of the page Cut.
+func (r *rig) give(control, gesture, action string, params map[string]string) {
+	r.Helper()
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/"+control,
+		map[string]any{"device": "dome-switcher", "action": action, "params": params, "gesture": gesture}, nil)
+}
+
+// made lists what the last inputs of a control were, the oldest first.
+func (r *rig) made(control string) (out []string) {
+	var rows []journal.Entry
+	r.must(200, "GET", "/api/v1/journal", nil, &rows)
+	for _, e := range rows {
+		if e.Control == control {
+			out = append(out, e.Gesture)
+		}
+	}
+	slices.Reverse(out)
+	return out
+}
+
+func (r *rig) makes(control string, gestures ...string) {
+	r.Helper()
+	var got []string
+	r.eventually(control+" made "+strings.Join(gestures, ", "), func() bool {
+		got = r.made(control)
+		return slices.Equal(got, gestures)
+	})
+}
+
+func TestAHoldADoubleAndAReleaseShareAKey(t *testing.T) {
+	r := start(t).ready()
+	keyer := func(n string) map[string]string { return map[string]string{"keyer": n} }
+	r.give("a4", "press", "keyer-on", keyer("1"))
+	r.give("a4", "hold", "keyer-on", keyer("2"))
+	r.give("a4", "release", "keyer-off", keyer("2"))
+	h := r.hand("producer-grid")
+	h.do("a4", "down", 0)
+	h.word("dome-switcher:keyer/2/on", "on") // nothing but time makes a hold
+	h.do("a4", "up", 0)
+	h.word("dome-switcher:keyer/2/on", "off")
+	r.makes("a4", "hold", "release")
+	h.do("a4", "down", 0)
+	h.do("a4", "up", 0) // let go before its time, it is a press
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.makes("a4", "hold", "release", "press", "release")
+
+	r.give("b4", "press", "keyer-off", keyer("1"))
+	r.give("b4", "double", "keyer-on", keyer("3"))
+	h.do("b4", "down", 0)
+	h.do("b4", "up", 0)
+	h.do("b4", "down", 0)
+	h.do("b4", "up", 0)
+	h.word("dome-switcher:keyer/3/on", "on")
+	h.do("b4", "down", 0)
+	h.do("b4", "up", 0) // after the window, it is a press
+	h.word("dome-switcher:keyer/1/on", "off")
+	r.makes("b4", "double", "press")
+
+	var path struct {
+		Gestures []struct {
+			Gesture      string
+			AddedDelayMs int
+			UntilRelease bool
+		}
+	}
+	r.must(200, "GET", "/api/v1/pages/cut/controls/b4/path", nil, &path)
+	if g := path.Gestures[0]; g.Gesture != "press" || g.AddedDelayMs != 250 {
+		t.Errorf("the delay is told as %+v", g)
+	}
+	r.must(200, "GET", "/api/v1/pages/cut/controls/a4/path", nil, &path)
+	if !path.Gestures[0].UntilRelease {
+		t.Error("it is not told that the press waits for the release")
+	}
+}
+
+func TestAReleaseFollowsItsPressWhateverThePageDoes(t *testing.T) {
+	r := start(t).ready()
+	r.give("a4", "press", "keyer-on", map[string]string{"keyer": "1"})
+	r.give("a4", "release", "keyer-off", map[string]string{"keyer": "1"})
+	h := r.hand("producer-grid")
+	h.do("a4", "down", 0)
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "lights"}, nil)
+	h.shows("keys", "lights")
+	h.do("a4", "up", 0)
+	h.word("dome-switcher:keyer/1/on", "off")
+	if got := r.made("a4"); !slices.Equal(got, []string{"press", "release"}) {
+		t.Errorf("the other page's key made %v", got)
+	}
+	// Removed while it is held, it still ends what it began.
+	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "cut"}, nil)
+	h.shows("keys", "cut")
+	h.do("a4", "down", 0)
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.must(204, "DELETE", "/api/v1/pages/cut/controls/a4", nil, nil)
+	h.do("a4", "up", 0)
+	h.word("dome-switcher:keyer/1/on", "off")
+}
+
+func TestTurnsComeByHTTPAndOSC(t *testing.T) {
+	r := start(t)
+	r.connected("sound-desk")
+	h := r.hand("scope-console")
+	h.word("sound-desk:channel/1/level", "-10 dB")
+	turn := "/api/v1/input/scope-console/dial1/turn"
+	r.must(202, "POST", turn, map[string]any{"value": 3}, nil)
+	h.word("sound-desk:channel/1/level", "-7 dB")
+	for _, bad := range []any{"three", true, 1e9} {
+		if p := r.fails(400, "POST", turn, map[string]any{"value": bad}); p.Field != "value" {
+			t.Errorf("%v: %+v", bad, p)
+		}
+	}
+	r.fails(400, "POST", "/api/v1/input/scope-console/dial1/press", map[string]any{"value": 1})
+
+	c, err := net.Dial("udp", r.OSCAddr)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer c.Close()
+	p, err := osc.Encode(device.Message{Address: "/synaptor/scope-console/dial1/turn", Args: []any{-2.0}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := c.Write(p); err != nil {
+		t.Fatal(err)
+	}
+	h.word("sound-desk:channel/1/level", "-9 dB")
+}
+
+func TestAFloodOfTurnsEndsAtItsLastValue(t *testing.T) {
+	r := start(t)
+	r.connected("sound-desk")
+	h := r.hand("scope-console")
+	h.word("sound-desk:channel/5/level", "-10 dB")
+	before := len(r.Bench.StandIn("mixer").View().Recent)
+	began := time.Now()
+	for range 200 {
+		h.do("dial2", "turn", 0.1)
+	}
+	took := time.Since(began)
+	h.word("sound-desk:channel/5/level", "10 dB") // the end of the fader's way
+	sent := len(r.Bench.StandIn("mixer").View().Recent) - before
+	if most := int(took/(10*time.Millisecond)) + 12; sent > most {
+		t.Errorf("%d messages left for 200 turns in %v, wanted at most %d", sent, took, most)
+	}
+}
+
+func TestAJogAddsUpAndPlaysNothingBack(t *testing.T) {
+	r := start(t)
+	r.connected("replay-player")
+	h := r.hand("scope-console")
+	r.must(202, "PUT", "/api/v1/controllers/scope-console/page", map[string]string{"page": "jog"}, nil)
+	h.shows("dials", "jog")
+	if got := h.pages().Zones["keys"]; !slices.Equal(got, []string{"scope-keys"}) {
+		t.Errorf("the keys went along: %v", got)
+	}
+	h.do("dial1", "turn", 3)
+	r.eventually("the player was told to jog by 3", func() bool {
+		return slices.ContainsFunc(r.Bench.StandIn("player").View().Recent, func(line string) bool { return strings.HasSuffix(line, " 3") })
+	})
+}
