@@ -249,25 +249,7 @@ func (f MappingFields) settings(m *show.Mapping) (changed bool) {
 
 // checkMapping says what is wrong with the gestures of a mapping.
 func checkMapping(m *show.Mapping) error {
-	var errs FieldErrors
-	add := func(field, text string) { errs = append(errs, &show.FieldError{Field: field, Text: text}) }
-	if g := m.Guard; g != nil {
-		switch {
-		case !slices.Contains([]string{input.GuardHold, input.GuardTwice, input.GuardCover}, g.Kind):
-			add("guard", fmt.Sprintf("There is no guard %q.", g.Kind))
-		case g.Ms < 200 || g.Ms > 20_000:
-			add("guard", "A guard takes 200 to 20000 ms.")
-		case g.Kind == input.GuardHold && m.Response(input.Hold) != nil:
-			add("guard", "A guard that is held and the gesture hold cannot share a control. Choose another guard, or take the hold away.")
-		}
-	}
-	if m.HoldMs != 0 && (m.HoldMs < 100 || m.HoldMs > 10_000) {
-		add("holdMs", "A hold takes 100 to 10000 ms.")
-	}
-	if m.DoubleMs != 0 && (m.DoubleMs < 100 || m.DoubleMs > 2000) {
-		add("doubleMs", "A double takes 100 to 2000 ms.")
-	}
-	if len(errs) > 0 {
+	if errs := FieldErrors(input.Check(m)); len(errs) > 0 {
 		return errs
 	}
 	return nil

@@ -69,10 +69,9 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 		}
 		return b.Action.Params[i], true
 	}
-	isNumber := func(p device.ParamSpec) bool { return p.Type == "int" || p.Type == "float" || p.Type == "db" }
 	p, ok := pick(func(p device.ParamSpec) bool { return p.ID == spec.Param })
 	if !ok {
-		p, ok = pick(isNumber)
+		p, ok = pick(device.ParamSpec.IsNumber)
 	}
 	if !ok {
 		p, ok = pick(func(p device.ParamSpec) bool { return p.Of != "" || len(p.Options) > 0 })
@@ -80,7 +79,7 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 	if !ok {
 		return nil
 	}
-	out := &Dial{param: p, whole: p.Type == "int", choice: !isNumber(p), compiled: map[string]*device.Bound{}}
+	out := &Dial{param: p, whole: p.Type == "int", choice: !p.IsNumber(), compiled: map[string]*device.Bound{}}
 	lo, hi := 0.0, 100.0
 	if p.Min != nil {
 		lo = *p.Min

@@ -106,6 +106,9 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 	return b, t.bindCommand(b, a, scope)
 }
 
+// IsNumber reports whether a parameter is a number, which a hand can turn.
+func (p ParamSpec) IsNumber() bool { return p.Type == "int" || p.Type == "float" || p.Type == "db" }
+
 // StartedBy reports whether a gesture can start an action: a turn or a slide
 // needs a parameter that it can move, a talk needs an action with two halves, and
 // anything else starts what a press starts.
@@ -113,12 +116,11 @@ func (a *ActionSpec) StartedBy(gesture string) bool {
 	if slices.Contains(a.Suits, gesture) {
 		return true
 	}
-	number := func(p ParamSpec) bool { return p.Type == "int" || p.Type == "float" || p.Type == "db" }
 	switch gesture {
 	case "push-turn":
-		return slices.Contains(a.Suits, "turn") || slices.ContainsFunc(a.Params, number)
+		return slices.Contains(a.Suits, "turn") || slices.ContainsFunc(a.Params, ParamSpec.IsNumber)
 	case "turn", "slide":
-		return slices.ContainsFunc(a.Params, number)
+		return slices.ContainsFunc(a.Params, ParamSpec.IsNumber)
 	case "talk":
 		return len(a.Instead) >= 2
 	}

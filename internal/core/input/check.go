@@ -1,0 +1,30 @@
+package input
+
+import (
+	"fmt"
+	"slices"
+
+	"synaptor/internal/core/show"
+)
+
+// Check says what is wrong with the guard and the timing of a mapping.
+func Check(m *show.Mapping) (errs []*show.FieldError) {
+	add := func(field, text string) { errs = append(errs, &show.FieldError{Field: field, Text: text}) }
+	if g := m.Guard; g != nil {
+		switch {
+		case !slices.Contains([]string{GuardHold, GuardTwice, GuardCover}, g.Kind):
+			add("guard", fmt.Sprintf("There is no guard %q.", g.Kind))
+		case g.Ms < 200 || g.Ms > 20_000:
+			add("guard", "A guard takes 200 to 20000 ms.")
+		case g.Kind == GuardHold && m.Response(Hold) != nil:
+			add("guard", "A guard that is held and the gesture hold cannot share a control. Choose another guard, or take the hold away.")
+		}
+	}
+	if m.HoldMs != 0 && (m.HoldMs < 100 || m.HoldMs > 10_000) {
+		add("holdMs", "A hold takes 100 to 10000 ms.")
+	}
+	if m.DoubleMs != 0 && (m.DoubleMs < 100 || m.DoubleMs > 2000) {
+		add("doubleMs", "A double takes 100 to 2000 ms.")
+	}
+	return errs
+}
