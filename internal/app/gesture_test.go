@@ -98,9 +98,7 @@ func TestAReleaseFollowsItsPressWhateverThePageDoes(t *testing.T) {
 	h.shows("keys", "lights")
 	h.do("a4", "up", 0)
 	h.word("dome-switcher:keyer/1/on", "off")
-	if got := r.made("a4"); !slices.Equal(got, []string{"press", "release"}) {
-		t.Errorf("the other page's key made %v", got)
-	}
+	r.makes("a4", "press", "release") // the other page's key made nothing
 	// Removed while it is held, it still ends what it began.
 	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "cut"}, nil)
 	h.shows("keys", "cut")

@@ -5,7 +5,10 @@ import (
 	"slices"
 	"strings"
 
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
 )
 
 // NewPage says where a page belongs and what it is called.
@@ -87,32 +90,163 @@ func (s *Service) MovePage(who Who, id string, to int) error {
 	})
 }
 
+// addAfter adds an empty page after another one of its zone. A name that is taken
+// gets a number.
+func addAfter(d *show.Draft, after *show.Page, name string) (*show.Page, error) {
+	sh := d.Now()
+	p := &show.Page{ID: newID(), Name: strings.TrimSpace(name), Profile: after.Profile, Layout: after.Layout, Zone: after.Zone, Position: after.Position + 1}
+	if text := show.CheckName(p.Name); text != "" {
+		return nil, FieldErrors{{Field: "name", Text: text}}
+	}
+	base := strings.TrimSpace(strings.TrimRight(p.Name, "0123456789"))
+	for n := 2; checkPageName(sh, p) != nil; n++ {
+		if p.Name = fmt.Sprintf("%s %d", base, n); n > 1000 {
+			return nil, checkPageName(sh, p)
+		}
+	}
+	p.Slug = pageSlug(sh, p)
+	for _, o := range sh.PagesFor(after.Profile, after.Layout, after.Zone) {
+		if o.Position > after.Position {
+			later := *o
+			later.Position++
+			d.Put(&later)
+		}
+	}
+	d.Put(p)
+	return p, nil
+}
+
+// goTo is the action that shows a page.
+func goTo(page string) show.Call {
+	return show.Call{Device: engine.SelfID, DeviceName: "Synaptor", Action: "page", Params: map[string]string{"page": page}}
+}
+
+// doors puts a key on one page that leads to another, and one at the same place
+// that leads back, under the same finger.
+func doors(d *show.Draft, from, to *show.Page, control string) {
+	for _, way := range [][2]*show.Page{{from, to}, {to, from}} {
+		d.ClearPlacement(way[0].ID, control)
+		d.Put(newMapping(way[0].ID, control, input.Press, goTo(way[1].ID)))
+	}
+}
+
+// canPress fails where a control cannot be pressed, or has a standing mapping.
+func (s *Service) canPress(sh *show.Show, p *show.Page, l *device.ControllerSheet, control string) error {
+	c, _ := l.Control(control)
+	if !slices.Contains(c.Gestures, input.Press) {
+		return FieldErrors{{Field: "control", Text: control + " cannot be pressed, so no page can be behind it."}}
+	}
+	return standing(sh, p, control)
+}
+
+// PageBehind adds a page behind a key: the key leads there, and the key at the
+// same place leads back. It returns the new page's id.
+func (s *Service) PageBehind(who Who, page, control, name string) (made string, err error) {
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		p, l, err := s.onPage(sh, page, control)
+		if err == nil {
+			err = s.canPress(sh, p, l, control)
+		}
+		if err != nil {
+			return "", err
+		}
+		to, err := addAfter(d, p, name)
+		if err != nil {
+			return "", err
+		}
+		made = to.ID
+		doors(d, p, to, control)
+		return fmt.Sprintf("A page %s behind %s of %s", to.Name, control, p.Name), nil
+	})
+}
+
+// Extract moves mappings of a page to a new one, each to the same control, and
+// returns the new page's id. Where a free key is left behind, the first of the
+// controls leads to the new page.
+func (s *Service) Extract(who Who, page string, controls []string, name string) (made string, err error) {
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		p := sh.Page(page)
+		if p == nil {
+			return "", notFound("page")
+		}
+		if err := standing(sh, p, controls...); err != nil {
+			return "", err
+		}
+		to, err := addAfter(d, p, name)
+		if err != nil {
+			return "", err
+		}
+		made = to.ID
+		n := 0
+		for _, c := range controls {
+			if m := sh.MappingAt(page, c); m != nil {
+				lift(d, m, page, c)
+				put(d, m, show.Placement{Page: to.ID, Control: c})
+				n++
+			}
+		}
+		if n == 0 {
+			return "", notFound("mapping")
+		}
+		return fmt.Sprintf("Move %d keys of %s to the page %s", n, p.Name, to.Name), nil
+	})
+}
+
+// Launcher adds a page with a key for every other page of its zone, in order. A
+// zone with more pages than keys gets further such pages. It returns the id of the
+// first one.
+func (s *Service) Launcher(who Who, n NewPage) (made string, err error) {
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		l := s.sheets.Controller(n.Layout)
+		pages := sh.PagesFor(n.Profile, n.Layout, n.Zone)
+		if l == nil || len(pages) == 0 {
+			return "", FieldErrors{{Field: "zone", Text: "There is no page here yet that a key could lead to."}}
+		}
+		at := *pages[0]
+		at.Position--
+		on, err := addAfter(d, &at, n.Name)
+		if err != nil {
+			return "", err
+		}
+		made = on.ID
+		free := slices.DeleteFunc(s.open(sh, on, l), func(c device.Control) bool { return !slices.Contains(c.Gestures, input.Press) })
+		if len(free) < 2 {
+			return "", FieldErrors{{Field: "zone", Text: "This zone has too few keys that can be pressed."}}
+		}
+		first := on
+		for i, p := range pages {
+			if len(free) == 1 && i < len(pages)-1 {
+				more, err := addAfter(d, on, first.Name)
+				if err != nil {
+					return "", err
+				}
+				door := free[0].ID
+				doors(d, on, more, door)
+				on = more
+				free = slices.DeleteFunc(s.open(sh, on, l), func(c device.Control) bool {
+					return c.ID == door || !slices.Contains(c.Gestures, input.Press)
+				})
+			}
+			d.Put(newMapping(on.ID, free[0].ID, input.Press, goTo(p.ID)))
+			free = free[1:]
+		}
+		return "The launcher page " + first.Name, nil
+	})
+}
+
 // DuplicatePage adds a page with copies of another one's mappings, and returns
 // its id.
-func (s *Service) DuplicatePage(who Who, id string) (string, error) {
-	made := newID()
+func (s *Service) DuplicatePage(who Who, id string) (made string, err error) {
 	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		old := sh.Page(id)
 		if old == nil {
 			return "", notFound("page")
 		}
-		p := *old
-		p.ID, p.Position = made, old.Position+1
-		for n := 2; ; n++ {
-			p.Name = fmt.Sprintf("%s %d", old.Name, n)
-			if checkPageName(sh, &p) == nil || n > 1000 {
-				break
-			}
+		p, err := addAfter(d, old, old.Name)
+		if err != nil {
+			return "", err
 		}
-		p.Slug = pageSlug(sh, &p)
-		for _, o := range sh.PagesFor(old.Profile, old.Layout, old.Zone) {
-			if o.Position > old.Position {
-				later := *o
-				later.Position++
-				d.Put(&later)
-			}
-		}
-		d.Put(&p)
+		made = p.ID
 		for _, m := range sh.Mappings() {
 			for _, at := range m.Placements {
 				if at.Page != id {
@@ -124,7 +258,7 @@ func (s *Service) DuplicatePage(who Who, id string) (string, error) {
 				d.Put(c)
 			}
 		}
-		return "Duplicate the page " + old.Name, checkPageName(sh, &p)
+		return "Duplicate the page " + old.Name, nil
 	})
 }
 
@@ -175,39 +309,6 @@ func (s *Service) Stand(who Who, id string, stands bool, page string) error {
 			return fmt.Sprintf("%s stands on every page", m.Title()), nil
 		}
 		return fmt.Sprintf("%s stands on %s only", m.Title(), p.Name), nil
-	})
-}
-
-// AddProfile adds a profile with a first page for every controller, and returns
-// its id.
-func (s *Service) AddProfile(who Who, name string) (string, error) {
-	id := newID()
-	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		name = strings.TrimSpace(name)
-		if text := show.CheckName(name); text != "" {
-			return "", FieldErrors{{Field: "name", Text: text}}
-		}
-		for _, o := range sh.Profiles() {
-			if strings.EqualFold(o.Name, name) {
-				return "", FieldErrors{{Field: "name", Text: "There is a profile " + o.Name + " already."}}
-			}
-		}
-		d.Put(&show.Profile{ID: id, Name: name, Position: len(sh.Profiles()),
-			Slug: show.Slug(name, func(t string) bool {
-				return slices.ContainsFunc(sh.Profiles(), func(o *show.Profile) bool { return o.Slug == t })
-			})})
-		done := map[string]bool{}
-		for _, c := range sh.Controllers() {
-			l := s.sheets.Controller(c.Layout)
-			if l == nil || done[c.Layout] {
-				continue
-			}
-			done[c.Layout] = true
-			for _, zone := range l.Zones() {
-				d.Put(&show.Page{ID: newID(), Slug: "home", Name: "Home", Profile: id, Layout: c.Layout, Zone: zone})
-			}
-		}
-		return "Add the profile " + name, nil
 	})
 }
 

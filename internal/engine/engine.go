@@ -9,6 +9,7 @@
 package engine
 
 import (
+	"cmp"
 	"errors"
 	"log/slog"
 	"sync"
@@ -53,6 +54,7 @@ type LiveState struct {
 type KeptZone struct {
 	Controller string      `json:"controller"`
 	Zone       string      `json:"zone"`
+	Profile    string      `json:"profile,omitempty"` // missing: the one in force
 	Pages      input.Pages `json:"pages"`
 }
 
@@ -73,7 +75,7 @@ type Engine struct {
 	devices  map[string]*deviceState
 	controls map[string]*held
 	commands map[uint64]*command
-	zones    map[string]*input.Pages
+	zones    map[zoneKey]*input.Pages
 	profiles map[string]string // in force, by controller; others have their own
 	guards   map[string]*guard // by mapping
 	dials    map[string]*dialState
@@ -137,10 +139,10 @@ type held struct {
 func New(cfg Config, first *Snapshot) *Engine {
 	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
 		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
-		commands: map[uint64]*command{}, zones: map[string]*input.Pages{}, profiles: map[string]string{},
+		commands: map[uint64]*command{}, zones: map[zoneKey]*input.Pages{}, profiles: map[string]string{},
 		guards: map[string]*guard{}, dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
 	for _, z := range cfg.Live.Zones {
-		e.zones[zoneKey(z.Controller, z.Zone)] = &z.Pages
+		e.zones[zoneKey{z.Controller, z.Zone, cmp.Or(z.Profile, cfg.Live.Profiles[z.Controller])}] = &z.Pages
 	}
 	for c, p := range cfg.Live.Profiles {
 		e.profiles[c] = p

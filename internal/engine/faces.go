@@ -1,6 +1,8 @@
 package engine
 
 import (
+	"cmp"
+	"reflect"
 	"slices"
 	"strings"
 
@@ -8,6 +10,7 @@ import (
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
 	"synaptor/internal/link"
 )
 
@@ -24,6 +27,17 @@ type Face struct {
 	Role       string   `json:"role"`
 	Background string   `json:"background"` // #rrggbb
 	Text       string   `json:"text"`       // #rrggbb
+	// Picture is the id of one of the library; Fit is fill or fit.
+	Picture string     `json:"picture,omitempty"`
+	Fit     string     `json:"fit,omitempty"`
+	Live    *show.Live `json:"live,omitempty"`
+	// Position and Align say where the label stands: see show.Face.
+	Position string `json:"position,omitempty"`
+	Align    string `json:"align,omitempty"`
+	Light    bool   `json:"light,omitempty"`
+	Blink    bool   `json:"blink,omitempty"`
+	// Forced says that a state is tried out: it is not what the device says.
+	Forced bool `json:"forced,omitempty"`
 	face.Lamps
 	// Words say what it shows, for screen readers and traces: on air, at rest.
 	Words string `json:"words"`
@@ -52,15 +66,35 @@ type DialFace struct {
 // interface draws it there.
 var labelBox = face.Box{Width: 66, Height: 38, Min: 11, Max: 18}
 
+// textBox is the room of a mapping's label: one of a size of its own is set in
+// just this size.
+func textBox(f show.Face) face.Box {
+	b := labelBox
+	if f.Size > 0 {
+		b.Min, b.Max = f.Size, f.Size
+	}
+	return b
+}
+
 // face works out how a mapping looks in a world.
 func (m *mirror) face(c *Mapping, w expr.World) Face {
-	f := Face{Mapping: c.Source.ID, Glyph: c.Glyph, Role: c.Role, Lamps: face.Evaluate(c.Lamps, w),
-		Background: nameOr(c.Source.Face.Background, face.Tint(c.Role)), Text: nameOr(c.Source.Face.Text, face.DefaultText)}
-	if c.Label != nil {
-		f.Label = c.Label.Text(w)
-		if len(f.Pending) == 0 && !c.Label.Constant() && c.Label.Text(face.Expected(w)) != f.Label {
-			f.Pending = []string{face.Set} // the label is about to change
-		}
+	lamps := face.Evaluate(c.Lamps, w)
+	return m.faceWith(c, w, lamps)
+}
+
+// faceWith works out how a mapping looks while its lamps show something.
+func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
+	own, look := c.Source.Face, lamps.Look
+	f := Face{Mapping: c.Source.ID, Glyph: cmp.Or(look.Glyph, c.Glyph), Role: c.Role, Lamps: lamps,
+		Background: cmp.Or(look.Background, own.Background, face.Tint(c.Role)), Text: cmp.Or(look.Text, own.Text, face.DefaultText),
+		Picture: cmp.Or(look.Picture, own.Picture), Fit: own.Fit, Live: own.Live, Position: own.Position, Align: own.Align, Light: own.Light, Blink: look.Blink}
+	label := c.Label
+	if look.Label != nil {
+		label = look.Label
+	}
+	f.Label = labelText(label, c.Plain, w)
+	if label != nil && len(f.Pending) == 0 && !label.Constant() && labelText(label, c.Plain, face.Expected(w)) != f.Label {
+		f.Pending = []string{face.Set} // the label is about to change
 	}
 	if c.Where != nil {
 		f.Where = shortened(c.Where.Text(w))
@@ -86,28 +120,47 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 			f.Name = f.Label
 		}
 	}
-	if f.Label == "" && !c.Source.Face.Hidden && len(c.Responses) > 0 {
+	if f.Label == "" && !own.Hidden && len(c.Responses) > 0 {
 		f.Label = c.Source.Responses[0].Action.Action
 	}
-	fitted := m.fit(f.Label)
-	if c.Source.Face.Hidden {
-		fitted.Lines = []string{}
+	fitted := m.fit(f.Label, textBox(own))
+	if own.Hidden {
+		fitted.Lines, fitted.Cut = []string{}, false
 	}
 	f.Lines, f.Size, f.Cut = fitted.Lines, fitted.Size, fitted.Cut
 	f.Words = f.words()
 	return f
 }
 
+// labelText works out a label. One that cannot be worked out is the action's own.
+func labelText(label, plain *expr.Template, w expr.World) string {
+	if label == nil {
+		return ""
+	}
+	v, err := label.Eval(w)
+	if err != nil && plain != nil {
+		return plain.Text(w)
+	}
+	return expr.Text(v)
+}
+
+// fitKey is a label and the room it has.
+type fitKey struct {
+	label string
+	box   face.Box
+}
+
 // fit sets a label; labels repeat, so what was set once is remembered.
-func (m *mirror) fit(label string) face.Fitted {
-	if f, ok := m.fits[label]; ok {
+func (m *mirror) fit(label string, box face.Box) face.Fitted {
+	key := fitKey{label, box}
+	if f, ok := m.fits[key]; ok {
 		return f
 	}
 	if len(m.fits) > 10_000 {
 		clear(m.fits)
 	}
-	f := m.font.Fit(label, labelBox)
-	m.fits[label] = f
+	f := m.font.Fit(label, box)
+	m.fits[key] = f
 	return f
 }
 
@@ -121,10 +174,7 @@ func shortened(s string) string {
 }
 
 // same tells whether two faces look alike.
-func (f Face) same(o Face) bool {
-	return f.Label == o.Label && f.Where == o.Where && f.Words == o.Words && f.Refusal == o.Refusal &&
-		f.Guard == o.Guard && (f.Dial == nil) == (o.Dial == nil) && (f.Dial == nil || *f.Dial == *o.Dial) && f.Background == o.Background && f.Text == o.Text && f.Glyph == o.Glyph
-}
+func (f Face) same(o Face) bool { return reflect.DeepEqual(f, o) }
 
 // words says what a face shows.
 func (f Face) words() string {

@@ -5,7 +5,6 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/feed"
@@ -35,8 +34,9 @@ type mirror struct {
 	// deps has, by reading, the mappings that somebody looks at; the faces of
 	// the others are worked out when somebody does.
 	deps     map[reading.Key][]*Mapping
-	fits     map[string]face.Fitted
+	fits     map[fitKey]face.Fitted
 	refusals map[string]refusal // by mapping
+	tried    map[string]forced  // by mapping
 	font     *face.Font
 	status   *statusLine
 	wires    map[string]*link.Wire
@@ -68,12 +68,12 @@ func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
 		panic(err) // the font is part of the program
 	}
 	m := &mirror{stream: s, hub: hub, journal: j, queries: make(chan func(*View)), quit: make(chan struct{}), done: make(chan struct{}),
-		deps: map[reading.Key][]*Mapping{}, fits: map[string]face.Fitted{},
+		deps: map[reading.Key][]*Mapping{}, fits: map[fitKey]face.Fitted{},
 		snap: snap, table: reading.NewTable(), links: map[string]link.State{}, heard: map[string]time.Time{},
-		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, font: font,
+		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, tried: map[string]forced{}, font: font,
 		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, recent: map[string][]time.Duration{}, summary: map[string]string{}, keep: cfg.Keep,
 		unkept: map[string]time.Time{}, pages: map[string]ControllerRow{}, guards: map[string]guardChanged{},
-		live: LiveState{Profiles: map[string]string{}}, keepLive: cfg.KeepLive}
+		live: LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}}, keepLive: cfg.KeepLive}
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
 }
@@ -103,9 +103,6 @@ func (v *View) Pages(controller string) ControllerRow { return v.m.pages[control
 // Wire returns what went over a device's link, or nil.
 func (v *View) Wire(device string) *link.Wire { return v.m.wires[device] }
 
-// FaceOf works out a face in a state of the caller's choosing.
-func (v *View) FaceOf(c *Mapping, w expr.World) Face { return v.m.face(c, w) }
-
 func (m *mirror) view(f func(*View)) {
 	done := make(chan struct{})
 	select {
@@ -132,7 +129,7 @@ func (m *mirror) run() {
 			m.follow(m.stream.take())
 			q(&View{m.snap, m.table, m})
 		case now := <-tick.C:
-			m.endRefusals(now)
+			m.endMoments(now)
 			m.keepKnown(now)
 			m.saveLive()
 		case <-m.quit:
@@ -320,20 +317,34 @@ func (m *mirror) forget(id string) {
 func (m *mirror) show(c *Mapping, entries []string) {
 	id := c.Source.ID
 	f := m.face(c, world{m.table})
+	if tried, ok := m.tried[id]; ok {
+		if g, ok := m.faceIn(c, tried.state); ok {
+			f, f.Forced = g, true
+		}
+	}
 	f.Refusal = m.refusals[id].text
 	old, had := m.faces[id]
 	m.faces[id] = f
-	m.hub.Publish("face/"+id, c.topics, f)
 	if had && f.same(old) {
 		return
 	}
+	m.hub.Publish("face/"+id, c.topics, f)
 	now := time.Now()
 	for _, entry := range entries {
 		m.journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.Label + ": " + f.Words})
 	}
 }
 
-func (m *mirror) endRefusals(now time.Time) {
+// endMoments ends what a face shows for a moment only.
+func (m *mirror) endMoments(now time.Time) {
+	for id, t := range m.tried {
+		if now.After(t.until) {
+			delete(m.tried, id)
+			if c := m.snap.Mappings[id]; c != nil {
+				m.show(c, nil)
+			}
+		}
+	}
 	for id, r := range m.refusals {
 		if !r.until.IsZero() && now.After(r.until) {
 			delete(m.refusals, id)

@@ -27,7 +27,7 @@ func (m *mirror) turnPages(ev pagesChanged) {
 	}
 	m.pages[ev.controller] = row
 	m.hub.Publish("controller/"+ev.controller, []string{"controllers"}, row)
-	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z KeptZone) bool { return z.Controller == ev.controller })
+	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z KeptZone) bool { return z.Controller == ev.controller && z.Profile == ev.profile })
 	m.live.Zones = append(m.live.Zones, ev.kept...)
 	m.live.Profiles[ev.controller] = ev.profile
 	m.unsaved = time.Now()

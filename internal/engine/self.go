@@ -25,8 +25,9 @@ type Self interface {
 	Park(device string, parked bool)
 }
 
-// zoneKey names a zone of a controller.
-func zoneKey(controller, zone string) string { return controller + "/" + zone }
+// zoneKey is a zone of a controller while a profile is in force: each profile
+// keeps its own pages, so one comes back to where one was.
+type zoneKey struct{ controller, zone, profile string }
 
 // profileOf is the profile in force on a controller.
 func (e *Engine) profileOf(c *Controller) string {
@@ -43,7 +44,7 @@ func (e *Engine) zonePages(c *Controller, zone string) []string {
 
 // zone is where a zone of a controller stands.
 func (e *Engine) zone(c *Controller, zone string) *input.Pages {
-	key := zoneKey(c.ID, zone)
+	key := zoneKey{c.ID, zone, e.profileOf(c)}
 	z := e.zones[key]
 	if z == nil {
 		z = &input.Pages{}
@@ -78,7 +79,8 @@ func (e *Engine) tellPages(c *Controller) {
 	for _, zone := range c.Layout.Zones() {
 		z := e.zone(c, zone)
 		now.zones[zone] = z.Shown()
-		now.kept = append(now.kept, KeptZone{c.ID, zone, *z})
+		kept := KeptZone{c.ID, zone, now.profile, input.Pages{Current: z.Current, Back: slices.Clone(z.Back)}}
+		now.kept = append(now.kept, kept)
 	}
 	e.stream.push(now)
 }
@@ -234,15 +236,10 @@ func (e *Engine) runSelf(in Input, c *Controller, m *Mapping, r *Response) {
 
 // letGoPages takes away the pages that a control holds.
 func (e *Engine) letGoPages(key string) {
-	for _, c := range e.snap.Controllers {
-		if c.Layout == nil {
-			continue
-		}
-		for _, zone := range c.Layout.Zones() {
-			if e.zone(c, zone).LetGo(key) {
-				e.tellPages(c)
-				e.tellSelf()
-			}
+	for k, z := range e.zones {
+		if c := e.snap.Controllers[k.controller]; z.LetGo(key) && c != nil && c.Layout != nil {
+			e.tellPages(c)
+			e.tellSelf()
 		}
 	}
 }

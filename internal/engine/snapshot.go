@@ -46,6 +46,7 @@ type Mapping struct {
 	Source    *show.Mapping
 	Responses map[string]*Response
 	Label     *expr.Template
+	Plain     *expr.Template // the action's own label, where the mapping's cannot be worked out
 	Where     *expr.Template
 	Lamps     []device.Lamp
 	Glyph     string
@@ -164,23 +165,15 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 			c.Glyph = resp.Bound.Action.Face.Glyph
 		}
 	}
+	c.Plain = c.Label
+	scope := FaceScope(m)
 	if m.Face.Label != "" {
-		scope := expr.Scope{}
-		if len(m.Responses) > 0 {
-			// A label may use the parameters and readings of what the key does.
-			scope = expr.Scope{Device: m.Responses[0].Action.Device, Bind: m.Responses[0].Action.Params}
-		}
 		if t, err := expr.CompileTemplate(m.Face.Label, scope); err == nil {
 			c.Label = t
 		}
 	}
 	if m.Lamps != nil {
-		c.Lamps = nil
-		for _, l := range m.Lamps {
-			if when, err := expr.Compile(l.When, expr.Scope{}); err == nil {
-				c.Lamps = append(c.Lamps, device.Lamp{When: when, Role: l.Role})
-			}
-		}
+		c.Lamps = compileLamps(m.Lamps, scope)
 	}
 	c.deps = c.dependencies()
 	for _, p := range m.Placements {
@@ -193,6 +186,36 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 	return c
 }
 
+// FaceScope is how the expressions of a mapping's face and lamps are understood:
+// they may use the parameters and readings of what the control does.
+func FaceScope(m *show.Mapping) expr.Scope {
+	if len(m.Responses) == 0 {
+		return expr.Scope{}
+	}
+	return expr.Scope{Device: m.Responses[0].Action.Device, Bind: m.Responses[0].Action.Params}
+}
+
+// compileLamps compiles a mapping's own lamps. One that cannot be understood is
+// left out; it was refused when it was entered.
+func compileLamps(lamps []show.Lamp, scope expr.Scope) []device.Lamp {
+	out := []device.Lamp{}
+	for _, l := range lamps {
+		when, err := expr.Compile(l.When, scope)
+		if err != nil {
+			continue
+		}
+		made := device.Lamp{When: when, Role: l.Role}
+		if l.Look != (show.Look{}) {
+			made.Look = &device.Look{Glyph: l.Glyph, Background: l.Background, Text: l.Text, Picture: l.Picture, Blink: l.Blink}
+			if l.Label != "" {
+				made.Look.Label, _ = expr.CompileTemplate(l.Label, scope)
+			}
+		}
+		out = append(out, made)
+	}
+	return out
+}
+
 // AddedDelay is how long a gesture waits on purpose; untilRelease is true when
 // it fires when the control is let go.
 func (c *Mapping) AddedDelay(gesture string) (wait time.Duration, untilRelease bool) {
@@ -201,7 +224,13 @@ func (c *Mapping) AddedDelay(gesture string) (wait time.Duration, untilRelease b
 
 func (c *Mapping) dependencies() []reading.Key {
 	all := map[reading.Key]bool{}
-	for _, t := range []*expr.Template{c.Label, c.Where} {
+	templates := []*expr.Template{c.Label, c.Plain, c.Where}
+	for _, l := range c.Lamps {
+		if l.Look != nil {
+			templates = append(templates, l.Look.Label)
+		}
+	}
+	for _, t := range templates {
 		if t == nil {
 			continue
 		}

@@ -9,6 +9,8 @@ import (
 	"path/filepath"
 	"regexp"
 	"strings"
+
+	"synaptor/internal/core/device"
 )
 
 // Own is the folder with the user's own sheets.
@@ -52,12 +54,24 @@ func (o *Own) Import(body []byte) (typ string, err error) {
 	if len(body) > maxSize {
 		return "", Problem{file, 1, fmt.Sprintf("the file has %d bytes; a sheet has at most %d", len(body), maxSize)}
 	}
-	t, p := ParseDevice(file, body)
-	if p != nil {
-		return "", *p
+	kind := "devices/"
+	if formatOf(body) == device.ControllerFormat {
+		c, p := ParseController(file, body)
+		if p != nil {
+			return "", *p
+		}
+		typ, kind = c.Type, "controllers/"
+	} else {
+		t, p := ParseDevice(file, body)
+		if p != nil {
+			return "", *p
+		}
+		typ = t.Sheet.Type
 	}
-	typ = t.Sheet.Type
-	if _, err := builtin.ReadFile("devices/" + typ + ".json"); err == nil {
+	if !typeName.MatchString(typ) {
+		return "", Problem{file, lineOf(body, "/type"), "a type has small letters, digits, dots and hyphens, and at most 60 of them"}
+	}
+	if _, err := builtin.ReadFile(kind + typ + ".json"); err == nil {
 		return "", Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is that of a built-in sheet; choose another", typ)}
 	}
 	path := filepath.Join(o.dir, typ+".json")

@@ -380,6 +380,11 @@ func (s *server) removeSheet(c *echo.Context) error {
 			return &badBody{"type", d.Name + " uses this sheet. Give it another one first."}
 		}
 	}
+	for _, ct := range s.Edit.Snapshot().Show.Controllers() {
+		if ct.Layout == typ {
+			return &badBody{"type", ct.Name + " has this layout. Take it off the desk first."}
+		}
+	}
 	if s.Own.Remove(typ) != nil {
 		return edit.ErrNotFound
 	}
@@ -401,6 +406,10 @@ func (s *server) reload() error {
 
 // sheetOf gives the sheet of a type as a file.
 func (s *server) sheetOf(c *echo.Context) error {
+	if l := s.Edit.Snapshot().Sheets.Controller(c.Param("type")); l != nil {
+		c.Response().Header().Set("Content-Disposition", `attachment; filename="`+l.Type+`.json"`)
+		return c.JSONPretty(http.StatusOK, l, "  ")
+	}
 	t := s.Edit.Snapshot().Sheets.Device(c.Param("type"))
 	if t == nil {
 		return edit.ErrNotFound

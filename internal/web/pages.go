@@ -9,7 +9,6 @@ import (
 
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
-	"synaptor/internal/journal"
 )
 
 func (s *server) addPage(c *echo.Context) error {
@@ -134,14 +133,7 @@ func (s *server) showPage(c *echo.Context) error {
 	if page := s.Edit.Snapshot().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
 		return edit.FieldErrors{{Field: "page", Text: "The controller has no such page."}}
 	}
-	r, err := s.Edit.Compile(edit.Action{Device: engine.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
-	if err != nil {
-		return err
-	}
-	id := journal.NextID()
-	s.Journal.Announce(id, at)
-	s.Engine.Input(engine.Input{Entry: id, At: at, Controller: ct.ID, Via: "panel", Actor: actor(c), Try: r})
-	return c.JSON(http.StatusAccepted, Created{id})
+	return s.doSelf(c, at, ct, edit.Action{Device: engine.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
 }
 
 func (s *server) removeController(c *echo.Context) error {

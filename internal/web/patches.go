@@ -1,19 +1,22 @@
 package web
 
 import (
+	"cmp"
 	"encoding/json"
 	"net/http"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/find"
+	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 )
 
 func (s *server) find(c *echo.Context) error {
-	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60}
+	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60, Near: map[string]bool{}}
 	out := []find.Result{}
 	s.Engine.View(func(v *engine.View) {
 		var sources []find.Source
@@ -22,9 +25,33 @@ func (s *server) find(c *echo.Context) error {
 				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
 			}
 		}
+		q.Recent = recentlyUsed(v.Snap.Show)
+		if p := v.Snap.Show.Page(c.QueryParam("page")); p != nil {
+			for _, id := range v.Snap.AllOn(p) {
+				for _, r := range v.Snap.Mappings[id].Responses {
+					q.Near[r.Device] = true
+				}
+			}
+		}
 		out = append(out, find.Search(q, sources, v)...)
 	})
 	return c.JSON(http.StatusOK, out)
+}
+
+// recentlyUsed lists the actions that were put on controls last, the newest first.
+func recentlyUsed(sh *show.Show) (out []find.Used) {
+	all := sh.Mappings()
+	slices.SortStableFunc(all, func(a, b *show.Mapping) int { return cmp.Compare(sh.Rev(b.Ref()), sh.Rev(a.Ref())) })
+	seen := map[find.Used]bool{}
+	for _, m := range all {
+		for _, r := range m.Responses {
+			if u := (find.Used{Device: r.Action.Device, Action: r.Action.Action}); !seen[u] {
+				seen[u] = true
+				out = append(out, u)
+			}
+		}
+	}
+	return out[:min(len(out), 20)]
 }
 
 // ParamDoc is a parameter with the values it can have.
@@ -114,22 +141,16 @@ func (s *server) clear(c *echo.Context) error {
 	return c.NoContent(http.StatusNoContent)
 }
 
-// Moved names the gestures that the new control cannot make and that were left
-// out.
-type Moved struct {
-	Left []string `json:"left"`
-}
-
 func (s *server) move(c *echo.Context) error {
 	var m edit.Move
 	if err := read(c, &m, false); err != nil {
 		return err
 	}
-	left, err := s.Edit.Move(who(c), c.Param("page"), m)
+	moved, err := s.Edit.Move(who(c), c.Param("page"), m)
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, Moved{append([]string{}, left...)})
+	return c.JSON(http.StatusOK, moved)
 }
 
 func (s *server) putKit(c *echo.Context) error {

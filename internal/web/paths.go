@@ -3,7 +3,6 @@ package web
 import (
 	"net/http"
 	"slices"
-	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -27,6 +26,16 @@ type PathDoc struct {
 	Drives   []DrivesDoc  `json:"drives"`
 	Readings []BackDoc    `json:"readings"`
 	Looks    []LookDoc    `json:"looks"`
+	Lamps    []LampDoc    `json:"lamps"`
+	// OwnLamps says that they are the mapping's own, and not the action's.
+	OwnLamps bool `json:"ownLamps"`
+}
+
+// LampDoc is a lamp as it can be edited.
+type LampDoc struct {
+	show.Lamp
+	// Sentences say the condition; null where it says more than sentences can.
+	Sentences []expr.Sentence `json:"sentences"`
 }
 
 // GestureDoc is a gesture the control can make.
@@ -70,6 +79,7 @@ type BackDoc struct {
 
 // LookDoc is how the face looks in a state.
 type LookDoc struct {
+	ID       string      `json:"id"` // of the state
 	State    string      `json:"state"`
 	When     string      `json:"when,omitempty"` // the lamp's condition
 	Face     engine.Face `json:"face"`
@@ -95,7 +105,7 @@ func pathDoc(v *engine.View, pageID, control string) *PathDoc {
 		return nil
 	}
 	doc := &PathDoc{Page: page.ID, PageName: page.Name, Gestures: []GestureDoc{}, Does: []DoesDoc{}, Drives: []DrivesDoc{}, Readings: []BackDoc{},
-		Looks: []LookDoc{}}
+		Looks: []LookDoc{}, Lamps: []LampDoc{}}
 	m := v.Snap.On(page, control)
 	for _, ctl := range layout.Controls() {
 		if ctl.ID != control {
@@ -179,26 +189,33 @@ func (doc *PathDoc) addReading(v *engine.View, k reading.Key) {
 
 // addLooks shows the face at rest and in every state its lamps can bring.
 func (doc *PathDoc) addLooks(v *engine.View, m *engine.Mapping) {
-	base := v.FaceOf(m, v)
-	base.Lamps, base.Away, base.Refusal = face.Lamps{On: []string{}, Pending: []string{}}, false, ""
-	contrast := face.Contrast(base.Background, base.Text)
-	add := func(state, when string, change func(*engine.Face)) {
-		f := base
-		change(&f)
-		doc.Looks = append(doc.Looks, LookDoc{state, when, f, contrast})
+	for _, st := range m.States() {
+		f, _ := v.FaceIn(m, st.ID)
+		look := LookDoc{ID: st.ID, State: st.Title, Face: f, Contrast: face.Contrast(f.Background, f.Text)}
+		if st.Lamp >= 0 {
+			look.When = m.Lamps[st.Lamp].When.Source
+		}
+		doc.Looks = append(doc.Looks, look)
 	}
-	add("at rest", "", func(*engine.Face) {})
-	for _, l := range m.Lamps {
+	for i, l := range m.Lamps {
 		for _, k := range l.When.Deps {
 			doc.addReading(v, k)
 		}
-		add(strings.ReplaceAll(l.Role, "-", " "), lampWords(l.When), func(f *engine.Face) { f.On = []string{l.Role} })
-		add("pending", "", func(f *engine.Face) { f.Pending = []string{l.Role} })
+		doc.Lamps = append(doc.Lamps, lampDoc(m, i))
 	}
-	if len(m.Lamps) > 0 {
-		add("unknown", "", func(f *engine.Face) { f.Unknown = true })
-	}
-	add("device away", "", func(f *engine.Face) { f.Away = true })
+	doc.OwnLamps = m.Source.Lamps != nil
 }
 
-func lampWords(p *expr.Program) string { return p.Source }
+// lampDoc describes a lamp as it can be edited: as an expression of a show, and in
+// sentences where that is possible.
+func lampDoc(m *engine.Mapping, i int) LampDoc {
+	l := m.Lamps[i]
+	out := LampDoc{Lamp: show.Lamp{When: l.When.Absolute(), Role: l.Role}}
+	if i < len(m.Source.Lamps) {
+		out.Look = m.Source.Lamps[i].Look
+	}
+	if list, ok := l.When.Sentences(); ok {
+		out.Sentences = list
+	}
+	return out
+}

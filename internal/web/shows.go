@@ -28,6 +28,8 @@ type ShowDoc struct {
 	Bench        bool            `json:"bench"` // stand-ins run here
 	OSCIn        string          `json:"oscIn"`
 	Journal      JournalHealth   `json:"journal"`
+	// Aside is how many mappings have no control, because a sheet was made smaller.
+	Aside int `json:"aside"`
 }
 
 // JournalHealth says what the journal had to drop, and why it cannot write.
@@ -102,6 +104,7 @@ type DeviceTypeDoc struct {
 type LayoutDoc struct {
 	Type  string `json:"type"`
 	Title string `json:"title"`
+	Own   bool   `json:"own"` // one of the user's own sheets
 }
 
 func (s *server) show(c *echo.Context) error {
@@ -135,9 +138,7 @@ func (s *server) show(c *echo.Context) error {
 		if cc.Layout != nil {
 			row.Controls, row.Zones, row.Title = cc.Layout.Controls(), cc.Layout.Zones(), cc.Layout.Title
 		}
-		for _, c := range row.Controls {
-			row.Width, row.Height = max(row.Width, c.X+c.Width), max(row.Height, c.Y+c.Height)
-		}
+		row.Width, row.Height = device.Extent(row.Controls)
 		doc.Controllers = append(doc.Controllers, row)
 	}
 	for _, p := range sh.Pages() {
@@ -155,8 +156,9 @@ func (s *server) show(c *echo.Context) error {
 		doc.DeviceTypes = append(doc.DeviceTypes, row)
 	}
 	for _, l := range snap.Sheets.Controllers() {
-		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title})
+		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title, s.Own.IsOwn(l.Type)})
 	}
+	doc.Aside = len(s.Edit.Aside())
 	doc.SheetProblem = append(doc.SheetProblem, snap.Sheets.Problems...)
 	doc.Journal.Dropped, doc.Journal.Problem = s.Journal.Health()
 	var err error

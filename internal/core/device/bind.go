@@ -33,7 +33,16 @@ type Bound struct {
 // Lamp is a compiled lamp.
 type Lamp struct {
 	When *expr.Program
-	Role string
+	Role string // empty: none
+	Look *Look  // what else it changes of the face; nil: nothing
+}
+
+// Look is what a lamp changes of a face besides its state. Empty fields change
+// nothing.
+type Look struct {
+	Label                            *expr.Template
+	Glyph, Background, Text, Picture string
+	Blink                            bool
 }
 
 type boundEffect struct {
@@ -104,6 +113,19 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 		b.Lamps = append(b.Lamps, Lamp{When: when, Role: l.Role})
 	}
 	return b, t.bindCommand(b, a, scope)
+}
+
+// Title is what an action with its parameters is called. It fails as Bind does.
+func (t *Type) Title(device, action string, params map[string]string) (*expr.Template, error) {
+	a := t.Action(action)
+	if a == nil {
+		return nil, fmt.Errorf("there is no action %q", action)
+	}
+	bind, err := t.bindParams(a, params)
+	if err != nil {
+		return nil, err
+	}
+	return expr.CompileTemplate(t.named(a, a.Title), a.scope(device, bind))
 }
 
 // IsNumber reports whether a parameter is a number, which a hand can turn.
@@ -238,6 +260,9 @@ func (t *Type) bindParams(a *ActionSpec, params map[string]string) (map[string]s
 	}
 	return bind, nil
 }
+
+// Takes reports whether a value is one that the parameter can have.
+func (p ParamSpec) Takes(v string) bool { return p.check(v) == "" }
 
 func (p ParamSpec) check(v string) string {
 	switch {

@@ -68,6 +68,15 @@ func (t *Type) Choices(index, device string, given map[string]string, k Known) [
 	return out
 }
 
+// Within names the indexes that an index depends on: a scene is within a set.
+func (t *Type) Within(index string) []string {
+	from, err := parsePattern(t.Sheet.Index[index].From)
+	if err != nil {
+		return nil
+	}
+	return slices.DeleteFunc(from.indexes(), func(n string) bool { return n == index })
+}
+
 // agrees tells whether the placeholders of a path are those that were given.
 func agrees(vars map[string]string, but string, given map[string]string) bool {
 	for n, v := range vars {

@@ -63,6 +63,16 @@ type Control struct {
 	Gestures []string `json:"gestures"`
 }
 
+// Unable lists those of some gestures that the control cannot make.
+func (c Control) Unable(gestures []string) (out []string) {
+	for _, g := range gestures {
+		if !slices.Contains(c.Gestures, g) {
+			out = append(out, g)
+		}
+	}
+	return out
+}
+
 // Can are the gestures that a kind of control can make.
 var Can = map[string][]string{
 	"key":    {"press", "hold", "double", "release", "repeat", "talk"},
@@ -118,6 +128,14 @@ func (s *ControllerSheet) Controls() []Control {
 	return out
 }
 
+// Extent is how wide and how high a drawing of controls is, in keys.
+func Extent(controls []Control) (width, height float64) {
+	for _, c := range controls {
+		width, height = max(width, c.X+c.Width), max(height, c.Y+c.Height)
+	}
+	return width, height
+}
+
 // Zones lists the zones of the layout, in order.
 func (s *ControllerSheet) Zones() []string {
 	var out []string
@@ -159,6 +177,22 @@ func (s *ControllerSheet) Check() string {
 	}
 	if len(controls) == 0 || len(controls) > 500 {
 		return "a controller has 1 to 500 controls"
+	}
+	return overlap(controls)
+}
+
+// touching is how far, in keys, controls may lie over each other: drawings by hand
+// are not exact.
+const touching = 0.05
+
+// overlap names two controls that lie on top of each other, or gives "".
+func overlap(controls []Control) string {
+	for i, a := range controls {
+		for _, b := range controls[:i] {
+			if a.X+touching < b.X+b.Width && b.X+touching < a.X+a.Width && a.Y+touching < b.Y+b.Height && b.Y+touching < a.Y+a.Height {
+				return fmt.Sprintf("%s and %s lie on top of each other", b.ID, a.ID)
+			}
+		}
 	}
 	return ""
 }

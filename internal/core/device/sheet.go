@@ -264,6 +264,16 @@ type KitSpec struct {
 	Params map[string]string `json:"params,omitempty"`
 	Each   string            `json:"each,omitempty"` // an index: the kit is offered once for each value
 	Shape  string            `json:"shape"`          // row
+	// Gesture starts the action; empty: what suits the control.
+	Gesture string `json:"gesture,omitempty"`
+	// Also are further responses of each mapping, for the same index value.
+	Also []KitAlso `json:"also,omitempty"`
+}
+
+// KitAlso is one more response of each mapping of a kit.
+type KitAlso struct {
+	Gesture string `json:"gesture"`
+	Action  string `json:"action"`
 }
 
 // EventSpec is something a device says that is not a state: a message in the

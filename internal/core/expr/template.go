@@ -3,6 +3,7 @@ package expr
 import (
 	"fmt"
 	"strings"
+	"unicode/utf8"
 
 	"synaptor/internal/core/reading"
 )
@@ -23,6 +24,7 @@ type part struct {
 type piece struct {
 	text   string
 	source string // of the expression; empty: text
+	at     int    // the character it starts at, from 1
 }
 
 // cutTemplate takes a template apart. Braces cannot be nested; {{ and }} stand
@@ -44,17 +46,17 @@ func cutTemplate(source string) ([]piece, error) {
 		case source[i] == '{':
 			end := strings.IndexByte(source[i:], '}')
 			if end < 0 {
-				return nil, fmt.Errorf("%q has a { without its }", source)
+				return nil, fmt.Errorf("at character %d: a { without its }", character(source, i))
 			}
 			flush()
 			inner := strings.TrimSpace(source[i+1 : i+end])
 			if inner == "" {
-				return nil, fmt.Errorf("%q has an empty {}", source)
+				return nil, fmt.Errorf("at character %d: an empty {}", character(source, i))
 			}
-			out = append(out, piece{source: inner})
+			out = append(out, piece{source: inner, at: character(source, i+1)})
 			i += end
 		case source[i] == '}':
-			return nil, fmt.Errorf("%q has a } without its {", source)
+			return nil, fmt.Errorf("at character %d: a } without its {", character(source, i))
 		default:
 			text.WriteByte(source[i])
 		}
@@ -62,6 +64,9 @@ func cutTemplate(source string) ([]piece, error) {
 	flush()
 	return out, nil
 }
+
+// character counts the characters of a text up to a byte, from 1.
+func character(source string, at int) int { return utf8.RuneCountInString(source[:at]) + 1 }
 
 // cutLoose is cutTemplate for texts that people write by hand, which may hold
 // JSON: a { before a quote or a } stands for itself, and so does a } alone.
@@ -107,7 +112,7 @@ func CompileTemplate(source string, scope Scope) (*Template, error) {
 		}
 		e, err := Compile(p.source, scope)
 		if err != nil {
-			return nil, err
+			return nil, fmt.Errorf("at character %d: %w", p.at, err)
 		}
 		t.parts = append(t.parts, part{expr: e})
 	}

@@ -1,6 +1,7 @@
 package face
 
 import (
+	"cmp"
 	"slices"
 
 	"synaptor/internal/core/device"
@@ -26,6 +27,35 @@ type Lamps struct {
 	Pending []string `json:"pending"` // roles that would change if what was sent comes true
 	Unknown bool     `json:"unknown"` // a lamp depends on a reading nobody knows
 	Assumed bool     `json:"assumed"` // a lamp rests on what was sent, not on a report
+	// Look is what the lamps that hold change besides.
+	Look device.Look `json:"-"`
+}
+
+// take takes over what a lamp sets and no lamp before it has set.
+func take(c, l *device.Look) {
+	if l == nil {
+		return
+	}
+	if c.Label == nil {
+		c.Label = l.Label
+	}
+	for _, f := range []struct {
+		mine   *string
+		theirs string
+	}{{&c.Glyph, l.Glyph}, {&c.Background, l.Background}, {&c.Text, l.Text}, {&c.Picture, l.Picture}} {
+		if *f.mine == "" {
+			*f.mine = f.theirs
+		}
+	}
+	c.Blink = c.Blink || l.Blink
+}
+
+// Showing is what a lamp shows when it is the only one that holds.
+func Showing(l device.Lamp) Lamps {
+	out := Lamps{On: []string{}, Pending: []string{}}
+	out.add(&out.On, l.Role)
+	take(&out.Look, l.Look)
+	return out
 }
 
 // Expected is a world in which what was sent has come true.
@@ -71,16 +101,17 @@ func Evaluate(lamps []device.Lamp, w expr.World) Lamps {
 			continue
 		case holds:
 			out.add(&out.On, l.Role)
+			take(&out.Look, l.Look)
 		}
 		if pending && l.When.Holds(Expected(w)) != holds {
-			out.add(&out.Pending, l.Role)
+			out.add(&out.Pending, cmp.Or(l.Role, Set))
 		}
 	}
 	return out
 }
 
 func (Lamps) add(list *[]string, role string) {
-	if !slices.Contains(*list, role) {
+	if role != "" && !slices.Contains(*list, role) {
 		*list = append(*list, role)
 	}
 }

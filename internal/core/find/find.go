@@ -6,7 +6,6 @@ import (
 	"cmp"
 	"slices"
 	"strings"
-	"unicode"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
@@ -35,7 +34,9 @@ type Result struct {
 	Missing []string `json:"missing,omitempty"`
 	// Unusable says why it cannot be used here; empty when it can.
 	Unusable string `json:"unusable,omitempty"`
-	score    int
+	// Recent says that it was used lately; it is listed among the others too.
+	Recent bool `json:"recent,omitempty"`
+	score  int
 }
 
 // Query is what is searched for.
@@ -43,72 +44,143 @@ type Query struct {
 	Words   string
 	Gesture string // what the control can do; empty for any
 	Limit   int
+	// Near are the devices that the selected page drives already: they come first
+	// among equals.
+	Near map[string]bool
+	// Recent are the actions that were put on controls last, the newest first.
+	Recent []Used
 }
+
+// Used is an action that was used.
+type Used struct{ Device, Action string }
 
 // maxWords is how many words of a query count.
 const maxWords = 12
 
-// suitBonus ranks what a dial or a slider is made for before the rest.
-const suitBonus = 1
+// What ranks one before another among results that fit the words alike.
+const (
+	suitBonus   = 1 // what a dial or a slider is made for
+	nearBonus   = 1 // what drives a device of this page
+	recentBonus = 1 // what was used lately
+)
+
+// maxRecent is how many recent actions are listed before the rest, without words.
+const maxRecent = 5
 
 // maxVariants bounds how many parameter sets of one action are tried.
 const maxVariants = 600
 
+// search is one search under way.
+type search struct {
+	Query
+	m       *matcher
+	known   *remembered
+	choices map[string][]device.Choice
+	depends map[string][]string
+}
+
 // Search returns what fits best, best first. Without words it lists every
-// action and kit once, in the devices' own order.
+// action and kit once, in the devices' own order, after those used last.
 func Search(q Query, sources []Source, k device.Known) []Result {
-	words := tokens(q.Words)
-	words = words[:min(len(words), maxWords)]
+	s := &search{Query: q, m: newMatcher(q.Words), known: &remembered{Known: k, paths: map[string][]string{}}, choices: map[string][]device.Choice{}, depends: map[string][]string{}}
 	var out []Result
-	for _, s := range sources {
-		for i := range s.Type.Sheet.Kits {
-			out = append(out, kits(s, &s.Type.Sheet.Kits[i], words, k)...)
+	for _, src := range sources {
+		for i := range src.Type.Sheet.Kits {
+			out = append(out, s.kits(src, &src.Type.Sheet.Kits[i])...)
 		}
-		for i := range s.Type.Sheet.Actions {
-			a := &s.Type.Sheet.Actions[i]
-			var found []Result
-			if len(words) == 0 {
-				found = []Result{whole(s, a, k)}
-			} else {
-				found = actions(s, a, words, k)
-			}
-			if q.Gesture != "" && !a.StartedBy(q.Gesture) {
-				for j := range found {
-					found[j].Unusable = "This cannot be started by the gesture " + q.Gesture + "."
-				}
-			}
-			if slices.Contains(a.Suits, q.Gesture) && q.Gesture != "press" {
-				for j := range found {
-					found[j].score += suitBonus
-				}
-			}
-			out = append(out, found...)
+		for i := range src.Type.Sheet.Actions {
+			out = append(out, s.ranked(src, &src.Type.Sheet.Actions[i])...)
 		}
+	}
+	if len(s.m.words) == 0 {
+		out = append(recent(out, q.Recent), out...)
 	}
 	slices.SortStableFunc(out, func(a, b Result) int { return cmp.Compare(b.score, a.score) })
 	if q.Limit > 0 && len(out) > q.Limit {
 		out = out[:q.Limit]
 	}
+	for i := range out {
+		s.finish(&out[i], sources)
+	}
+	return slices.DeleteFunc(out, func(r Result) bool { return r.Title == "" })
+}
+
+// ranked finds an action, with what ranks it.
+func (s *search) ranked(src Source, a *device.ActionSpec) []Result {
+	var found []Result
+	if len(s.m.words) == 0 {
+		found = []Result{s.whole(src, a)}
+	} else {
+		found = s.actions(src, a)
+	}
+	bonus := 0
+	if slices.Contains(a.Suits, s.Gesture) && s.Gesture != "press" {
+		bonus += suitBonus
+	}
+	if len(s.m.words) > 0 && s.Near[src.Device] {
+		bonus += nearBonus
+	}
+	if len(s.m.words) > 0 && slices.Contains(s.Recent, Used{src.Device, a.ID}) {
+		bonus += recentBonus
+	}
+	for i := range found {
+		found[i].score += bonus
+		if s.Gesture != "" && !a.StartedBy(s.Gesture) {
+			found[i].Unusable = "This cannot be started by the gesture " + s.Gesture + "."
+		}
+	}
+	return found
+}
+
+// recent lists those of the results that were used last, marked as such.
+func recent(all []Result, used []Used) []Result {
+	var out []Result
+	for _, u := range used {
+		i := slices.IndexFunc(all, func(r Result) bool { return r.Kind == "action" && r.Device == u.Device && r.ID == u.Action })
+		if i < 0 || all[i].Unusable != "" {
+			continue
+		}
+		r := all[i]
+		r.Recent, r.score = true, r.score+1
+		if out = append(out, r); len(out) == maxRecent {
+			break
+		}
+	}
 	return out
 }
 
 // whole is an action with its parameters still open.
-func whole(s Source, a *device.ActionSpec, k device.Known) Result {
-	r := result(s, a)
+func (s *search) whole(src Source, a *device.ActionSpec) Result {
+	r := result(src, a)
 	for _, p := range a.Params {
-		if d := p.DefaultNow(s.Device, k); d != "" {
+		if d := p.DefaultNow(src.Device, s.known); d != "" {
 			r.Params[p.ID] = d
 		} else {
 			r.Missing = append(r.Missing, p.ID)
 		}
 	}
-	r.Title = openTitle(a, r.Params)
 	return r
 }
 
-func result(s Source, a *device.ActionSpec) Result {
-	return Result{Kind: "action", Device: s.Device, Name: s.Name, ID: a.ID, Params: map[string]string{},
-		Help: a.Help, Example: a.Example, Glyph: a.Face.Glyph, Role: s.Type.Sheet.Role}
+func result(src Source, a *device.ActionSpec) Result {
+	return Result{Kind: "action", Device: src.Device, Name: src.Name, ID: a.ID, Params: map[string]string{},
+		Help: a.Help, Example: a.Example, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role}
+}
+
+// finish gives a result its title, which only those that are shown need. One whose
+// parameters do not go together stays without.
+func (s *search) finish(r *Result, sources []Source) {
+	if r.Title != "" {
+		return
+	}
+	src := sources[slices.IndexFunc(sources, func(o Source) bool { return o.Device == r.Device })]
+	if len(r.Missing) > 0 || len(s.m.words) == 0 {
+		r.Title = openTitle(src.Type.Action(r.ID), r.Params)
+		return
+	}
+	if t, err := src.Type.Title(src.Device, r.ID, r.Params); err == nil {
+		r.Title = t.Text(s.known)
+	}
 }
 
 // openTitle shows the parameters that have no value as an ellipsis.
@@ -126,30 +198,35 @@ func openTitle(a *device.ActionSpec, params map[string]string) string {
 	return t.Text(expr.Nothing{})
 }
 
-func actions(s Source, a *device.ActionSpec, words []string, k device.Known) []Result {
-	fixed := bag{}
-	fixed.add(weightTitle, strings.Join(literal(a.Title), " "))
-	fixed.add(weightWord, a.Words...)
-	fixed.add(weightHelp, a.Help)
-	fixed.add(weightDevice, s.Name, s.Type.Sheet.Title)
+// actions finds the parameter sets of an action that the words fit. A number that
+// fits no word is taken as the value of its number.
+func (s *search) actions(src Source, a *device.ActionSpec) []Result {
+	fixed := s.m.none()
+	s.m.rate(fixed, weightTitle, literal(a.Title)...)
+	s.m.rate(fixed, weightWord, a.Words...)
+	s.m.rate(fixed, weightHelp, a.Help)
+	s.m.rate(fixed, weightDevice, src.Name, src.Type.Sheet.Title)
+	number := slices.IndexFunc(a.Params, device.ParamSpec.IsNumber)
 	var out []Result
-	for _, v := range variants(s, a, k) {
-		score, ok := v.bag.with(fixed).score(words)
-		if !ok {
+	for _, v := range s.variants(src, a, fixed) {
+		total, missing := v.rates.total()
+		switch {
+		case missing < 0:
+		case number >= 0 && s.m.numbers[missing] != "" && v.rates.without(missing) && a.Params[number].Takes(s.m.numbers[missing]):
+			total += 2*weightValue + 1
+			v.values = slices.Clone(v.values)
+			v.values[number] = s.m.numbers[missing]
+		default:
 			continue
 		}
-		r := result(s, a)
-		r.Params, r.Missing, r.score = v.params, v.missing, score-v.penalty
-		if len(v.missing) > 0 {
-			r.Title = openTitle(a, v.params)
-			out = append(out, r)
-			continue
+		r := result(src, a)
+		r.score = total - v.penalty
+		for i, p := range a.Params {
+			if r.Params[p.ID] = v.values[i]; v.values[i] == "" {
+				delete(r.Params, p.ID)
+				r.Missing = append(r.Missing, p.ID)
+			}
 		}
-		b, err := s.Type.Bind(s.Device, a.ID, v.params, 25)
-		if err != nil {
-			continue
-		}
-		r.Title = b.Title.Text(k)
 		out = append(out, r)
 	}
 	return out
@@ -170,42 +247,55 @@ func literal(title string) []string {
 }
 
 type variant struct {
-	params  map[string]string
-	missing []string // parameters that are typed in
-	bag     bag
+	values  []string // of the parameters, in order; "" is still to be typed in
+	rates   rates
 	penalty int
 }
 
-// variants lists the parameter sets of an action, with the words that name
-// their values. A value other than the default costs a little, so that the
+// variants lists the parameter sets of an action, with how the words that name
+// their values fit. A value other than the default costs a little, so that the
 // default comes first unless the words ask for another.
-func variants(s Source, a *device.ActionSpec, k device.Known) []variant {
-	out := []variant{{params: map[string]string{}, bag: bag{}}}
+func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []variant {
+	out := []variant{{rates: fixed}}
 	for _, p := range a.Params {
-		preset := p.DefaultNow(s.Device, k)
+		preset := p.DefaultNow(src.Device, s.known)
 		var next []variant
+		rated := map[device.Choice]rates{}
 		for _, v := range out {
-			choices := s.Type.ParamChoices(a, p, s.Device, v.params, k)
-			choices = slices.DeleteFunc(choices, func(c device.Choice) bool { return c.Gone })
+			choices := s.choicesOf(src, a, p, v.values)
 			if len(choices) == 0 {
 				choices = []device.Choice{{Value: preset, Name: preset}}
 			}
+			hasPreset := slices.ContainsFunc(choices, func(c device.Choice) bool { return c.Value == preset })
 			for _, c := range choices {
+				if c.Gone {
+					continue
+				}
 				if len(next) == maxVariants {
 					break
 				}
-				n := variant{params: map[string]string{p.ID: c.Value}, bag: bag{}.with(v.bag), penalty: v.penalty, missing: v.missing}
-				for id, val := range v.params {
-					n.params[id] = val
+				named, seen := rated[c]
+				if !seen {
+					named = s.m.none()
+					switch {
+					case c.Value == "":
+					case preset == "":
+						s.m.rate(named, weightValue, c.Name)
+						s.m.rate(named, weightNumber, c.Value)
+					case c.Value != preset:
+						s.m.rate(named, weightOther, p.Title+" "+c.Name)
+					}
+					rated[c] = named
+				}
+				n := variant{values: append(slices.Clip(v.values), c.Value), rates: v.rates, penalty: v.penalty}
+				if named.any() {
+					n.rates = v.rates.with(named)
 				}
 				switch {
-				case c.Value == "":
-					n.missing = append(slices.Clip(n.missing), p.ID)
-					delete(n.params, p.ID)
-				case preset == "":
-					n.bag.add(weightValue, c.Name, c.Value)
-				case c.Value != preset:
-					n.bag.add(weightOther, p.Title+" "+c.Name)
+				case preset != "" && c.Value != preset:
+					if hasPreset && !named.any() {
+						continue // nobody asked for it
+					}
 					n.penalty += 2
 				}
 				next = append(next, n)
@@ -216,92 +306,86 @@ func variants(s Source, a *device.ActionSpec, k device.Known) []variant {
 	return out
 }
 
-func kits(s Source, kit *device.KitSpec, words []string, k device.Known) []Result {
+// choicesOf lists the values of a parameter; they are looked for once a search.
+func (s *search) choicesOf(src Source, a *device.ActionSpec, p device.ParamSpec, values []string) []device.Choice {
+	if p.Of == "" {
+		return src.Type.ParamChoices(a, p, src.Device, nil, s.known)
+	}
+	key := src.Device + "\x00" + p.Of
+	within := s.within(src, p.Of)
+	given := map[string]string{}
+	for i, v := range values {
+		if o := a.Params[i]; o.Of != "" && slices.Contains(within, o.Of) {
+			key += "\x00" + v
+			given[o.ID] = v
+		}
+	}
+	if c, ok := s.choices[key]; ok {
+		return c
+	}
+	c := src.Type.ParamChoices(a, p, src.Device, given, s.known)
+	s.choices[key] = c
+	return c
+}
+
+// within remembers which indexes an index depends on.
+func (s *search) within(src Source, index string) []string {
+	key := src.Type.Sheet.Type + "\x00" + index
+	names, ok := s.depends[key]
+	if !ok {
+		names = src.Type.Within(index)
+		s.depends[key] = names
+	}
+	return names
+}
+
+func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 	each := []device.Choice{{}}
 	if kit.Each != "" {
-		each = s.Type.Choices(kit.Each, s.Device, nil, k)
+		each = src.Type.Choices(kit.Each, src.Device, nil, s.known)
 	}
+	a := src.Type.Action(kit.Action)
 	var out []Result
 	for i, c := range each {
 		bind := map[string]string{}
 		if kit.Each != "" {
 			bind[kit.Each] = c.Value
 		}
-		t, err := expr.CompileTemplate(kit.Title, expr.Scope{Device: s.Device, Bind: bind})
+		t, err := expr.CompileTemplate(kit.Title, expr.Scope{Device: src.Device, Bind: bind})
 		if err != nil {
 			continue
 		}
-		title := t.Text(k)
-		b := bag{}
-		b.add(weightTitle, title, "kit")
-		b.add(weightWord, kit.Words...)
-		b.add(weightDevice, s.Name)
-		score, ok := b.score(words)
-		if !ok {
+		title := t.Text(s.known)
+		r := s.m.none()
+		s.m.rate(r, weightTitle, title, "kit")
+		s.m.rate(r, weightWord, kit.Words...)
+		s.m.rate(r, weightDevice, src.Name)
+		score, missing := r.total()
+		if missing >= 0 {
 			continue
 		}
-		a := s.Type.Action(kit.Action)
-		out = append(out, Result{Kind: "kit", Device: s.Device, Name: s.Name, ID: kit.ID, Params: bind, Title: title,
-			Help: kit.Help, Glyph: a.Face.Glyph, Role: s.Type.Sheet.Role, score: score - i*2})
+		found := Result{Kind: "kit", Device: src.Device, Name: src.Name, ID: kit.ID, Params: bind, Title: title,
+			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2}
+		if kit.Gesture != "" && s.Gesture != "" && (kit.Gesture == "turn") != (s.Gesture == "turn" || s.Gesture == "slide" || s.Gesture == "push-turn") {
+			found.Unusable = "This kit is for dials."
+		}
+		out = append(out, found)
 	}
 	return out
 }
 
-// What a word is worth, by where it stands.
-const (
-	weightValue  = 6
-	weightTitle  = 5
-	weightOther  = 4
-	weightWord   = 4
-	weightDevice = 2
-	weightHelp   = 1
-)
-
-// bag is a set of words with their weights.
-type bag map[string]int
-
-func (b bag) add(weight int, texts ...string) {
-	for _, t := range texts {
-		for _, w := range tokens(t) {
-			b[w] = max(b[w], weight)
-		}
-	}
+// remembered is what is known, with the paths of a device sorted once.
+type remembered struct {
+	device.Known
+	paths map[string][]string
 }
 
-func (b bag) with(o bag) bag {
-	out := make(bag, len(b)+len(o))
-	for _, m := range []bag{b, o} {
-		for w, n := range m {
-			out[w] = max(out[w], n)
-		}
+// Paths implements device.Known.
+func (r *remembered) Paths(id string) []string {
+	if p, ok := r.paths[id]; ok {
+		return p
 	}
-	return out
-}
-
-// score rates a query: every word must be there, whole or as a beginning.
-func (b bag) score(words []string) (int, bool) {
-	total := 0
-	for _, q := range words {
-		best := 0
-		for w, weight := range b {
-			switch {
-			case w == q:
-				best = max(best, 2*weight+1)
-			case len(q) > 1 && strings.HasPrefix(w, q):
-				best = max(best, 2*weight)
-			}
-		}
-		if best == 0 {
-			return 0, false
-		}
-		total += best
-	}
-	return total, true
-}
-
-func tokens(text string) []string {
-	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
-		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
-	})
-	return slices.DeleteFunc(words, func(w string) bool { return w == "the" || w == "to" || w == "a" || w == "of" })
+	p := r.Known.Paths(id)
+	r.paths[id] = p
+	return p
 }

@@ -1,6 +1,8 @@
 package find_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
@@ -49,6 +51,10 @@ func TestEverydayWordsFindWhatIsMeant(t *testing.T) {
 		"program row":          "Program row",
 		"preview row effect 2": "Preview row of mix effect 2",
 		"wipe":                 "Transition wipe",
+		"telescpoe on air":     "Put Telescope feed on program",
+		"slidse forer":         "Route Slides to Foyer screen",
+		"hdie captoin":         "Switch Caption off",
+		"air on 2 cam":         "Put Telescope feed on program",
 	} {
 		got := find.Search(find.Query{Words: words}, sources, k)
 		if len(got) == 0 || got[0].Title != want {
@@ -61,6 +67,80 @@ func TestEverydayWordsFindWhatIsMeant(t *testing.T) {
 	}
 	if got := find.Search(find.Query{Words: "espresso"}, sources, k); len(got) > 0 {
 		t.Errorf("espresso finds %s", got[0].Title)
+	}
+}
+
+// mixer is the demo's sound desk as its search sees it.
+func mixer(t *testing.T) ([]find.Source, known) {
+	t.Helper()
+	lib, err := sheet.Load(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	k := known{reading.NewTable()}
+	for i, name := range []string{"Imke", "Guest 1", "Guest 2", "Dome room", "Music", "Replay"} {
+		k.Report(reading.Key{Device: "desk", Path: fmt.Sprintf("channel/%d/name", i+1)}, name, time.Unix(0, 0))
+	}
+	return []find.Source{{Device: "desk", Name: "Sound desk", Type: lib.Device("mixer.osc")}}, k
+}
+
+func TestNumbersFillTheNumberOfAnAction(t *testing.T) {
+	sources, k := mixer(t)
+	for words, want := range map[string]struct{ title, value string }{
+		"music -12":          {"Set Music to -12 dB", "-12"},
+		"music -12dB":        {"Set Music to -12 dB", "-12"},
+		"guest 2 level −6,5": {"Set Guest 2 to -6.5 dB", "-6.5"},
+		"imke mute":          {"Mute Imke", ""},
+		"mute imke":          {"Mute Imke", ""},
+	} {
+		got := find.Search(find.Query{Words: words}, sources, k)
+		if len(got) == 0 {
+			t.Errorf("%q finds nothing", words)
+			continue
+		}
+		t.Logf("%q: %s %v", words, got[0].Title, got[0].Params)
+		if got[0].Title != want.title {
+			t.Errorf("%q finds %s %v, want %s", words, got[0].Title, got[0].Params, want.title)
+		}
+	}
+}
+
+func TestWhatWasUsedLatelyComesFirst(t *testing.T) {
+	sources, k := mixer(t)
+	used := []find.Used{{Device: "desk", Action: "solo"}, {Device: "desk", Action: "level"}, {Device: "gone", Action: "level"}}
+	got := find.Search(find.Query{Recent: used}, sources, k)
+	if !got[0].Recent || got[0].ID != "solo" && got[0].ID != "level" {
+		t.Errorf("first is %s", got[0].Title)
+	}
+	// On a dial, what can be turned comes first, and what cannot says so.
+	got = find.Search(find.Query{Words: "music", Gesture: "turn"}, sources, k)
+	if got[0].Unusable != "" || !strings.Contains(got[0].ID, "level") {
+		t.Errorf("on a dial, music is first %s (%s)", got[0].Title, got[0].Unusable)
+	}
+}
+
+// BenchmarkFiveThousandEntries searches eight switchers of 100 inputs, which are more
+// than 5,000 actions with their parameters; the target is 50 ms (docs/performance.md).
+func BenchmarkFiveThousandEntries(b *testing.B) {
+	lib, err := sheet.Load(nil)
+	if err != nil {
+		b.Fatal(err)
+	}
+	k := known{reading.NewTable()}
+	var sources []find.Source
+	for d := range 8 {
+		id := fmt.Sprint("sw", d)
+		for i := range 100 {
+			k.Report(reading.Key{Device: id, Path: fmt.Sprintf("input/%d/name", i+1)}, fmt.Sprintf("Camera %d of dome %d", i+1, d), time.Unix(0, 0))
+		}
+		sources = append(sources, find.Source{Device: id, Name: fmt.Sprint("Switcher ", d), Type: lib.Device("switcher.osc")})
+	}
+	for _, words := range []string{"camera 40 dome 7 on air", "camra 3", "preview", ""} {
+		b.Run(words, func(b *testing.B) {
+			for b.Loop() {
+				find.Search(find.Query{Words: words, Limit: 60}, sources, k)
+			}
+		})
 	}
 }
 

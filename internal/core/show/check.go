@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"net/netip"
 	"regexp"
+	"slices"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -115,19 +116,71 @@ func CheckHost(host string) string {
 
 var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 
+// MaxLabel is the longest label template, in characters.
+const MaxLabel = 400
+
 // CheckFace says what is wrong with a face, one error a field. Templates are
 // checked where they are compiled.
 func CheckFace(f Face) []*FieldError {
 	var errs []*FieldError
-	if utf8.RuneCountInString(f.Label) > 200 {
-		errs = append(errs, &FieldError{"label", "A label has at most 200 characters."})
+	add := func(field, text string) { errs = append(errs, &FieldError{field, text}) }
+	checkLook(add, Look{Label: f.Label, Background: f.Background, Text: f.Text})
+	for _, c := range []struct {
+		field, value string
+		of           []string
+	}{{"position", f.Position, []string{"", "top", "middle", "bottom"}}, {"align", f.Align, []string{"", "left", "centre", "right"}},
+		{"fit", f.Fit, []string{"", "fill", "fit"}}} {
+		if !slices.Contains(c.of, c.value) {
+			add(c.field, fmt.Sprintf("%q is not one of: %s.", c.value, strings.Join(c.of[1:], ", ")))
+		}
 	}
-	for field, v := range map[string]string{"background": f.Background, "text": f.Text} {
-		if v != "" && !colour.MatchString(v) {
-			errs = append(errs, &FieldError{field, "A colour is written #rrggbb."})
+	if f.Size != 0 && (f.Size < 6 || f.Size > 60) {
+		add("size", "A label is 6 to 60 hundredths of the key's side high, or 0 for as large as it fits.")
+	}
+	if f.Live != nil {
+		if f.Live.Device == "" || f.Live.Source == "" {
+			add("live", "A live picture needs a device and one of its scenes or inputs.")
+		}
+		if f.Live.Rate < 0 || f.Live.Rate > 25 {
+			add("live", "A live picture has at most 25 pictures a second.")
 		}
 	}
 	return errs
+}
+
+// MaxLamps is how many lamps a mapping may have.
+const MaxLamps = 16
+
+// CheckLamps says what is wrong with the lamps of a mapping; fields are called
+// lamps.0.label and so on. Conditions and templates are checked where they are
+// compiled.
+func CheckLamps(lamps []Lamp) []*FieldError {
+	var errs []*FieldError
+	if len(lamps) > MaxLamps {
+		errs = append(errs, &FieldError{"lamps", fmt.Sprintf("A key has at most %d lamps.", MaxLamps)})
+	}
+	for i, l := range lamps {
+		add := func(field, text string) { errs = append(errs, &FieldError{fmt.Sprintf("lamps.%d.%s", i, field), text}) }
+		checkLook(add, l.Look)
+		if !slices.Contains([]string{"", "on-air", "preview", "armed", "set"}, l.Role) {
+			add("role", fmt.Sprintf("%q is no state of a key.", l.Role))
+		}
+		if l.Role == "" && l.Look == (Look{}) {
+			add("role", "This lamp changes nothing. Choose what it shows.")
+		}
+	}
+	return errs
+}
+
+func checkLook(add func(field, text string), l Look) {
+	if n := utf8.RuneCountInString(l.Label); n > MaxLabel {
+		add("label", fmt.Sprintf("This label has %d characters; %d is the most.", n, MaxLabel))
+	}
+	for field, v := range map[string]string{"background": l.Background, "text": l.Text} {
+		if v != "" && !colour.MatchString(v) {
+			add(field, "A colour is written #rrggbb.")
+		}
+	}
 }
 
 // Slug makes a unique slug from a name: lower case ASCII letters, digits and

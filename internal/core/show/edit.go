@@ -109,6 +109,24 @@ func (d *Draft) set(r Ref, e Entity) {
 	d.after[r] = e
 }
 
+// Now is the show as the draft stands.
+func (d *Draft) Now() *Show {
+	now, err := d.base.Apply(d.Edit("", 0))
+	if err != nil {
+		panic(err) // a draft is made against its own base
+	}
+	return now
+}
+
+// Mapping is Show.Mapping as the draft stands.
+func (d *Draft) Mapping(id string) *Mapping {
+	if e, touched := d.after[Ref{KindMapping, id}]; touched {
+		m, _ := e.(*Mapping)
+		return m
+	}
+	return d.base.Mapping(id)
+}
+
 // MappingAt is Show.MappingAt as the draft stands.
 func (d *Draft) MappingAt(page, control string) *Mapping {
 	for _, r := range slices.Backward(d.order) {

@@ -70,6 +70,10 @@ type Page struct {
 	Layout   string `json:"layout"`
 	Zone     string `json:"zone"`
 	Position int    `json:"position"`
+	// Notes say what is planned for controls that have nothing to do yet.
+	Notes map[string]string `json:"notes,omitempty"`
+	// Scratch pages are left out of preflight and of archives.
+	Scratch bool `json:"scratch,omitempty"`
 }
 
 // Mapping is what a control does. It stands in one or more places.
@@ -146,12 +150,45 @@ type Face struct {
 	Glyph      string `json:"glyph,omitempty"`
 	Background string `json:"background,omitempty"` // #rrggbb
 	Text       string `json:"text,omitempty"`       // #rrggbb
+	// Position is where the label stands: top, middle or bottom, which is usual.
+	Position string `json:"position,omitempty"`
+	// Align is how its lines stand: left, which is usual, centre or right.
+	Align string `json:"align,omitempty"`
+	// Size of the label in hundredths of the face's side; 0: as large as it fits.
+	Size float64 `json:"size,omitempty"`
+	// Light sets the label in the lighter weight.
+	Light bool `json:"light,omitempty"`
+	// Picture is the id of one in the media library.
+	Picture string `json:"picture,omitempty"`
+	// Fit is how it fills the face: fill, which crops it and is usual, or fit.
+	Fit  string `json:"fit,omitempty"`
+	Live *Live  `json:"live,omitempty"`
 }
 
-// Lamp changes a face while a condition holds.
+// Live is a live picture on a face.
+type Live struct {
+	Device string `json:"device"`
+	Source string `json:"source"` // of the device's pictures: one of its scenes or inputs
+	// Rate is how many pictures a second are wanted; 0 means the usual number.
+	Rate float64 `json:"rate,omitempty"`
+}
+
+// Lamp changes a face while a condition holds. For each property the first lamp
+// that holds and sets it wins.
 type Lamp struct {
 	When string `json:"when"`
-	Role string `json:"role"` // on-air, preview, armed, set
+	Role string `json:"role,omitempty"` // on-air, preview, armed, set; empty: none
+	Look
+}
+
+// Look is what a lamp changes of a face; empty fields change nothing.
+type Look struct {
+	Label      string `json:"label,omitempty"` // a template
+	Glyph      string `json:"glyph,omitempty"`
+	Background string `json:"background,omitempty"`
+	Text       string `json:"text,omitempty"`
+	Picture    string `json:"picture,omitempty"`
+	Blink      bool   `json:"blink,omitempty"`
 }
 
 // Ref implements Entity.
@@ -206,6 +243,15 @@ func (e *Mapping) Response(gesture string) *Response {
 		}
 	}
 	return nil
+}
+
+// Gestures lists what is mapped, in order.
+func (e *Mapping) Gestures() []string {
+	out := make([]string, len(e.Responses))
+	for i, r := range e.Responses {
+		out[i] = r.Gesture
+	}
+	return out
 }
 
 // PlacementOn returns the index of the placement on a control of a page, or -1.

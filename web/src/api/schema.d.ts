@@ -875,6 +875,317 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages/{page}/extract": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves mappings to a new page */
+        post: operations["extract"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the mappings off controls */
+        post: operations["clearMany"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives the look of one control to others */
+        post: operations["copyFace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says what is planned for controls */
+        put: operations["notes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/print.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page, or with "all" every page of a profile, to be printed */
+        get: operations["printPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/controls/{control}/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page behind a key, with the way back */
+        post: operations["pageBehind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/launchers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page with a key for every other page */
+        post: operations["launcher"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Renames or moves a profile */
+        put: operations["editProfile"];
+        post?: never;
+        /** Deletes a profile with its pages */
+        delete: operations["deleteProfile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicates a profile */
+        post: operations["duplicateProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How one gets from page to page */
+        get: operations["pageMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts a profile in force on a controller, or has it begin with one */
+        put: operations["setProfile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mappings that have no control any more */
+        get: operations["aside"];
+        put?: never;
+        /** Gives a mapping another control */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/layouts/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The controls that a controller sheet makes */
+        post: operations["previewLayout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures of the library */
+        get: operations["listMedia"];
+        put?: never;
+        /** Adds a picture: PNG, JPEG, WebP, GIF or SVG */
+        post: operations["addMedia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/media/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture */
+        get: operations["mediaBody"];
+        /** Names and tags a picture */
+        put: operations["nameMedia"];
+        post?: never;
+        /** Removes a picture that nothing shows */
+        delete: operations["deleteMedia"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glyphs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The names of all glyphs */
+        get: operations["glyphNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glyphs.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All glyphs as one drawing of symbols */
+        get: operations["glyphs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a face show one of its states for some seconds */
+        put: operations["tryState"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -915,6 +1226,8 @@ export interface components {
             bench: boolean;
             oscIn: string;
             journal: components["schemas"]["JournalHealth"];
+            /** @description Mappings without a control, because a sheet was made smaller. */
+            aside: number;
         };
         /** @description A device, its revision and what uses it. */
         Device: {
@@ -1035,6 +1348,11 @@ export interface components {
             controls: {
                 [key: string]: string;
             };
+            /** @description What is planned, by control. */
+            notes?: {
+                [key: string]: string;
+            };
+            scratch?: boolean;
         };
         /** @description What a control does, with its revision. */
         Mapping: {
@@ -1079,16 +1397,51 @@ export interface components {
         };
         /** @description How a control looks; what is missing comes from its action. */
         FaceSpec: {
+            /** @description A template. */
             label?: string;
             hidden?: boolean;
             glyph?: string;
             background?: string;
             text?: string;
+            /**
+             * @description Of the label; missing: bottom.
+             * @enum {string}
+             */
+            position?: "top" | "middle" | "bottom";
+            /**
+             * @description Of the label's lines; missing: left.
+             * @enum {string}
+             */
+            align?: "left" | "centre" | "right";
+            /** @description Of the label, in hundredths of the face's side; missing: as large as it fits. */
+            size?: number;
+            /** @description In the lighter weight. */
+            light?: boolean;
+            /** @description The id of one in the library. */
+            picture?: string;
+            /**
+             * @description How the picture fills the face; missing: fill.
+             * @enum {string}
+             */
+            fit?: "fill" | "fit";
+            live?: components["schemas"]["Live"];
         };
-        /** @description A state that a face shows while a condition holds. */
+        /** @description What changes a face while a condition holds. For each property the first lamp that holds and sets it wins. */
         Lamp: {
+            /** @description An expression. */
             when: string;
-            role: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
         };
         /** @description A device type that can be added. */
         DeviceType: {
@@ -1107,6 +1460,8 @@ export interface components {
         Layout: {
             type: string;
             title: string;
+            /** @description One of the user's own sheets. */
+            own: boolean;
         };
         /** @description What is wrong with a device or controller sheet. */
         SheetProblem: {
@@ -1147,6 +1502,8 @@ export interface components {
             missing?: string[];
             /** @description Why it cannot be used here. */
             unusable?: string;
+            /** @description It was used lately; it is listed among the others too. */
+            recent?: boolean;
         };
         /** @description A value that a parameter can have. */
         Choice: {
@@ -1184,7 +1541,7 @@ export interface components {
             /** @description Missing: what the control makes first. */
             gesture?: string;
         };
-        /** @description Moves a mapping to another control of its page. */
+        /** @description Moves or copies mappings. */
         Move: {
             from: string;
             to: string;
@@ -1193,6 +1550,10 @@ export interface components {
             /** @description Where it goes to; missing: it stays on its page. */
             page?: string;
             copy?: boolean;
+            /** @description Further ones that go along; they keep their places beside it. */
+            controls?: string[];
+            /** @description Puts the same mapping there too: an edit of one is an edit of both. */
+            linked?: boolean;
         };
         /** @description A kit and where it goes. */
         Kit: {
@@ -1203,6 +1564,8 @@ export interface components {
             };
             at: string;
             replace: boolean;
+            /** @description Puts what does not fit on new pages. */
+            continue?: boolean;
         };
         /** @description Where the keys of a kit land. */
         KitPlan: {
@@ -1214,6 +1577,8 @@ export interface components {
             title: string;
             /** @description Once it is put: the free control that comes next. */
             next: string;
+            /** @description Once it is put: the names of the pages that were made. */
+            pages: string[];
         };
         /** @description A mapping as it was changed, with the revision it was read at. */
         MappingChange: {
@@ -1227,6 +1592,10 @@ export interface components {
             dial?: components["schemas"]["Dial"];
             /** @description A gesture that is to do nothing from now on. */
             drop?: string;
+            /** @description Replace the lamps. */
+            lamps?: components["schemas"]["LampFields"][];
+            /** @description Goes back to the lamps that the action proposes. */
+            actionLamps?: boolean;
         };
         /** @description The signal path of a control. */
         Path: {
@@ -1239,6 +1608,9 @@ export interface components {
             drives: components["schemas"]["PathDrives"][];
             readings: components["schemas"]["PathReading"][];
             looks: components["schemas"]["PathLook"][];
+            lamps: components["schemas"]["PathLamp"][];
+            /** @description They are the mapping's own, not the action's. */
+            ownLamps: boolean;
         };
         /** @description A gesture the control can make. */
         PathGesture: {
@@ -1278,6 +1650,8 @@ export interface components {
             face: components["schemas"]["Face"];
             /** @description WCAG ratio of the text on its background. */
             contrast: number;
+            /** @description Of the state. */
+            id: string;
         };
         /** @description Statistics over the last 200 confirmations, in microseconds. */
         Latency: {
@@ -1320,6 +1694,18 @@ export interface components {
             /** @description What it does beyond one press: hold, double, turn, guard and so on. */
             marks: string[];
             dial?: components["schemas"]["DialFace"];
+            picture?: string;
+            /** @enum {string} */
+            fit?: "fill" | "fit";
+            live?: components["schemas"]["Live"];
+            /** @enum {string} */
+            position?: "top" | "middle" | "bottom";
+            /** @enum {string} */
+            align?: "left" | "centre" | "right";
+            light?: boolean;
+            blink?: boolean;
+            /** @description A state is tried out: it is not what the device says. */
+            forced?: boolean;
         };
         /** @description A value that a device reports. */
         Reading: {
@@ -1634,9 +2020,194 @@ export interface components {
         PageRef: {
             page: string;
         };
-        /** @description What was left out. */
+        /** @description What a move or a copy left behind. */
         Moved: {
+            /** @description Gestures that the new controls cannot make. */
             left: string[];
+            /** @description Controls for which there was no place. */
+            off: string[];
+            /** @description The controls that the mappings are on now. */
+            to: string[];
+        };
+        /** @description A live picture on a face. */
+        Live: {
+            device: string;
+            /** @description One of the device's pictures. */
+            source: string;
+            /** @description Pictures a second; 0 means the usual number. */
+            rate?: number;
+        };
+        /** @description A condition in a few words. */
+        Sentence: {
+            /** @description device:path */
+            reading: string;
+            /** @enum {string} */
+            is: "==" | "!=" | "<" | "<=" | ">" | ">=";
+            /** @description Text, a number, or true and false. */
+            value: unknown;
+        };
+        /** @description A lamp as it is entered: its condition as sentences that must all hold, or as an expression. */
+        LampFields: {
+            /** @description An expression. */
+            when?: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
+            sentences?: components["schemas"]["Sentence"][];
+        };
+        /** @description A lamp as it can be edited. */
+        PathLamp: {
+            /** @description An expression. */
+            when: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
+            /** @description Null where the condition says more than sentences can. */
+            sentences: components["schemas"]["Sentence"][] | null;
+        };
+        /** @description Controls of a page. */
+        Controls: {
+            controls: string[];
+        };
+        /** @description What a page is to be called. */
+        PageName: {
+            name: string;
+        };
+        /** @description Which controls go to a new page. */
+        Extraction: {
+            controls: string[];
+            name: string;
+        };
+        /** @description Notes by control; an empty one is taken away. */
+        NoteList: {
+            notes: {
+                [key: string]: string;
+            };
+        };
+        /** @description A gesture that leads to another page. */
+        Edge: {
+            control: string;
+            gesture: string;
+            /** @description Empty: to where one came from. */
+            to: string;
+            kind: string;
+            standing?: boolean;
+        };
+        /** @description A page in the page map. */
+        MapPage: {
+            id: string;
+            name: string;
+            /** @description From the first page; -1: it cannot be reached. */
+            presses: number;
+            wayBack: boolean;
+            used: number;
+            free: number;
+            edges: components["schemas"]["Edge"][];
+        };
+        /** @description How one gets from page to page in a zone. */
+        PageMap: {
+            layout: string;
+            zone: string;
+            home: string;
+            pages: components["schemas"]["MapPage"][];
+            controls: number;
+            used: number;
+            free: number;
+        };
+        /** @description What is changed of a profile. */
+        ProfileChange: {
+            name?: string;
+            position?: number;
+        };
+        /** @description A profile for a controller: now, or to begin with. */
+        ProfileRef: {
+            profile: string;
+            start?: boolean;
+        };
+        /** @description A mapping whose control its layout does not have any more. */
+        Aside: {
+            mapping: string;
+            page?: string;
+            standing?: components["schemas"]["Standing"];
+            control: string;
+            covers?: boolean;
+            name: string;
+            pageName: string;
+        };
+        /** @description Which mapping is brought back to which control; an empty one takes it away. */
+        BringBack: {
+            mapping: string;
+            control: string;
+            page: string;
+            to: string;
+            toPage: string;
+        };
+        /** @description Gestures that a new control cannot make. */
+        LeftOut: {
+            left: string[];
+        };
+        /** @description The controls that a controller sheet makes. */
+        LayoutPreview: {
+            controls: components["schemas"]["Control"][];
+            width: number;
+            height: number;
+            /** @description Empty: all is well. */
+            problem: string;
+        };
+        /** @description A picture of the library. */
+        Media: {
+            id: string;
+            name: string;
+            /** @description Its media type. */
+            kind: string;
+            width: number;
+            height: number;
+            frames: number;
+            tags: string;
+            bytes: number;
+            added: string;
+            /** @description The mappings that show it. */
+            uses: string[];
+        };
+        /** @description What a picture is called. */
+        MediaName: {
+            name: string;
+            tags: string;
+        };
+        /** @description Gives the look of one control to others. */
+        FaceCopy: {
+            from: string;
+            to: string[];
+            page?: string;
+            /** @description The label too. */
+            label?: boolean;
+        };
+        /** @description How many were changed. */
+        Count: {
+            count: number;
+        };
+        /** @description A state of a face that is tried out for some seconds; empty ends it. */
+        TriedState: {
+            state: string;
+            seconds: number;
         };
     };
     responses: never;
@@ -2016,6 +2587,8 @@ export interface operations {
                 q?: string;
                 /** @description what the control can do */
                 gesture?: string;
+                /** @description the selected page, whose devices come first */
+                page?: string;
             };
             header?: never;
             path?: never;
@@ -3394,6 +3967,754 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Created"];
                 };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    extract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Extraction"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearMany: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Controls"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copyFace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceCopy"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteList"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    printPage: {
+        parameters: {
+            query?: {
+                what?: string;
+                profile?: string;
+            };
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pageBehind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageName"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    launcher: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPage"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicateProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pageMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageMap"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It begins with the profile. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Aside"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBack"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOut"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutPreview"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Media"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addMedia: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mediaBody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MediaName"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    glyphNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    glyphs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryState: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedState"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -1,0 +1,106 @@
+package expr
+
+import (
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"github.com/expr-lang/expr/ast"
+)
+
+// Sentence is a condition that can be said in a few words: a reading, how it
+// compares, and with what.
+type Sentence struct {
+	Reading string `json:"reading"` // device:path
+	Is      string `json:"is"`      // ==, !=, <, <=, > or >=
+	Value   any    `json:"value"`   // text, number or true and false
+}
+
+// Comparisons are the ways in which a sentence compares.
+var Comparisons = []string{"==", "!=", "<", "<=", ">", ">="}
+
+// Source writes the sentence as an expression of a show.
+func (s Sentence) Source() (string, error) {
+	if !slices.Contains(Comparisons, s.Is) {
+		return "", fmt.Errorf("%q compares nothing", s.Is)
+	}
+	if device, path, ok := strings.Cut(s.Reading, ":"); !ok || device == "" || path == "" {
+		return "", fmt.Errorf("%q names no reading", s.Reading)
+	}
+	var value string
+	switch v := s.Value.(type) {
+	case string:
+		value = strconv.Quote(v)
+	case bool:
+		value = strconv.FormatBool(v)
+	case float64:
+		value = strconv.FormatFloat(v, 'f', -1, 64)
+	case int:
+		value = strconv.Itoa(v)
+	default:
+		return "", fmt.Errorf("%v is no value to compare with", s.Value)
+	}
+	return fmt.Sprintf("reading(%s) %s %s", strconv.Quote(s.Reading), s.Is, value), nil
+}
+
+// Sentences writes an expression as sentences that must all hold. ok is false
+// where it says more than sentences can.
+func (p *Program) Sentences() (out []Sentence, ok bool) { return sentences(p.vm.Node()) }
+
+// Absolute writes the expression as one of a show: with its parameters bound and
+// the device of every path named.
+func (p *Program) Absolute() string { return p.vm.Node().String() }
+
+func sentences(n ast.Node) ([]Sentence, bool) {
+	switch b := n.(type) {
+	case *ast.CallNode:
+		key, ok := readingOf(n)
+		return []Sentence{{key, "==", true}}, ok
+	case *ast.BinaryNode:
+		if b.Operator == "and" || b.Operator == "&&" {
+			l, ok1 := sentences(b.Left)
+			r, ok2 := sentences(b.Right)
+			return append(l, r...), ok1 && ok2
+		}
+		key, ok := readingOf(b.Left)
+		value, plain := constant(b.Right)
+		if !ok || !plain || !slices.Contains(Comparisons, b.Operator) {
+			return nil, false
+		}
+		return []Sentence{{key, b.Operator, value}}, true
+	}
+	return nil, false
+}
+
+// readingOf gives the reading that a node asks for.
+func readingOf(n ast.Node) (string, bool) {
+	c, ok := n.(*ast.CallNode)
+	if !ok || len(c.Arguments) != 1 {
+		return "", false
+	}
+	callee, ok := c.Callee.(*ast.IdentifierNode)
+	arg, text := c.Arguments[0].(*ast.StringNode)
+	if !ok || !text || callee.Value != "reading" {
+		return "", false
+	}
+	return arg.Value, true
+}
+
+func constant(n ast.Node) (any, bool) {
+	switch c := n.(type) {
+	case *ast.StringNode:
+		return c.Value, true
+	case *ast.BoolNode:
+		return c.Value, true
+	case *ast.IntegerNode:
+		return float64(c.Value), true
+	case *ast.FloatNode:
+		return c.Value, true
+	case *ast.UnaryNode:
+		v, ok := constant(c.Node)
+		f, number := v.(float64)
+		return -f, ok && number && c.Operator == "-"
+	}
+	return nil, false
+}

@@ -1,0 +1,84 @@
+package expr
+
+import (
+	"reflect"
+	"testing"
+
+	"synaptor/internal/core/reading"
+)
+
+func TestConditionsReadAsSentences(t *testing.T) {
+	scope := Scope{Device: "sw", Bind: map[string]string{"mix": "1", "input": "2"}}
+	for source, want := range map[string][]Sentence{
+		"reading('mix/'+mix+'/program') == input":                             {{"sw:mix/1/program", "==", "2"}},
+		"reading('other:on')":                                                 {{"other:on", "==", true}},
+		"reading('other:on') == true":                                         {{"other:on", "==", true}},
+		"reading('level') > -12.5":                                            {{"sw:level", ">", -12.5}},
+		"reading('level') > 3 and reading('mute') != true":                    {{"sw:level", ">", 3.0}, {"sw:mute", "!=", true}},
+		"reading('level') > 3 or reading('mute')":                             nil,
+		"reading('a') == reading('b')":                                        nil,
+		"quality('a') == 'unknown'":                                           nil,
+		"reading('level') > 3 && (reading('a') == 'x' && reading('b') <= 12)": {{"sw:level", ">", 3.0}, {"sw:a", "==", "x"}, {"sw:b", "<=", 12.0}},
+	} {
+		p, err := Compile(source, scope)
+		if err != nil {
+			t.Fatal(err)
+		}
+		got, ok := p.Sentences()
+		if ok != (want != nil) || ok && !reflect.DeepEqual(got, want) {
+			t.Errorf("%s: %v %v", source, got, ok)
+		}
+		// Written for a show, it means the same.
+		again, err := Compile(p.Absolute(), Scope{})
+		if err != nil {
+			t.Errorf("%s became %s: %v", source, p.Absolute(), err)
+			continue
+		}
+		if !reflect.DeepEqual(again.Deps, p.Deps) {
+			t.Errorf("%s depends on %v, %s on %v", source, p.Deps, again.Source, again.Deps)
+		}
+	}
+}
+
+func TestSentencesAreWrittenAsExpressions(t *testing.T) {
+	for _, c := range []struct {
+		s     Sentence
+		value any
+		holds bool
+	}{
+		{Sentence{"a:x", "==", `say "hi" \o/`}, `say "hi" \o/`, true},
+		{Sentence{"a:x", "!=", "it's"}, "it's", false},
+		{Sentence{"a:x", ">=", -12.5}, -12.5, true},
+		{Sentence{"a:x", "<", 1.0}, 1.0, false},
+		{Sentence{"a:x", "==", true}, true, true},
+		{Sentence{"a:x'); evil('", "==", "1"}, "1", true},
+	} {
+		source, err := c.s.Source()
+		if err != nil {
+			t.Fatal(err)
+		}
+		p, err := Compile(source, Scope{})
+		if err != nil {
+			t.Fatalf("%s: %v", source, err)
+		}
+		if got := p.Holds(fixed{c.value}); got != c.holds {
+			t.Errorf("%s is %v for %v", source, got, c.value)
+		}
+		back, ok := p.Sentences()
+		if !ok || len(back) != 1 || !reflect.DeepEqual(back[0], c.s) {
+			t.Errorf("%s is read back as %v", source, back)
+		}
+	}
+	for _, bad := range []Sentence{{"x", "==", "1"}, {"a:x", "=", "1"}, {"a:x", "==", nil}, {"a:x", "==", []any{}}} {
+		if source, err := bad.Source(); err == nil {
+			t.Errorf("%v was written as %s", bad, source)
+		}
+	}
+}
+
+// fixed is a world in which every reading has one value.
+type fixed struct{ v any }
+
+func (f fixed) Reading(reading.Key) reading.Reading {
+	return reading.Reading{Value: f.v, Quality: reading.Confirmed}
+}

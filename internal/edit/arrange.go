@@ -1,0 +1,214 @@
+package edit
+
+import (
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/layout"
+	"synaptor/internal/core/show"
+)
+
+// Move says which mappings go where.
+type Move struct {
+	From string `json:"from"`
+	// Controls are further ones that go along; they keep their places beside it.
+	Controls []string `json:"controls,omitempty"`
+	To       string   `json:"to"`
+	// Page is where they go to; empty: they stay on their page.
+	Page string `json:"page,omitempty"`
+	Swap bool   `json:"swap"` // what is there goes the other way
+	Copy bool   `json:"copy,omitempty"`
+	// Linked puts the same mapping there too, instead of a copy of it: an edit of
+	// one is an edit of both.
+	Linked bool `json:"linked,omitempty"`
+}
+
+// Moved says what a move or a copy left behind.
+type Moved struct {
+	// Left are the gestures that the new controls cannot make.
+	Left []string `json:"left"`
+	// Off are the controls for which there was no place.
+	Off []string `json:"off"`
+	// To are the controls that the mappings are on now.
+	To []string `json:"to"`
+}
+
+// moving is a mapping on its way.
+type moving struct {
+	layout.Step
+	m *show.Mapping
+}
+
+// Move moves or copies the mappings of controls of a page to others, maybe of
+// another page and controller. What is there is replaced, or goes the other way
+// where swap is set. Gestures that a new control cannot make are left out. It is
+// refused where nothing of the first mapping would be left.
+func (s *Service) Move(who Who, page string, mv Move) (out Moved, err error) {
+	if mv.Page == "" {
+		mv.Page = page
+	}
+	out = Moved{Left: []string{}, Off: []string{}, To: []string{}}
+	err = s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		from, source, err := s.onPage(sh, page, mv.From)
+		if err != nil {
+			return "", err
+		}
+		target, l, err := s.onPage(sh, mv.Page, mv.To)
+		if err != nil {
+			return "", err
+		}
+		steps, off := layout.Shift(source.Controls(), mv.Controls, mv.From, l.Controls(), mv.To, source == l)
+		out.Off = append(out.Off, off...)
+		var list []moving
+		for _, step := range steps {
+			if m := sh.MappingAt(page, step.From); m != nil {
+				list = append(list, moving{step, m})
+			}
+			if err := errors.Join(standing(sh, from, step.From), standing(sh, target, step.To)); err != nil {
+				return "", err
+			}
+		}
+		if len(list) == 0 {
+			return "", notFound("mapping on " + mv.From)
+		}
+		verb := "Move"
+		if mv.Copy || mv.Linked {
+			verb = "Copy"
+		}
+		name := verb + " " + what(list, target, mv.Page != page)
+		if mv.Page == page && mv.From == mv.To {
+			return name, nil
+		}
+		var back []moving
+		if mv.Swap && verb == "Move" {
+			used := func(c string) bool { return sh.MappingAt(mv.Page, c) != nil }
+			for _, step := range layout.Displaced(steps, used) {
+				back = append(back, moving{step, sh.MappingAt(mv.Page, step.From)})
+			}
+			if len(list) == 1 && len(back) == 1 {
+				name = strings.Replace(strings.Replace(name, "Move", "Swap", 1), " to ", " and ", 1)
+			}
+		}
+		if verb == "Move" {
+			for _, o := range list {
+				lift(d, o.m, page, o.From)
+			}
+		}
+		for _, o := range back {
+			lift(d, o.m, mv.Page, o.From)
+		}
+		for _, o := range list {
+			left, err := s.land(d, o, mv.Page, l, mv)
+			if err != nil && len(list) > 1 {
+				out.Off = append(out.Off, o.From)
+				if verb == "Move" {
+					put(d, o.m, show.Placement{Page: page, Control: o.From})
+				}
+				continue
+			}
+			if err != nil {
+				return "", err
+			}
+			out.To = append(out.To, o.To)
+			for _, g := range left {
+				if !slices.Contains(out.Left, g) {
+					out.Left = append(out.Left, g)
+				}
+			}
+		}
+		for _, o := range back {
+			if _, err := s.land(d, o, page, source, Move{}); err != nil {
+				return "", err
+			}
+		}
+		if len(out.To) == 0 {
+			return "", FieldErrors{{Field: "to", Text: "None of these can be there: the controls cannot make their gestures."}}
+		}
+		return name, nil
+	})
+	return out, err
+}
+
+// what says in words which mappings go where.
+func what(list []moving, target *show.Page, otherPage bool) string {
+	where := " on " + target.Name
+	if otherPage {
+		where = " of " + target.Name
+	}
+	if len(list) == 1 {
+		return list[0].From + " to " + list[0].To + where
+	}
+	return fmt.Sprintf("%d keys to %s%s", len(list), list[0].To, where)
+}
+
+// current is a mapping as the draft stands, to be changed.
+func current(d *show.Draft, m *show.Mapping) *show.Mapping {
+	if now := d.Mapping(m.ID); now != nil {
+		return now.Clone()
+	}
+	c := m.Clone()
+	c.Placements = nil
+	return c
+}
+
+// lift takes a mapping off a control without forgetting it: it is about to land
+// elsewhere. Its other placements stay.
+func lift(d *show.Draft, m *show.Mapping, page, control string) {
+	c := current(d, m)
+	if i := c.PlacementOn(page, control); i >= 0 {
+		c.Placements = slices.Delete(c.Placements, i, i+1)
+	}
+	d.Put(c)
+}
+
+// put adds a placement to a mapping as the draft stands, in place of what is
+// there.
+func put(d *show.Draft, m *show.Mapping, at show.Placement) {
+	d.ClearPlacement(at.Page, at.Control)
+	c := current(d, m)
+	c.Placements = append(c.Placements, at)
+	d.Put(c)
+}
+
+// land puts a mapping on a control, without the gestures it cannot make there.
+func (s *Service) land(d *show.Draft, o moving, page string, l *device.ControllerSheet, mv Move) (left []string, err error) {
+	c, left, err := fitted(o.m.Clone(), l, o.To)
+	if err != nil {
+		return nil, err
+	}
+	at := show.Placement{Page: page, Control: o.To}
+	switch {
+	case mv.Copy && !mv.Linked:
+		d.ClearPlacement(page, o.To)
+		c.ID, c.Placements = newID(), []show.Placement{at}
+		d.Put(c)
+	case len(left) > 0 && mv.Linked:
+		return nil, FieldErrors{{Field: "to", Text: fmt.Sprintf("%s cannot make the gesture %s, so it cannot be the same mapping. Copy it instead.", o.To, strings.Join(left, ", "))}}
+	default:
+		if len(left) > 0 {
+			now := current(d, o.m)
+			now.Responses = c.Responses
+			d.Put(now)
+		}
+		put(d, o.m, at)
+	}
+	return left, nil
+}
+
+// fitted leaves out the responses whose gestures a control cannot make, and names
+// them; it fails where nothing would be left.
+func fitted(m *show.Mapping, l *device.ControllerSheet, control string) (*show.Mapping, []string, error) {
+	c, ok := l.Control(control)
+	if !ok {
+		return nil, nil, notFound("control " + control)
+	}
+	left := c.Unable(m.Gestures())
+	m.Responses = slices.DeleteFunc(m.Responses, func(r show.Response) bool { return slices.Contains(left, r.Gesture) })
+	if len(m.Responses) == 0 {
+		return nil, nil, FieldErrors{{Field: "to", Text: fmt.Sprintf("%s cannot make the gesture %s.", control, strings.Join(left, ", "))}}
+	}
+	return m, left, nil
+}

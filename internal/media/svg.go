@@ -1,0 +1,182 @@
+package media
+
+import (
+	"bytes"
+	"encoding/xml"
+	"errors"
+	"io"
+	"strconv"
+	"strings"
+)
+
+const svgSpace = "http://www.w3.org/2000/svg"
+
+// What of SVG 2 a picture is drawn with. Other elements are left out, with what
+// is in them.
+var svgElements = words(`svg g path rect circle ellipse line polyline polygon text tspan defs linearGradient radialGradient stop
+	clipPath mask pattern symbol use title desc marker`)
+
+// svgAttributes are kept; others are left out.
+var svgAttributes = words(`id class d x y x1 y1 x2 y2 cx cy r rx ry fx fy width height points viewBox preserveAspectRatio transform
+	fill fill-opacity fill-rule stroke stroke-width stroke-opacity stroke-linecap stroke-linejoin stroke-miterlimit stroke-dasharray
+	stroke-dashoffset opacity color offset stop-color stop-opacity clip-path clip-rule mask gradientUnits gradientTransform spreadMethod
+	patternUnits patternTransform maskUnits clipPathUnits font-size font-family font-weight font-style text-anchor dx dy letter-spacing
+	display visibility href version markerWidth markerHeight refX refY orient marker-start marker-mid marker-end vector-effect`)
+
+func words(list string) map[string]bool {
+	out := map[string]bool{}
+	for _, w := range strings.Fields(list) {
+		out[w] = true
+	}
+	return out
+}
+
+// looksLikeSVG tells whether the first element of a text is svg.
+func looksLikeSVG(b []byte) bool {
+	d := xml.NewDecoder(bytes.NewReader(b[:min(len(b), 4096)]))
+	for {
+		t, err := d.Token()
+		if err != nil {
+			return false
+		}
+		if s, ok := t.(xml.StartElement); ok {
+			return s.Name.Local == "svg"
+		}
+	}
+}
+
+// takeSVG writes an SVG picture again with what it is drawn with, and nothing
+// else. One that carries a script, an event handler or an address outside of
+// itself is refused: whoever made it meant more than a picture.
+func takeSVG(body []byte) (File, error) {
+	p := File{Kind: "image/svg+xml", Frames: 1, Width: 100, Height: 100}
+	d := xml.NewDecoder(bytes.NewReader(body))
+	var out bytes.Buffer
+	e := xml.NewEncoder(&out)
+	depth, skipped := 0, 0
+	for {
+		t, err := d.Token()
+		if errors.Is(err, io.EOF) {
+			break
+		}
+		if err != nil {
+			return p, refused("This SVG cannot be read: %v.", err)
+		}
+		switch t := t.(type) {
+		case xml.StartElement:
+			if depth++; depth > 200 {
+				return p, refused("This SVG is nested more than 200 deep.")
+			}
+			if err := harmless(t); err != nil {
+				return p, err
+			}
+			if skipped > 0 || !svgElements[t.Name.Local] || t.Name.Space != svgSpace && t.Name.Space != "" {
+				skipped++
+				continue
+			}
+			start := xml.StartElement{Name: xml.Name{Local: t.Name.Local}}
+			if depth == 1 {
+				p.Width, p.Height = svgSize(t)
+				if err := checkSize(p.Width, p.Height); err != nil {
+					return p, err
+				}
+				start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: "xmlns"}, Value: svgSpace})
+			}
+			for _, a := range t.Attr {
+				if a.Name.Local != "xmlns" && svgAttributes[a.Name.Local] && !outside(a.Value) {
+					start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: a.Name.Local}, Value: a.Value})
+				} else if a.Name.Local == "style" {
+					start.Attr = append(start.Attr, styles(a.Value)...)
+				}
+			}
+			if err := e.EncodeToken(start); err != nil {
+				return p, refused("This SVG cannot be read: %v.", err)
+			}
+		case xml.EndElement:
+			depth--
+			if skipped > 0 {
+				skipped--
+				continue
+			}
+			if err := e.EncodeToken(xml.EndElement{Name: xml.Name{Local: t.Name.Local}}); err != nil {
+				return p, refused("This SVG cannot be read: %v.", err)
+			}
+		case xml.CharData:
+			if skipped == 0 && depth > 0 {
+				_ = e.EncodeToken(t) // it is a copy of what was read
+			}
+		}
+	}
+	if err := e.Flush(); err != nil || out.Len() == 0 {
+		return p, refused("This SVG is empty.")
+	}
+	p.Body = out.Bytes()
+	return p, nil
+}
+
+// harmless refuses what makes an SVG more than a picture.
+func harmless(t xml.StartElement) error {
+	switch strings.ToLower(t.Name.Local) {
+	case "script", "foreignobject", "iframe", "object", "embed", "handler":
+		return refused("This SVG has a %s in it, which a picture needs not. Only drawings can be used.", t.Name.Local)
+	}
+	for _, a := range t.Attr {
+		name, value := strings.ToLower(a.Name.Local), strings.ToLower(strings.TrimSpace(a.Value))
+		switch {
+		case strings.HasPrefix(name, "on"):
+			return refused("This SVG has a script in it (%s). Only drawings can be used.", a.Name.Local)
+		case name == "href" && value != "" && !strings.HasPrefix(value, "#"):
+			return refused("This SVG points outside of itself (%.40s). Only drawings can be used.", a.Value)
+		case strings.Contains(value, "javascript:"):
+			return refused("This SVG has a script in it (%s). Only drawings can be used.", a.Name.Local)
+		}
+	}
+	return nil
+}
+
+// styles turns the properties of a style attribute into attributes.
+func styles(text string) (out []xml.Attr) {
+	for _, one := range strings.Split(text, ";") {
+		name, value, ok := strings.Cut(one, ":")
+		name, value = strings.TrimSpace(name), strings.TrimSpace(value)
+		if ok && svgAttributes[name] && name != "href" && !outside(value) {
+			out = append(out, xml.Attr{Name: xml.Name{Local: name}, Value: value})
+		}
+	}
+	return out
+}
+
+// outside tells whether a value fetches something that is not in the drawing.
+func outside(value string) bool {
+	return strings.Count(value, "url(") != strings.Count(value, "url(#")
+}
+
+// svgSize reads the size of a drawing: its width and height, else its viewBox.
+func svgSize(t xml.StartElement) (width, height int) {
+	var box []string
+	for _, a := range t.Attr {
+		switch a.Name.Local {
+		case "width":
+			width = pixels(a.Value)
+		case "height":
+			height = pixels(a.Value)
+		case "viewBox":
+			box = strings.FieldsFunc(a.Value, func(r rune) bool { return r == ' ' || r == ',' })
+		}
+	}
+	if len(box) == 4 && (width == 0 || height == 0) {
+		width, height = pixels(box[2]), pixels(box[3])
+	}
+	if width == 0 || height == 0 {
+		return 100, 100
+	}
+	return width, height
+}
+
+func pixels(text string) int {
+	f, err := strconv.ParseFloat(strings.TrimSuffix(strings.TrimSpace(text), "px"), 64)
+	if err != nil || f < 0 || f > 1e6 {
+		return 0
+	}
+	return max(1, int(f))
+}

@@ -1,0 +1,291 @@
+package web
+
+import (
+	"io"
+	"net/http"
+	"slices"
+	"time"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/reach"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+	"synaptor/internal/print"
+	"synaptor/internal/sheet"
+)
+
+// Controls names controls of a page.
+type Controls struct {
+	Controls []string `json:"controls"`
+}
+
+func (s *server) clearMany(c *echo.Context) error {
+	var b Controls
+	if err := read(c, &b, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.Clear(who(c), c.Param("page"), b.Controls))
+}
+
+// PageName is what a page is to be called.
+type PageName struct {
+	Name string `json:"name"`
+}
+
+func (s *server) pageBehind(c *echo.Context) error {
+	var b PageName
+	if err := read(c, &b, false); err != nil {
+		return err
+	}
+	return created(c)(s.Edit.PageBehind(who(c), c.Param("page"), c.Param("control"), b.Name))
+}
+
+// Extraction says which controls go to a new page, and what it is called.
+type Extraction struct {
+	Controls []string `json:"controls"`
+	Name     string   `json:"name"`
+}
+
+func (s *server) extract(c *echo.Context) error {
+	var b Extraction
+	if err := read(c, &b, false); err != nil {
+		return err
+	}
+	return created(c)(s.Edit.Extract(who(c), c.Param("page"), b.Controls, b.Name))
+}
+
+func (s *server) launcher(c *echo.Context) error {
+	var n edit.NewPage
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	return created(c)(s.Edit.Launcher(who(c), n))
+}
+
+// NoteList has notes by control.
+type NoteList struct {
+	Notes map[string]string `json:"notes"`
+}
+
+func (s *server) notes(c *echo.Context) error {
+	var n NoteList
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.Notes(who(c), c.Param("page"), n.Notes))
+}
+
+// pageMap draws how one gets from page to page of a profile.
+func (s *server) pageMap(c *echo.Context) error {
+	snap := s.Edit.Snapshot()
+	if snap.Show.Profile(c.Param("id")) == nil {
+		return edit.ErrNotFound
+	}
+	maps := reach.Of(snap.Show, c.Param("id"), layoutsInUse(snap), func(p *show.Page, control string) *show.Mapping {
+		if m := snap.On(p, control); m != nil {
+			return m.Source
+		}
+		return nil
+	})
+	return c.JSON(http.StatusOK, append([]reach.Map{}, maps...))
+}
+
+// layoutsInUse lists the layouts of the controllers on the desk, each once.
+func layoutsInUse(snap *engine.Snapshot) (out []*device.ControllerSheet) {
+	for _, ct := range snap.Show.Controllers() {
+		if l := snap.Controllers[ct.ID].Layout; l != nil && !slices.Contains(out, l) {
+			out = append(out, l)
+		}
+	}
+	return out
+}
+
+// ProfileChange is what is changed of a profile: its name, or its place.
+type ProfileChange struct {
+	Name     *string `json:"name,omitempty"`
+	Position *int    `json:"position,omitempty"`
+}
+
+func (s *server) editProfile(c *echo.Context) error {
+	var p ProfileChange
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	switch {
+	case p.Name != nil:
+		return done(c, s.Edit.RenameProfile(who(c), c.Param("id"), *p.Name))
+	case p.Position != nil:
+		return done(c, s.Edit.MoveProfile(who(c), c.Param("id"), *p.Position))
+	}
+	return &badBody{"name", "Say what to change: the name, or the position."}
+}
+
+func (s *server) deleteProfile(c *echo.Context) error {
+	return done(c, s.Edit.DeleteProfile(who(c), c.Param("id")))
+}
+
+func (s *server) duplicateProfile(c *echo.Context) error {
+	return created(c)(s.Edit.DuplicateProfile(who(c), c.Param("id")))
+}
+
+// ProfileRef names a profile; Start has the controller begin with it, else it is
+// put in force now.
+type ProfileRef struct {
+	Profile string `json:"profile"`
+	Start   bool   `json:"start,omitempty"`
+}
+
+func (s *server) setProfile(c *echo.Context) error {
+	at := time.Now()
+	var p ProfileRef
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	snap := s.Edit.Snapshot()
+	ct := snap.Controllers[c.Param("id")]
+	if ct == nil || snap.Show.Profile(p.Profile) == nil {
+		return edit.ErrNotFound
+	}
+	if p.Start {
+		return done(c, s.Edit.StartProfile(who(c), ct.ID, p.Profile))
+	}
+	return s.doSelf(c, at, ct, edit.Action{Device: engine.SelfID, Action: "profile", Params: map[string]string{"profile": p.Profile}})
+}
+
+// doSelf carries out an action of Synaptor itself on a controller, as one of its
+// keys would.
+func (s *server) doSelf(c *echo.Context, at time.Time, ct *engine.Controller, a edit.Action) error {
+	r, err := s.Edit.Compile(a)
+	if err != nil {
+		return err
+	}
+	id := journal.NextID()
+	s.Journal.Announce(id, at)
+	s.Engine.Input(engine.Input{Entry: id, At: at, Controller: ct.ID, Via: "panel", Actor: actor(c), Try: r})
+	return c.JSON(http.StatusAccepted, Created{id})
+}
+
+func (s *server) aside(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Aside()) }
+
+// LeftOut names the gestures that a new control cannot make.
+type LeftOut struct {
+	Left []string `json:"left"`
+}
+
+func (s *server) bringBack(c *echo.Context) error {
+	var b edit.Back
+	if err := read(c, &b, false); err != nil {
+		return err
+	}
+	left, err := s.Edit.BringBack(who(c), b)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, LeftOut{append([]string{}, left...)})
+}
+
+// LayoutPreview are the controls that a controller sheet makes, or what is wrong
+// with it.
+type LayoutPreview struct {
+	Controls []device.Control `json:"controls"`
+	Width    float64          `json:"width"` // in keys
+	Height   float64          `json:"height"`
+	Problem  string           `json:"problem"`
+}
+
+// previewLayout works out the controls of a controller sheet without keeping it.
+func (s *server) previewLayout(c *echo.Context) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody))
+	if err != nil {
+		return &badBody{"body", "The request could not be read: " + err.Error()}
+	}
+	out := LayoutPreview{Controls: []device.Control{}}
+	l, p := sheet.ParseController("layout", body)
+	if p != nil {
+		out.Problem = p.Reason
+		return c.JSON(http.StatusOK, out)
+	}
+	out.Controls = l.Controls()
+	out.Width, out.Height = device.Extent(out.Controls)
+	return c.JSON(http.StatusOK, out)
+}
+
+// printed prints pages: those of a profile for a layout, or one of them.
+func (s *server) printed(c *echo.Context) error {
+	var pages []print.Page
+	s.Engine.View(func(v *engine.View) {
+		for _, p := range v.Snap.Show.Pages() {
+			if id := c.Param("page"); id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") {
+				if page, ok := printPage(v, p); ok {
+					pages = append(pages, page)
+				}
+			}
+		}
+	})
+	if len(pages) == 0 {
+		return edit.ErrNotFound
+	}
+	for i := range pages {
+		pages[i].Picture = func(id string) ([]byte, string) {
+			body, kind, err := s.Edit.MediaBody(id)
+			if err != nil {
+				return nil, ""
+			}
+			return body, kind
+		}
+	}
+	c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
+	draw := print.Keys
+	if c.QueryParam("what") == "gestures" {
+		draw = print.Gestures
+	}
+	return c.Blob(http.StatusOK, "image/svg+xml", []byte(draw(pages)))
+}
+
+// printPage gathers what is printed of a page; ok is false without its layout.
+func printPage(v *engine.View, p *show.Page) (out print.Page, ok bool) {
+	l := v.Snap.Sheets.Controller(p.Layout)
+	if l == nil {
+		return out, false
+	}
+	out = print.Page{Show: v.Snap.Show.Settings().Name, Controller: l.Title, Name: p.Name, Faces: map[string]engine.Face{}, Notes: p.Notes}
+	if profile := v.Snap.Show.Profile(p.Profile); profile != nil {
+		out.Profile = profile.Name
+	}
+	for _, ct := range v.Snap.Show.Controllers() {
+		if ct.Layout == p.Layout {
+			out.Controller = ct.Name
+			break
+		}
+	}
+	for _, ctl := range l.Controls() {
+		if ctl.Zone != p.Zone {
+			continue
+		}
+		out.Controls = append(out.Controls, ctl)
+		m := v.Snap.On(p, ctl.ID)
+		if m == nil {
+			continue
+		}
+		out.Faces[ctl.ID], _ = v.FaceIn(m, "rest")
+		for _, g := range ctl.Gestures {
+			r := m.Responses[g]
+			if r == nil {
+				continue
+			}
+			row := print.Row{Control: ctl.ID, Gesture: g, Does: r.Problem}
+			if r.Bound != nil {
+				row.Does = r.Bound.Title.Text(v)
+			}
+			if guard := m.Source.Guard; guard != nil {
+				row.Guard = map[string]string{"hold": "hold it", "twice": "press twice", "cover": "lift the cover first"}[guard.Kind]
+			}
+			out.Gestures = append(out.Gestures, row)
+		}
+	}
+	return out, true
+}
