@@ -178,12 +178,15 @@ func (k desk) grid() {
 // console puts the faders under the dials, with the mute on their push.
 func (k desk) console() {
 	for i, channel := range []string{"1", "5", "4"} {
-		k.put("faders", "dial"+strconv.Itoa(i+1), does(input.Turn, "sound-desk", "level", params{"channel": channel, "level": "0"}),
+		m := k.put("faders", "dial"+strconv.Itoa(i+1), does(input.Turn, "sound-desk", "level", params{"channel": channel, "level": "0"}),
 			does(input.Press, "sound-desk", "mute-toggle", params{"channel": channel}))
+		if i == 2 {
+			m.Responses = append(m.Responses, does(input.Hold, engine.SelfID, "page-next", nil))
+		}
 	}
 	k.put("jog", "dial1", does(input.Turn, "replay-player", "jog", params{"frames": "1"}), does(input.Press, "replay-player", "play", nil))
 	k.put("jog", "dial2", does(input.Turn, "replay-player", "speed", params{"percent": "100"}))
-	k.put("jog", "dial3", does(input.Turn, "dome-camera", "brightness", params{"level": "50"}))
+	k.put("jog", "dial3", does(input.Turn, "dome-camera", "brightness", params{"level": "50"}), does(input.Hold, engine.SelfID, "page-next", nil))
 	for _, page := range []string{"faders", "jog"} {
 		k.put(page, "slider1", does(input.Slide, "sound-desk", "main-level", params{"level": "0"}))
 		k.put(page, "slider2", does(input.Slide, "sound-desk", "level", params{"channel": "2", "level": "0"}))

@@ -24,6 +24,8 @@ type Move struct {
 	// Linked puts the same mapping there too, instead of a copy of it: an edit of
 	// one is an edit of both.
 	Linked bool `json:"linked,omitempty"`
+	// Plan only says what would happen.
+	Plan bool `json:"plan,omitempty"`
 }
 
 // Moved says what a move or a copy left behind.
@@ -51,7 +53,11 @@ func (s *Service) Move(who Who, page string, mv Move) (out Moved, err error) {
 		mv.Page = page
 	}
 	out = Moved{Left: []string{}, Off: []string{}, To: []string{}}
-	err = s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+	do := s.do
+	if mv.Plan {
+		do = s.try
+	}
+	err = do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		from, source, err := s.onPage(sh, page, mv.From)
 		if err != nil {
 			return "", err
@@ -182,12 +188,14 @@ func (s *Service) land(d *show.Draft, o moving, page string, l *device.Controlle
 	at := show.Placement{Page: page, Control: o.To}
 	switch {
 	case mv.Copy && !mv.Linked:
+		unplan(d, page, o.To)
 		d.ClearPlacement(page, o.To)
 		c.ID, c.Placements = newID(), []show.Placement{at}
 		d.Put(c)
 	case len(left) > 0 && mv.Linked:
 		return nil, FieldErrors{{Field: "to", Text: fmt.Sprintf("%s cannot make the gesture %s, so it cannot be the same mapping. Copy it instead.", o.To, strings.Join(left, ", "))}}
 	default:
+		unplan(d, page, o.To)
 		if len(left) > 0 {
 			now := current(d, o.m)
 			now.Responses = c.Responses

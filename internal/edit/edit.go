@@ -105,6 +105,14 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 	return nil
 }
 
+// try makes an edit only to see whether and how it would work.
+func (s *Service) try(_ Who, build func(*show.Draft, *show.Show) (string, error)) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	_, err := build(show.NewDraft(s.show), s.show)
+	return err
+}
+
 // enforce puts a show that is stored in force; the lock is held.
 func (s *Service) enforce(next *show.Show, name string, who Who) {
 	s.show = next

@@ -13,8 +13,8 @@ import (
 	"synaptor/internal/store"
 )
 
-// LampFields are a lamp as it is entered: its condition as sentences that must
-// all hold, or as an expression.
+// LampFields are a lamp as it is entered: its condition as sentences, or as an
+// expression.
 type LampFields struct {
 	show.Lamp
 	Sentences []expr.Sentence `json:"sentences,omitempty"`
@@ -29,14 +29,11 @@ func (f MappingFields) lamps(m *show.Mapping) error {
 	m.Lamps = []show.Lamp{}
 	for i, l := range *f.Lamps {
 		if len(l.Sentences) > 0 {
-			parts := make([]string, len(l.Sentences))
-			for j, s := range l.Sentences {
-				var err error
-				if parts[j], err = s.Source(); err != nil {
-					return FieldErrors{{Field: fmt.Sprintf("lamps.%d.when", i), Text: fmt.Sprintf("This sentence is not complete: %v.", err)}}
-				}
+			when, err := expr.Condition(l.Sentences)
+			if err != nil {
+				return FieldErrors{{Field: fmt.Sprintf("lamps.%d.when", i), Text: fmt.Sprintf("This sentence is not complete: %v.", err)}}
 			}
-			l.When = strings.Join(parts, " and ")
+			l.When = when
 		}
 		m.Lamps = append(m.Lamps, l.Lamp)
 	}

@@ -55,7 +55,7 @@ func (s *Service) Notes(who Who, page string, notes map[string]string) error {
 
 // unplan takes the note off a control that has something to do now.
 func unplan(d *show.Draft, page, control string) {
-	p := d.Now().Page(page)
+	p := d.Page(page)
 	if p == nil || p.Notes[control] == "" {
 		return
 	}

@@ -29,7 +29,10 @@ func (s *server) readings(c *echo.Context) error {
 	rows := []engine.ReadingRow{}
 	wantDevice, wantPath := c.QueryParam("device"), c.QueryParam("path")
 	s.Engine.View(func(v *engine.View) {
-		for _, d := range v.Snap.Show.Devices() {
+		for _, d := range append(v.Snap.Show.Devices(), v.Snap.Devices[engine.SelfID].Device) {
+			if d.ID == engine.SelfID && wantDevice != d.ID {
+				continue // it is asked for by name
+			}
 			if wantDevice != "" && wantDevice != d.Slug && wantDevice != d.ID {
 				continue
 			}

@@ -8,6 +8,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -93,6 +94,32 @@ func (s *server) copyFace(c *echo.Context) error {
 // Count says how many were changed.
 type Count struct {
 	Count int `json:"count"`
+}
+
+// ReadingValues are the values that a reading can have, for sentences that compare
+// it.
+type ReadingValues struct {
+	Number bool           `json:"number"`
+	Values []device.Named `json:"values"` // empty: a number, or any text
+}
+
+func (s *server) readingValues(c *echo.Context) error {
+	err := edit.ErrNotFound
+	out := ReadingValues{Values: []device.Named{}}
+	s.Engine.View(func(v *engine.View) {
+		d := v.Snap.Devices[c.Param("id")]
+		path := c.QueryParam("path")
+		if d == nil || d.Type == nil || d.Type.Reading(path) == nil {
+			return
+		}
+		err = nil
+		out.Number = d.Type.IsNumber(path)
+		out.Values = append(out.Values, d.Type.ValuesOf(d.ID, path, v)...)
+	})
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, out)
 }
 
 // TriedState is a state of a face that is tried out for some seconds; empty ends

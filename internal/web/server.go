@@ -100,6 +100,7 @@ func New(d Deps) *echo.Echo {
 	v1.PUT("/media/:id", s.nameMedia)
 	v1.DELETE("/media/:id", s.deleteMedia)
 	v1.GET("/glyphs", s.glyphNames)
+	v1.GET("/devices/:id/values", s.readingValues)
 	v1.GET("/glyphs.svg", s.glyphs)
 	v1.PUT("/mappings/:id/state", s.tryState)
 	v1.PUT("/mappings/:id/standing", s.stand)

@@ -243,6 +243,43 @@ func (t *Type) NameOf(index, value, device, path string, w expr.World) string {
 	return ""
 }
 
+// Named is a value of a reading, and what a person calls it.
+type Named struct {
+	Value any    `json:"value"`
+	Name  string `json:"name"`
+}
+
+// ValuesOf lists the values that a reading can have, where they can be counted:
+// on and off, or one of a choice. nil means that it is a number or a text.
+func (t *Type) ValuesOf(device, path string, k Known) []Named {
+	def := t.Reading(path)
+	switch {
+	case def == nil:
+		return nil
+	case def.Type == "bool":
+		return []Named{{true, "on"}, {false, "off"}}
+	case def.Type != "choice":
+		return nil
+	}
+	out := []Named{}
+	for _, o := range def.Options {
+		out = append(out, Named{o, o})
+	}
+	given, _ := def.path.match(path)
+	for _, c := range t.Choices(def.Of, device, given, k) {
+		if !c.Gone {
+			out = append(out, Named{c.Value, c.Name})
+		}
+	}
+	return out
+}
+
+// IsNumber reports whether a reading's values are numbers.
+func (t *Type) IsNumber(path string) bool {
+	def := t.Reading(path)
+	return def != nil && (def.Type == "int" || def.Type == "float" || def.Type == "db")
+}
+
 // Names tells which index a reading names the values of, or "".
 func (t *Type) Names(path string) string {
 	def := t.Reading(path)

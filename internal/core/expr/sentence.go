@@ -15,6 +15,27 @@ type Sentence struct {
 	Reading string `json:"reading"` // device:path
 	Is      string `json:"is"`      // ==, !=, <, <=, > or >=
 	Value   any    `json:"value"`   // text, number or true and false
+	// Or begins an alternative; else it must hold together with the one before.
+	Or bool `json:"or,omitempty"`
+}
+
+// Condition writes sentences as one expression of a show: those of at least one
+// alternative must all hold.
+func Condition(list []Sentence) (string, error) {
+	var b strings.Builder
+	for i, s := range list {
+		source, err := s.Source()
+		switch {
+		case err != nil:
+			return "", err
+		case i > 0 && s.Or:
+			b.WriteString(" or ")
+		case i > 0:
+			b.WriteString(" and ")
+		}
+		b.WriteString(source)
+	}
+	return b.String(), nil
 }
 
 // Comparisons are the ways in which a sentence compares.
@@ -44,8 +65,8 @@ func (s Sentence) Source() (string, error) {
 	return fmt.Sprintf("reading(%s) %s %s", strconv.Quote(s.Reading), s.Is, value), nil
 }
 
-// Sentences writes an expression as sentences that must all hold. ok is false
-// where it says more than sentences can.
+// Sentences writes an expression as sentences: alternatives whose sentences must
+// all hold. ok is false where it says more than sentences can.
 func (p *Program) Sentences() (out []Sentence, ok bool) { return sentences(p.vm.Node()) }
 
 // Absolute writes the expression as one of a show: with its parameters bound and
@@ -56,19 +77,26 @@ func sentences(n ast.Node) ([]Sentence, bool) {
 	switch b := n.(type) {
 	case *ast.CallNode:
 		key, ok := readingOf(n)
-		return []Sentence{{key, "==", true}}, ok
+		return []Sentence{{Reading: key, Is: "==", Value: true}}, ok
 	case *ast.BinaryNode:
-		if b.Operator == "and" || b.Operator == "&&" {
+		switch b.Operator {
+		case "and", "&&", "or", "||":
 			l, ok1 := sentences(b.Left)
 			r, ok2 := sentences(b.Right)
-			return append(l, r...), ok1 && ok2
+			if !ok1 || !ok2 {
+				return nil, false
+			}
+			either := b.Operator == "or" || b.Operator == "||"
+			r[0].Or = either
+			all := append(l, r...)
+			return all, either || !slices.ContainsFunc(all, func(s Sentence) bool { return s.Or })
 		}
 		key, ok := readingOf(b.Left)
 		value, plain := constant(b.Right)
 		if !ok || !plain || !slices.Contains(Comparisons, b.Operator) {
 			return nil, false
 		}
-		return []Sentence{{key, b.Operator, value}}, true
+		return []Sentence{{Reading: key, Is: b.Operator, Value: value}}, true
 	}
 	return nil, false
 }

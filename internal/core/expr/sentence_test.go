@@ -10,15 +10,17 @@ import (
 func TestConditionsReadAsSentences(t *testing.T) {
 	scope := Scope{Device: "sw", Bind: map[string]string{"mix": "1", "input": "2"}}
 	for source, want := range map[string][]Sentence{
-		"reading('mix/'+mix+'/program') == input":                             {{"sw:mix/1/program", "==", "2"}},
-		"reading('other:on')":                                                 {{"other:on", "==", true}},
-		"reading('other:on') == true":                                         {{"other:on", "==", true}},
-		"reading('level') > -12.5":                                            {{"sw:level", ">", -12.5}},
-		"reading('level') > 3 and reading('mute') != true":                    {{"sw:level", ">", 3.0}, {"sw:mute", "!=", true}},
-		"reading('level') > 3 or reading('mute')":                             nil,
+		"reading('mix/'+mix+'/program') == input":                             {{"sw:mix/1/program", "==", "2", false}},
+		"reading('other:on')":                                                 {{"other:on", "==", true, false}},
+		"reading('other:on') == true":                                         {{"other:on", "==", true, false}},
+		"reading('level') > -12.5":                                            {{"sw:level", ">", -12.5, false}},
+		"reading('level') > 3 and reading('mute') != true":                    {{"sw:level", ">", 3.0, false}, {"sw:mute", "!=", true, false}},
+		"reading('level') > 3 or reading('mute')":                             {{"sw:level", ">", 3.0, false}, {"sw:mute", "==", true, true}},
+		"reading('a') == 1 or (reading('b') == 2 and reading('c') == 3)":      {{"sw:a", "==", 1.0, false}, {"sw:b", "==", 2.0, true}, {"sw:c", "==", 3.0, false}},
+		"(reading('a') == 1 or reading('b') == 2) and reading('c') == 3":      nil,
 		"reading('a') == reading('b')":                                        nil,
 		"quality('a') == 'unknown'":                                           nil,
-		"reading('level') > 3 && (reading('a') == 'x' && reading('b') <= 12)": {{"sw:level", ">", 3.0}, {"sw:a", "==", "x"}, {"sw:b", "<=", 12.0}},
+		"reading('level') > 3 && (reading('a') == 'x' && reading('b') <= 12)": {{"sw:level", ">", 3.0, false}, {"sw:a", "==", "x", false}, {"sw:b", "<=", 12.0, false}},
 	} {
 		p, err := Compile(source, scope)
 		if err != nil {
@@ -27,6 +29,15 @@ func TestConditionsReadAsSentences(t *testing.T) {
 		got, ok := p.Sentences()
 		if ok != (want != nil) || ok && !reflect.DeepEqual(got, want) {
 			t.Errorf("%s: %v %v", source, got, ok)
+		}
+		if ok {
+			written, err := Condition(got)
+			if err != nil {
+				t.Error(err)
+			}
+			if again, _ := Compile(written, Scope{}); again == nil || !reflect.DeepEqual(again.Deps, p.Deps) {
+				t.Errorf("%s was written %s", source, written)
+			}
 		}
 		// Written for a show, it means the same.
 		again, err := Compile(p.Absolute(), Scope{})
@@ -46,12 +57,12 @@ func TestSentencesAreWrittenAsExpressions(t *testing.T) {
 		value any
 		holds bool
 	}{
-		{Sentence{"a:x", "==", `say "hi" \o/`}, `say "hi" \o/`, true},
-		{Sentence{"a:x", "!=", "it's"}, "it's", false},
-		{Sentence{"a:x", ">=", -12.5}, -12.5, true},
-		{Sentence{"a:x", "<", 1.0}, 1.0, false},
-		{Sentence{"a:x", "==", true}, true, true},
-		{Sentence{"a:x'); evil('", "==", "1"}, "1", true},
+		{Sentence{"a:x", "==", `say "hi" \o/`, false}, `say "hi" \o/`, true},
+		{Sentence{"a:x", "!=", "it's", false}, "it's", false},
+		{Sentence{"a:x", ">=", -12.5, false}, -12.5, true},
+		{Sentence{"a:x", "<", 1.0, false}, 1.0, false},
+		{Sentence{"a:x", "==", true, false}, true, true},
+		{Sentence{"a:x'); evil('", "==", "1", false}, "1", true},
 	} {
 		source, err := c.s.Source()
 		if err != nil {
@@ -64,12 +75,15 @@ func TestSentencesAreWrittenAsExpressions(t *testing.T) {
 		if got := p.Holds(fixed{c.value}); got != c.holds {
 			t.Errorf("%s is %v for %v", source, got, c.value)
 		}
+		if again, err := Condition([]Sentence{c.s}); err != nil || again != source {
+			t.Errorf("alone, %s is written %s", source, again)
+		}
 		back, ok := p.Sentences()
 		if !ok || len(back) != 1 || !reflect.DeepEqual(back[0], c.s) {
 			t.Errorf("%s is read back as %v", source, back)
 		}
 	}
-	for _, bad := range []Sentence{{"x", "==", "1"}, {"a:x", "=", "1"}, {"a:x", "==", nil}, {"a:x", "==", []any{}}} {
+	for _, bad := range []Sentence{{"x", "==", "1", false}, {"a:x", "=", "1", false}, {"a:x", "==", nil, false}, {"a:x", "==", []any{}, false}} {
 		if source, err := bad.Source(); err == nil {
 			t.Errorf("%v was written as %s", bad, source)
 		}

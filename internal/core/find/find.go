@@ -37,6 +37,9 @@ type Result struct {
 	// Recent says that it was used lately; it is listed among the others too.
 	Recent bool `json:"recent,omitempty"`
 	score  int
+	// extra is how much more the title says than was asked for, liked whether this
+	// page or recent work speaks for it; they decide between equal scores.
+	extra, liked int
 }
 
 // Query is what is searched for.
@@ -57,12 +60,8 @@ type Used struct{ Device, Action string }
 // maxWords is how many words of a query count.
 const maxWords = 12
 
-// What ranks one before another among results that fit the words alike.
-const (
-	suitBonus   = 1 // what a dial or a slider is made for
-	nearBonus   = 1 // what drives a device of this page
-	recentBonus = 1 // what was used lately
-)
+// suitBonus ranks what a dial or a slider is made for before the rest.
+const suitBonus = 1
 
 // maxRecent is how many recent actions are listed before the rest, without words.
 const maxRecent = 5
@@ -95,7 +94,9 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 	if len(s.m.words) == 0 {
 		out = append(recent(out, q.Recent), out...)
 	}
-	slices.SortStableFunc(out, func(a, b Result) int { return cmp.Compare(b.score, a.score) })
+	slices.SortStableFunc(out, func(a, b Result) int {
+		return cmp.Or(cmp.Compare(b.score, a.score), cmp.Compare(a.extra, b.extra), cmp.Compare(b.liked, a.liked))
+	})
 	if q.Limit > 0 && len(out) > q.Limit {
 		out = out[:q.Limit]
 	}
@@ -113,18 +114,24 @@ func (s *search) ranked(src Source, a *device.ActionSpec) []Result {
 	} else {
 		found = s.actions(src, a)
 	}
-	bonus := 0
-	if slices.Contains(a.Suits, s.Gesture) && s.Gesture != "press" {
-		bonus += suitBonus
-	}
-	if len(s.m.words) > 0 && s.Near[src.Device] {
-		bonus += nearBonus
-	}
-	if len(s.m.words) > 0 && slices.Contains(s.Recent, Used{src.Device, a.ID}) {
-		bonus += recentBonus
+	suits := slices.Contains(a.Suits, s.Gesture) && s.Gesture != "press"
+	recent := slices.Contains(s.Recent, Used{src.Device, a.ID})
+	for i := range found {
+		if suits {
+			found[i].score += suitBonus
+		}
+		if len(s.m.words) == 0 {
+			continue
+		}
+		found[i].extra = len(a.Params) + len(tokens(strings.Join(literal(a.Title), " ")))
+		if s.Near[src.Device] {
+			found[i].liked++
+		}
+		if recent {
+			found[i].liked++
+		}
 	}
 	for i := range found {
-		found[i].score += bonus
 		if s.Gesture != "" && !a.StartedBy(s.Gesture) {
 			found[i].Unusable = "This cannot be started by the gesture " + s.Gesture + "."
 		}
@@ -296,7 +303,7 @@ func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []varia
 					if hasPreset && !named.any() {
 						continue // nobody asked for it
 					}
-					n.penalty += 2
+					n.penalty += 3
 				}
 				next = append(next, n)
 			}

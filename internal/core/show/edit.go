@@ -127,6 +127,15 @@ func (d *Draft) Mapping(id string) *Mapping {
 	return d.base.Mapping(id)
 }
 
+// Page is Show.Page as the draft stands.
+func (d *Draft) Page(id string) *Page {
+	if e, touched := d.after[Ref{KindPage, id}]; touched {
+		p, _ := e.(*Page)
+		return p
+	}
+	return d.base.Page(id)
+}
+
 // MappingAt is Show.MappingAt as the draft stands.
 func (d *Draft) MappingAt(page, control string) *Mapping {
 	for _, r := range slices.Backward(d.order) {

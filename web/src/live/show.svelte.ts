@@ -67,6 +67,11 @@ class ShowStore {
     return m && (feed.values.get(`face/${m.id}`) as Face | undefined);
   }
 
+  /** What is planned for a control that has nothing to do yet. */
+  noteAt(page: string, control: string): string | undefined {
+    return this.doc?.pages.find((p) => p.id === page)?.notes?.[control];
+  }
+
   link(device: string): LinkState | undefined {
     return feed.values.get(`device/${device}`) as LinkState | undefined;
   }

@@ -10,17 +10,24 @@
     keySize,
     faceOf,
     selected = "",
+    also = [],
+    noteOf = () => undefined,
     landing = [],
     pressed = [],
     mode,
     onkey,
     ontouch,
+    ondropfile,
   }: {
     controller: Controller;
     /** The side of a key in CSS pixels. */
     keySize: number;
     faceOf: (control: string) => Face | undefined;
     selected?: string;
+    /** Further controls that are selected with it. */
+    also?: string[];
+    /** What is planned for a control that has nothing to do yet. */
+    noteOf?: (control: string) => string | undefined;
     /** Controls that something is about to land on. */
     landing?: string[];
     pressed?: string[];
@@ -28,6 +35,7 @@
     mode: "select" | "press";
     onkey?: (control: Control, e: PointerEvent) => void;
     ontouch?: (control: Control, touch: Touch) => void;
+    ondropfile?: (control: Control, files: FileList) => void;
   } = $props();
 
   const gap = $derived(Math.round(keySize / 12));
@@ -36,7 +44,7 @@
   const detent = 6;
 
   function words(c: Control, face: Face | undefined): string {
-    if (!face) return `${c.id}, empty`;
+    if (!face) return [`${c.id}, empty`, noteOf(c.id)].filter(Boolean).join(", ");
     return [c.id, face.name, face.dial?.text, face.words, face.refusal].filter(Boolean).join(", ");
   }
 
@@ -130,6 +138,7 @@
     <button
       class="key {c.kind}"
       class:selected={selected === c.id}
+      class:also={also.includes(c.id)}
       class:landing={landing.includes(c.id)}
       class:mapped={!!face}
       style:left="{at(c.x)}px"
@@ -139,7 +148,7 @@
       data-controller={controller.slug}
       data-control={c.id}
       tabindex={mode === "press" || selected === c.id || (!selected && i === 0) ? 0 : -1}
-      aria-pressed={mode === "select" ? selected === c.id : undefined}
+      aria-pressed={mode === "select" ? selected === c.id || also.includes(c.id) : undefined}
       aria-label={words(c, face)}
       title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
       onpointerdown={(e) => down(c, e)}
@@ -149,6 +158,12 @@
       onwheel={(e) => wheel(c, e)}
       onkeydown={(e) => keyEdge(c, e, "down")}
       onkeyup={(e) => keyEdge(c, e, "up")}
+      ondragover={(e) => ondropfile && e.preventDefault()}
+      ondrop={(e) => {
+        if (!ondropfile || !e.dataTransfer?.files.length) return;
+        e.preventDefault();
+        ondropfile(c, e.dataTransfer.files);
+      }}
       oncontextmenu={(e) => mode === "press" && e.preventDefault()}
     >
       {#if c.kind === "dial" || slides(c)}
@@ -156,7 +171,9 @@
       {:else if face}
         <Tile {face} pressed={pressed.includes(c.id)} />
       {/if}
-      {#if !face}
+      {#if !face && noteOf(c.id)}
+        <span class="note">{noteOf(c.id)}</span>
+      {:else if !face}
         <svg viewBox="0 0 20 20" class="cross" aria-hidden="true"><path d="M10 5v10M5 10h10" /></svg>
       {/if}
       {#if c.kind === "pedal"}<i class="foot" class:down={pressed.includes(c.id)}></i>{/if}
@@ -193,6 +210,22 @@
   .selected {
     outline: 3px solid var(--select);
     outline-offset: 2px;
+  }
+  .also {
+    outline: 2px dashed var(--select);
+    outline-offset: 2px;
+  }
+  .note {
+    position: absolute;
+    inset: 4px;
+    border: 1px dashed #6b7580;
+    border-radius: 4px;
+    padding: 3px 4px;
+    font: 400 11px/1.2 var(--condensed);
+    color: #c3cad1;
+    text-align: left;
+    overflow: hidden;
+    overflow-wrap: anywhere;
   }
   .landing::after {
     content: "";

@@ -1,6 +1,7 @@
 <script lang="ts">
   import type { Face } from "../api/client";
   import Glyph from "./Glyph.svelte";
+  import LivePicture from "./LivePicture.svelte";
 
   /** A face as the server worked it out. Every state has its own place, so that it is told apart without colour. */
   let { face, pressed = false }: { face: Face; pressed?: boolean } = $props();
@@ -15,6 +16,9 @@
       face.assumed ? ["assumed"] : [],
       face.away ? ["away"] : [],
       face.refusal ? ["refused"] : [],
+      face.blink ? ["blink"] : [],
+      face.forced ? ["forced"] : [],
+      face.picture || face.live ? ["pictured"] : [],
       pressed ? ["pressed"] : [],
     ]
       .flat()
@@ -29,10 +33,21 @@
   style:--spine="var(--role-{face.role || 'other'})"
   data-state={state}
 >
+  {#if face.picture}<img
+      class="picture {face.fit ?? 'fill'}"
+      src="/api/v1/media/{face.picture}"
+      alt=""
+      draggable="false"
+    />{/if}
+  {#if face.live}<LivePicture device={face.live.device} source={face.live.source} rate={face.live.rate} />{/if}
   <span class="spine"></span>
   <span class="glyph"><Glyph name={face.glyph} struck={face.away} size="100%" /></span>
   <span class="where">{face.where ?? ""}</span>
-  <span class="label" style:font-size="{face.size}cqw">
+  <span
+    class="label {face.position ?? 'bottom'} {face.align ?? 'left'}"
+    class:light={face.light}
+    style:font-size="{face.size}cqw"
+  >
     {#each face.lines as line, i (i)}<span>{line}</span>{/each}
   </span>
   <svg class="states" viewBox="0 0 100 100" aria-hidden="true">
@@ -51,6 +66,7 @@
     <rect class="band-gap" x="8" y="76.75" width="84" height="15.25" pathLength="100" />
   </svg>
   <span class="unknown-mark">?</span>
+  {#if face.forced}<span class="tried">tried out</span>{/if}
   {#if face.refusal}<span class="refusal">{face.refusal}</span>{/if}
 </div>
 
@@ -95,9 +111,58 @@
   .label {
     position: absolute;
     left: 16.5cqw;
-    bottom: 27cqh;
+    right: 16.5cqw;
     line-height: 1.12;
     white-space: pre;
+  }
+  .label.bottom {
+    bottom: 27cqh;
+  }
+  .label.middle {
+    top: 53cqh;
+    transform: translateY(-50%);
+  }
+  .label.top {
+    top: 35cqh;
+  }
+  .label.centre {
+    text-align: center;
+  }
+  .label.right {
+    text-align: right;
+  }
+  .label.light {
+    font-weight: 400;
+  }
+  .picture {
+    position: absolute;
+    inset: 0;
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  .picture.fit {
+    object-fit: contain;
+  }
+  .pictured .label,
+  .pictured .where,
+  .pictured .glyph {
+    filter: drop-shadow(0 0 1.5cqw #000) drop-shadow(0 0 3cqw #000);
+  }
+  .pictured .glyph {
+    visibility: hidden;
+  }
+  .tried {
+    position: absolute;
+    inset: 0 0 auto;
+    background: var(--select);
+    color: #000;
+    font-size: max(8px, 9cqw);
+    line-height: 1.3;
+    text-align: center;
+  }
+  :global(html.blink-off) .blink {
+    filter: brightness(0.35);
   }
   .label span {
     display: block;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { focus } from "../../parts/focus";
   import { OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
   import { api, type Control, type Controller } from "../../api/client";
   import PageTabs from "../../parts/PageTabs.svelte";
@@ -12,12 +13,14 @@
     scale,
     pageOf,
     selected,
+    also,
     landing,
     pressed,
     filled,
     onkey,
     onpage,
     onfill,
+    ondropfile,
   }: {
     controller: Controller;
     keySize: number;
@@ -26,6 +29,7 @@
     /** The page of a zone that is drawn. */
     pageOf: (zone: string) => string;
     selected: string;
+    also: string[];
     landing: string[];
     pressed: string[];
     /** It is the only one that is drawn. */
@@ -33,6 +37,8 @@
     onkey: (c: Control, e: PointerEvent) => void;
     onpage: (zone: string, page: string) => void;
     onfill: () => void;
+    /** Files were dropped on a control. */
+    ondropfile: (c: Control, files: FileList) => void;
   } = $props();
 
   const zones = $derived(controller.zones.map((zone) => ({ zone, pages: show.pagesOf(controller, zone) })));
@@ -71,6 +77,17 @@
   async function duplicate(zone: string, page: string) {
     const r = await api.POST("/api/v1/pages/{page}/duplicate", at(page));
     if (said(r) && r.data) {
+      await show.load();
+      onpage(zone, r.data.id);
+    }
+  }
+
+  /** Makes a page with a key for every page of a zone. */
+  async function launcher(zone: string) {
+    const r = await api.POST("/api/v1/launchers", {
+      body: { name: "Launcher", profile: shown?.profile ?? controller.profile, layout: controller.layout, zone },
+    });
+    if (said(r, "The launcher is the first page now: home leads to it.") && r.data) {
       await show.load();
       onpage(zone, r.data.id);
     }
@@ -129,11 +146,14 @@
     {controller}
     {keySize}
     {selected}
+    {also}
     {landing}
     {pressed}
     faceOf={(id) => show.faceAt(pageOf(zoneOf.get(id) ?? ""), id)}
+    noteOf={(id) => show.noteAt(pageOf(zoneOf.get(id) ?? ""), id)}
     mode="select"
     {onkey}
+    {ondropfile}
   />
 </section>
 
@@ -146,9 +166,8 @@
         void name();
       }}
     >
-      <!-- svelte-ignore a11y_autofocus -->
       <input
-        autofocus
+        use:focus
         aria-label="Name of the page"
         placeholder="Name of the page"
         maxlength="60"
@@ -166,6 +185,7 @@
     <span class="menu">
       <OverflowMenu size="sm" flipped iconDescription="Page menu of {controller.name}, {z.zone}">
         <OverflowMenuItem text="New page" data-menu="new" on:click={() => (naming = { zone: z.zone, name: "" })} />
+        <OverflowMenuItem text="Launcher page" data-menu="launcher" on:click={() => launcher(z.zone)} />
         <OverflowMenuItem
           text="Rename"
           data-menu="rename"
@@ -187,6 +207,13 @@
               await api.PUT("/api/v1/controllers/{id}/start", { ...own, body: { page } }),
               `${controller.name} begins with ${nameOf(page)}.`,
             )}
+        />
+        <OverflowMenuItem text="Print it" data-menu="print" href="/api/v1/pages/{page}/print.svg" target="_blank" />
+        <OverflowMenuItem
+          text="Print its gestures"
+          data-menu="gestures"
+          href="/api/v1/pages/{page}/print.svg?what=gestures"
+          target="_blank"
         />
         <OverflowMenuItem
           danger

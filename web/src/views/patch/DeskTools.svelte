@@ -1,13 +1,19 @@
 <script lang="ts">
+  import { focus } from "../../parts/focus";
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
+  import type { Snippet } from "svelte";
   import type { Control, Controller, Layout, Page } from "../../api/client";
   import { show } from "../../live/show.svelte";
+  import AsidePanel from "./AsidePanel.svelte";
+  import type { Desk } from "./desk.svelte";
+  import LayoutForm from "./LayoutForm.svelte";
+  import PageMap from "./PageMap.svelte";
+  import ProfilePanel from "./ProfilePanel.svelte";
 
   /** What can be done with the desk: above the drawing, in one row. */
   let {
-    controllers,
-    controller,
+    desk,
     finding,
     filled,
     sought = $bindable(),
@@ -15,9 +21,9 @@
     onfill,
     onadd,
     ongo,
+    children,
   }: {
-    controllers: Controller[];
-    controller: Controller;
+    desk: Desk;
     finding: boolean;
     filled: Controller | undefined;
     /** What a key is looked for by; undefined: none is. */
@@ -26,9 +32,19 @@
     onfill: () => void;
     onadd: (l: Layout) => void;
     ongo: (c: Controller, p: Page, k: Control) => void;
+    /** What can be done with the selection. */
+    children: Snippet;
   } = $props();
 
-  let adding = $state(false);
+  const controllers = $derived(desk.controllers);
+  const controller = $derived(desk.controller);
+  const profile = $derived(show.shown(controller?.id ?? "")?.profile ?? controller?.profile ?? "");
+  const profileName = $derived(show.doc?.profiles.find((p) => p.id === profile)?.name ?? "");
+
+  let open = $state<"" | "add" | "layout" | "profiles" | "map" | "aside">("");
+  /** The own layout that is edited; empty: a new one. */
+  let edited = $state("");
+  const toggle = (what: typeof open) => (open = open === what ? "" : what);
 
   // Looking for a key by what it does, on every page of every controller.
   const places = $derived(
@@ -58,24 +74,44 @@
     <Button kind="tertiary" size="small" icon={Add} on:click={() => onfind()}>What should it do?</Button>
   {/if}
   {#if controllers.length > 1}
-    <button class="plain" onclick={() => onfill()}>{filled ? "Show the whole desk" : `Only ${controller.name}`}</button>
+    <button class="plain" onclick={() => onfill()}>{filled ? "Whole desk" : `Only ${controller?.name}`}</button>
   {/if}
-  <a class="panel-link" href="/panel/{controller.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
-  <button class="plain" onclick={() => (adding = !adding)} aria-expanded={adding}>Add a controller</button>
-  {#if adding}
+  {#if desk.also.length === 0}
+    <a class="panel-link" href="/panel/{controller?.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
+    <button class="plain" onclick={() => toggle("add")} aria-expanded={open === "add"}>Add a controller</button>
+  {/if}
+  {#if open === "add"}
     <ul>
       {#each show.doc?.layouts ?? [] as l (l.type)}
-        <li><button class="plain" onclick={() => ((adding = false), onadd(l))}>{l.title}</button></li>
+        <li>
+          <button class="plain" onclick={() => ((open = ""), onadd(l))}>{l.title}</button>
+          {#if l.own}
+            <button class="plain quiet" onclick={() => ((edited = l.type), (open = "layout"))}>Change</button>
+          {/if}
+        </li>
       {/each}
+      <li>
+        <button class="plain" data-menu="own-layout" onclick={() => ((edited = ""), (open = "layout"))}
+          >A layout of my own …</button
+        >
+      </li>
     </ul>
+  {/if}
+  <button class="plain" onclick={() => toggle("profiles")} aria-expanded={open === "profiles"}
+    >Profile: {profileName}</button
+  >
+  <button class="plain" onclick={() => toggle("map")} aria-expanded={open === "map"}>Page map</button>
+  {#if show.doc?.aside}
+    <button class="plain finding" onclick={() => toggle("aside")}
+      >{show.doc.aside} {show.doc.aside === 1 ? "key has" : "keys have"} no place</button
+    >
   {/if}
   {#if sought === undefined}
     <button class="plain" onclick={() => (sought = "")}>Find a key</button>
   {:else}
     <span class="sought">
-      <!-- svelte-ignore a11y_autofocus -->
       <input
-        autofocus
+        use:focus
         aria-label="What the key does"
         placeholder="What does the key do?"
         bind:value={sought}
@@ -100,17 +136,33 @@
       {/if}
     </span>
   {/if}
-  <p class="quiet hint">
-    Select a key, then press <kbd>A</kbd>. Drag a key to move it; with <kbd>Alt</kbd> the two swap, with
-    <kbd>Ctrl</kbd> it is copied.
-  </p>
+  {@render children()}
 </div>
+{#if open === "profiles" && controller}
+  <ProfilePanel {controller} {profile} onclose={() => (open = "")} />
+{:else if open === "map"}
+  <PageMap
+    {profile}
+    onclose={() => (open = "")}
+    ongo={(page) => {
+      const p = show.doc?.pages.find((o) => o.id === page);
+      const c = controllers.find((o) => o.layout === p?.layout);
+      const k = c?.controls.find((o) => o.zone === p?.zone);
+      if (p && c && k) ongo(c, p, k);
+      open = "";
+    }}
+  />
+{:else if open === "layout"}
+  <LayoutForm type={edited} onclose={() => (open = "")} {onadd} />
+{:else if open === "aside"}
+  <AsidePanel {desk} onclose={() => (open = "")} />
+{/if}
 
 <style>
   .tools {
     display: flex;
     align-items: center;
-    gap: 1.25rem;
+    gap: 1.1rem;
     padding: 10px 24px 0;
     min-height: 42px;
     font-size: 0.8125rem;
@@ -121,13 +173,6 @@
   .panel-link {
     color: #8fd6e0;
   }
-  .hint {
-    margin-left: auto;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    font-size: 0.8125rem;
-    line-height: 1.5;
-  }
   .plain {
     background: none;
     border: 0;
@@ -137,6 +182,17 @@
     text-align: left;
     cursor: pointer;
     text-decoration: underline;
+  }
+  .plain.quiet {
+    color: var(--quiet);
+  }
+  .plain.finding {
+    color: var(--finding);
+  }
+  .tools li {
+    display: flex;
+    gap: 1.5rem;
+    justify-content: space-between;
   }
   .tools ul {
     position: absolute;

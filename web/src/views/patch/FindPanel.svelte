@@ -9,18 +9,34 @@
   let {
     at,
     gesture,
+    page,
+    planned,
+    goesOn = $bindable(),
     onchoose,
     ondrag,
     onclose,
   }: {
     at: string;
     gesture: string;
+    /** The selected page, whose devices come first. */
+    page: string;
+    /** What is planned for the key: the words to begin with. */
+    planned: string;
+    /** A kit that does not fit goes on on a new page. */
+    goesOn: boolean;
     onchoose: (r: FindResult) => void;
     ondrag: (r: FindResult, e: PointerEvent) => void;
     onclose: () => void;
   } = $props();
 
-  let words = $state("");
+  let words = $state((() => planned)());
+  // The plan of the next key is looked for when the selection goes on.
+  let plannedBefore = (() => planned)();
+  $effect(() => {
+    if (planned === plannedBefore) return;
+    if (words === plannedBefore || planned) words = planned;
+    plannedBefore = planned;
+  });
   let results = $state.raw<FindResult[]>([]);
   let problem = $state("");
   let active = $state(0);
@@ -36,10 +52,11 @@
     void feed.epoch;
     const q = words;
     const of = gesture;
+    const on = page;
     const turn = ++asked;
     const wait = setTimeout(async () => {
       try {
-        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of } } });
+        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of, page: on } } });
         if (turn !== asked) return;
         results = data ?? [];
         problem = error ? error.detail : "";
@@ -100,11 +117,16 @@
     on:keydown={onkeydown}
   />
   <p class="quiet help">Enter puts it on {at} and goes on to the next free key. Or drag it to a key.</p>
+  <label class="quiet goes"
+    ><input type="checkbox" bind:checked={goesOn} /> A kit that does not fit goes on on a new page</label
+  >
   {#if problem}<p class="problem">{problem}</p>{/if}
   <ul role="listbox" aria-label="Actions and kits">
-    {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params))}
-      {#if words === "" && r.deviceName !== results[i - 1]?.deviceName}
-        <li class="group" role="presentation">{r.deviceName}</li>
+    {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
+      {@const group = r.recent ? "Used last" : r.deviceName}
+      {@const before = results[i - 1]}
+      {#if words === "" && group !== (before?.recent ? "Used last" : before?.deviceName)}
+        <li class="group" role="presentation">{group}</li>
       {/if}
       <li role="option" aria-selected={i === active} data-result={i}>
         <button
@@ -169,6 +191,13 @@
   .help {
     padding: 0.5rem 1rem;
     font-size: 0.75rem;
+  }
+  .goes {
+    padding: 0 1rem 0.5rem;
+    font-size: 0.75rem;
+    display: flex;
+    gap: 0.5rem;
+    align-items: center;
   }
   .problem {
     padding: 0.5rem 1rem;

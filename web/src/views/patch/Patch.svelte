@@ -1,60 +1,46 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
-  import type { Touch } from "../../live/feed.svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import {
-    api,
-    type Control,
-    type Controller,
-    type FindResult,
-    type KitPlan,
-    type Layout,
-    type Page,
-  } from "../../api/client";
+  import { api, type Control, type Controller, type FindResult, type Layout } from "../../api/client";
+  import type { Touch } from "../../live/feed.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { feed } from "../../live/feed.svelte";
   import { notices, said, show } from "../../live/show.svelte";
+  import Band from "./Band.svelte";
+  import { Desk, sameSpot, type Spot } from "./desk.svelte";
   import DeskPlate from "./DeskPlate.svelte";
   import DeskTools from "./DeskTools.svelte";
+  import { Dragging, type Carried } from "./drag.svelte";
+  import * as edits from "./edits";
+  import FacePanel from "./FacePanel.svelte";
   import FindPanel from "./FindPanel.svelte";
+  import SelectionTools from "./SelectionTools.svelte";
   import SignalPath from "./SignalPath.svelte";
 
-  const controllers = $derived(show.doc?.controllers ?? []);
-  let chosen = $state("");
-  /** The controller that holds the selection. */
-  const controller = $derived(controllers.find((c) => c.slug === chosen) ?? controllers[0]);
-  let selection = $state("");
-  const selected = $derived(
-    controller?.controls.some((c) => c.id === selection) ? selection : (controller?.controls[0]?.id ?? ""),
-  );
-  const control = $derived(controller?.controls.find((c) => c.id === selected));
-  /** The pages that are drawn where they are not the ones that are shown. */
-  let drawn = $state<Record<string, string>>({});
-
-  function pageOf(c: Controller, zone: string): string {
-    const pages = show.pagesOf(c, zone);
-    const wanted = [drawn[`${c.id}/${zone}`], show.shown(c.id)?.zones[zone]?.at(-1)];
-    return (wanted.map((id) => pages.find((p) => p.id === id)).find(Boolean) ?? pages[0])?.id ?? "";
-  }
-  const page = $derived(controller && control ? pageOf(controller, control.zone) : "");
+  const desk = new Desk();
+  const controller = $derived(desk.controller);
+  const selected = $derived(desk.selected);
+  const page = $derived(desk.page);
 
   /** The gesture that is looked at and given something to do. */
   let gestureChosen = $state<{ at: string; gesture: string }>({ at: "", gesture: "" });
-  const mapping = $derived(show.mappingAt(page, selected));
-  const gesture = $derived(
-    gestureChosen.at === `${controller?.slug}/${selected}`
-      ? gestureChosen.gesture
-      : (mapping?.responses[0]?.gesture ?? ""),
-  );
+  const picked = $derived(gestureChosen.at === `${controller?.slug}/${selected}` ? gestureChosen.gesture : undefined);
+  const gesture = $derived(picked ?? desk.mapping?.responses[0]?.gesture ?? "");
 
-  let finding = $state(false);
+  /** What is open at the right. */
+  let side = $state<"" | "find" | "face">("");
+  const finding = $derived(side === "find");
   let pressed = $state<string[]>([]);
   let pathView = $state<SignalPath>();
+  let selectionView = $state<SelectionTools>();
   let width = $state(1280);
   let height = $state(720);
+  const sideWidth = $derived(side ? 380 : 0);
   /** One controller fills the drawing; empty: all are drawn. */
   let fills = $state("");
-  const filled = $derived(controllers.length === 1 ? controllers[0] : controllers.find((c) => c.slug === fills));
+  const filled = $derived(
+    desk.controllers.length === 1 ? desk.controllers[0] : desk.controllers.find((c) => c.slug === fills),
+  );
   const pathHeight = $derived(Math.min(340, Math.max(262, (height + 80) * 0.3)));
   /** How much larger than at its smallest the whole desk is drawn. */
   const scale = $derived(
@@ -62,8 +48,8 @@
       1,
       Math.min(
         1.7,
-        (width - 60 - (finding ? 380 : 0)) / Math.max(...controllers.map((c) => c.x + c.width * 65 + 20)),
-        (height - pathHeight - 70) / Math.max(...controllers.map((c) => c.y + c.height * 65 + 80)),
+        (width - 60 - sideWidth) / Math.max(...desk.controllers.map((c) => c.x + c.width * 65 + 20)),
+        (height - pathHeight - 70) / Math.max(...desk.controllers.map((c) => c.y + c.height * 65 + 80)),
       ),
     ),
   );
@@ -73,7 +59,7 @@
           56,
           Math.min(
             156,
-            Math.floor((width - 90 - (finding ? 380 : 0)) / (filled.width * 1.085)),
+            Math.floor((width - 90 - sideWidth) / (filled.width * 1.085)),
             Math.floor((height - pathHeight - 116 - (filled.zones.length > 1 ? 56 : 0)) / (filled.height * 1.083)),
           ),
         )
@@ -86,7 +72,7 @@
   let scrolled = $state(0);
   let thread = $state<{ x: number; from: number; to: number } | undefined>();
   $effect(() => {
-    void [selected, keySize, page, width, height, finding, controller, controller?.x, controller?.y, scrolled, fills];
+    void [selected, keySize, page, width, height, side, controller, controller?.x, controller?.y, scrolled, fills];
     const box = root?.getBoundingClientRect();
     const key = root
       ?.querySelector(`[data-controller="${controller?.slug}"][data-control="${selected}"]`)
@@ -102,163 +88,89 @@
         : undefined;
   });
 
-  // A drag is a result of the search, or a mapped key, on its way to a key.
-  type Spot = { controller: string; page: string; control: string };
-  type Drag = { from: Spot } | { result: FindResult };
-  let drag = $state.raw<Drag | undefined>();
-  let pointer = $state({ x: 0, y: 0 });
-  let over = $state.raw<Spot | undefined>();
-  let plan = $state.raw<KitPlan | undefined>();
-  let planned = 0;
-
-  const landing = $derived(!drag || !over ? [] : plan ? plan.cells : [over.control]);
+  const dragging = new Dragging(spotAt, (what, at, e) => void drop(what, at, e));
+  const drag = $derived(dragging.carried);
   const dragFace = $derived(drag && "from" in drag ? show.faceAt(drag.from.page, drag.from.control) : undefined);
-  const sameSpot = (a: Spot | undefined, b: Spot | undefined) => a?.page === b?.page && a?.control === b?.control;
-
-  function choose(c: Controller, control: string) {
-    chosen = c.slug;
-    selection = control;
-  }
-
-  function grab(c: Controller, k: Control, e: PointerEvent) {
-    choose(c, k.id);
-    const from = { controller: c.slug, page: pageOf(c, k.zone), control: k.id };
-    if (show.mappingAt(from.page, k.id)) start({ from }, e);
-  }
+  let band = $state<Band>();
 
   /** The control under the pointer. */
   function spotAt(m: PointerEvent): Spot | undefined {
     const key = document.elementFromPoint(m.clientX, m.clientY)?.closest<HTMLElement>("[data-control]");
-    const c = controllers.find((o) => o.slug === key?.dataset.controller);
+    const c = desk.controllers.find((o) => o.slug === key?.dataset.controller);
     const k = c?.controls.find((o) => o.id === key?.dataset.control);
-    return c && k && { controller: c.slug, page: pageOf(c, k.zone), control: k.id };
+    return c && k && { controller: c.slug, page: desk.pageOf(c, k.zone), control: k.id };
   }
 
-  function start(what: Drag, e: PointerEvent) {
-    const origin = { x: e.clientX, y: e.clientY };
-    const move = (m: PointerEvent) => {
-      if (!drag && Math.hypot(m.clientX - origin.x, m.clientY - origin.y) < 6) return;
-      drag = what;
-      pointer = { x: m.clientX, y: m.clientY };
-      const at = spotAt(m);
-      if (!sameSpot(at, over)) {
-        over = at;
-        void look(what, at, m.altKey);
-      }
-    };
-    const end = (m: PointerEvent) => {
-      stop();
-      if (drag && over && m.type === "pointerup") void drop(drag, over, m);
-      reset();
-    };
-    const escape = (k: KeyboardEvent) => {
-      if (k.key !== "Escape") return;
-      stop();
-      reset();
-    };
-    const reset = () => {
-      drag = undefined;
-      over = undefined;
-      plan = undefined;
-    };
-    const stop = () => {
-      removeEventListener("pointermove", move);
-      removeEventListener("pointerup", end);
-      removeEventListener("pointercancel", end);
-      removeEventListener("keydown", escape);
-    };
-    addEventListener("pointermove", move);
-    addEventListener("pointerup", end);
-    addEventListener("pointercancel", end);
-    addEventListener("keydown", escape);
-  }
-
-  /** Asks where a kit would land, so that it is seen before it is dropped. */
-  async function look(what: Drag, at: Spot | undefined, replace: boolean) {
-    const turn = ++planned;
-    plan = undefined;
-    if (!at || !("result" in what) || what.result.kind !== "kit") return;
-    const { data } = await api.POST("/api/v1/pages/{page}/kits/plan", {
-      params: { path: { page: at.page } },
-      body: kitBody(what.result, at.control, replace),
-    });
-    if (turn === planned && data) plan = data;
-  }
-
-  const kitBody = (r: FindResult, at: string, replace: boolean) => ({
-    device: r.device,
-    kit: r.id,
-    params: r.params,
-    at,
-    replace,
-  });
-
-  async function drop(what: Drag, at: Spot, e: PointerEvent) {
-    const c = controllers.find((o) => o.slug === at.controller);
-    if (c) choose(c, at.control);
-    if ("result" in what) {
-      await put(what.result, at, e.altKey);
+  /** A pointer went down on a control: it selects, and drags what is mapped or draws a band from an empty one. */
+  function grab(c: Controller, k: Control, e: PointerEvent) {
+    if (e.shiftKey) {
+      desk.toggle(c, k);
       return;
     }
-    if (!sameSpot(what.from, at)) await move(what.from, at, { swap: e.altKey, copy: e.ctrlKey || e.metaKey });
+    const among = desk.controller?.slug === c.slug && desk.also.length > 0 && desk.selection.includes(k.id);
+    if (!among) desk.choose(c, k.id);
+    const from = { controller: c.slug, page: desk.pageOf(c, k.zone), control: k.id };
+    if (show.mappingAt(from.page, k.id))
+      dragging.start({ from, controls: among ? desk.selection.filter((id) => id !== k.id) : [] }, e, () =>
+        desk.choose(c, k.id),
+      );
+    else band?.start(e);
   }
 
-  async function move(from: Spot, to: Spot, how: { swap: boolean; copy: boolean }) {
-    const r = await api.POST("/api/v1/pages/{page}/move", {
-      params: { path: { page: from.page } },
-      body: { from: from.control, to: to.control, page: to.page, ...how },
-    });
-    const left = r.data?.left ?? [];
-    said(r, left.length > 0 ? `${to.control} cannot make the gesture ${left.join(", ")}; it was left out.` : "");
-  }
-
-  /** Puts what was found on a key; gives the free key that comes next, or undefined when it did not work. */
-  async function put(r: FindResult, at: Spot, replace = false): Promise<string | undefined> {
-    if (r.kind === "kit") {
-      const { data, error } = await api.POST("/api/v1/pages/{page}/kits", {
-        params: { path: { page: at.page } },
-        body: kitBody(r, at.control, replace),
-      });
-      const left = data?.left ? ` ${data.left} did not fit.` : "";
-      said({ error }, data ? `${data.title}: ${data.cells.length} keys from ${data.cells[0]}.${left}` : "");
-      return data?.next;
+  async function drop(what: Carried, at: Spot, e: PointerEvent) {
+    const c = desk.controllers.find((o) => o.slug === at.controller);
+    if ("result" in what) {
+      if (c) desk.choose(c, at.control);
+      await edits.put(what.result, at, { gesture: undefined, replace: e.altKey, more: goesOn });
+      return;
     }
-    const picked = gestureChosen.at === `${at.controller}/${at.control}` ? gestureChosen.gesture : undefined;
-    const { data, error } = await api.PUT("/api/v1/pages/{page}/controls/{control}", {
-      params: { path: { page: at.page, control: at.control } },
-      body: { device: r.device, action: r.id, params: r.params, gesture: picked },
+    if (sameSpot(what.from, at)) return;
+    const to = await edits.move(what.from, what.controls, at, {
+      swap: e.altKey,
+      copy: e.ctrlKey || e.metaKey,
     });
-    said({ error });
-    return picked && picked !== "press" ? at.control : data?.next;
+    select(c, to.length > 0 ? to : [at.control]);
   }
 
-  const here = (): Spot => ({ controller: controller?.slug ?? "", page, control: selected });
+  function select(c: Controller | undefined, controls: string[]) {
+    if (c)
+      desk.chooseAll(
+        c,
+        controls.flatMap((id) => c.controls.find((k) => k.id === id) ?? []),
+      );
+  }
+
+  /** Kits that do not fit go on on a new page. */
+  let goesOn = $state(false);
 
   /** Puts a result on the selected key and goes on to the next free one. */
   async function take(r: FindResult) {
-    const at = here();
-    const next = await put(r, at);
-    if (next && sameSpot(at, here())) selection = next;
+    const at = desk.here();
+    const next = await edits.put(r, at, { gesture: picked, more: goesOn });
+    if (next && controller && sameSpot(at, desk.here())) desk.choose(controller, next);
   }
 
-  // Copied is where a mapping was copied from.
-  let copied = $state.raw<Spot | undefined>();
+  // Copied is where mappings were copied from.
+  let copied = $state.raw<{ from: Spot; controls: string[] } | undefined>();
 
-  async function paste() {
-    if (!copied || sameSpot(copied, here())) return;
-    if (!show.mappingAt(copied.page, copied.control)) {
+  function copy() {
+    const controls = desk.selection.filter((id) => show.mappingAt(page, id));
+    const first = controls[0];
+    if (!first) return;
+    copied = { from: { ...desk.here(), control: first }, controls: controls.slice(1) };
+    notices.add(
+      "done",
+      `${controls.length === 1 ? `${first} is` : `${controls.length} keys are`} copied. Ctrl+V puts ${controls.length === 1 ? "it on another key" : "them from the selected key on"}.`,
+    );
+  }
+
+  async function paste(linked: boolean) {
+    if (!copied || sameSpot(copied.from, desk.here())) return;
+    if (!show.mappingAt(copied.from.page, copied.from.control)) {
       notices.add("refused", "What was copied is not there any more.");
       return;
     }
-    await move(copied, here(), { swap: false, copy: true });
-  }
-
-  async function clear() {
-    if (!show.mappingAt(page, selected)) return;
-    said(
-      await api.DELETE("/api/v1/pages/{page}/controls/{control}", { params: { path: { page, control: selected } } }),
-      `${selected} is clear. Ctrl+Z brings it back.`,
-    );
+    await edits.move(copied.from, copied.controls, desk.here(), linked ? { linked } : { copy: true });
   }
 
   function tryEdge(edge: "down" | "up") {
@@ -279,53 +191,19 @@
       notices.add("refused", "Not sent: this page is not connected to Synaptor.");
   }
 
-  /** Goes to the nearest control in a direction. */
-  function select(dx: number, dy: number) {
-    const from = control;
-    if (!controller || !from) return;
-    const mid = (c: Control) => ({ x: c.x + c.width / 2, y: c.y + c.height / 2 });
-    const m = mid(from);
-    const near = controller.controls
-      .map((c) => ({
-        c,
-        along: (mid(c).x - m.x) * dx + (mid(c).y - m.y) * dy,
-        off: Math.abs((mid(c).x - m.x) * dy) + Math.abs((mid(c).y - m.y) * dx),
-      }))
-      .filter((o) => o.along > 0.01 && o.off <= o.along)
-      .sort((a, b) => a.along + 2 * a.off - b.along - 2 * b.off)[0];
-    if (!near) return;
-    selection = near.c.id;
-    root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${near.c.id}"]`)?.focus();
-  }
-
   /** What a key is looked for by; undefined: none is. */
   let sought = $state<string | undefined>();
 
-  function goTo(c: Controller, p: Page, k: Control) {
-    choose(c, k.id);
-    drawn[`${c.id}/${k.zone}`] = p.id;
-    if (fills) fills = c.slug;
-    sought = undefined;
-  }
-
   async function addController(layout: Layout) {
-    const names = controllers.map((c) => c.name);
+    const names = desk.controllers.map((c) => c.name);
     const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title;
     let name = base;
     for (let n = 2; names.includes(name); n++) name = `${base} ${n}`;
     if (said(await api.POST("/api/v1/controllers", { body: { name, layout: layout.type } }))) {
       await show.load();
       const made = show.doc?.controllers.find((c) => c.name === name);
-      if (made) choose(made, made.controls[0]?.id ?? "");
+      if (made) desk.choose(made, made.controls[0]?.id ?? "");
     }
-  }
-
-  /** Draws the next page of the selected control's zone. */
-  function turnPage(by: number) {
-    if (!controller || !control) return;
-    const pages = show.pagesOf(controller, control.zone);
-    const to = pages[pages.findIndex((p) => p.id === page) + by];
-    if (to) drawn[`${controller.id}/${control.zone}`] = to.id;
   }
 
   const arrows: Record<string, [number, number]> = {
@@ -335,40 +213,47 @@
     ArrowDown: [0, 1],
   };
 
-  function editable(e: KeyboardEvent) {
-    const t = e.target as HTMLElement;
-    return ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName) || e.ctrlKey || e.metaKey || e.altKey;
+  const typing = (e: KeyboardEvent) => ["INPUT", "TEXTAREA", "SELECT"].includes((e.target as HTMLElement).tagName);
+
+  /** Ctrl with a key; true when it was one of Patch's. */
+  function withCtrl(key: string, shift: boolean): boolean {
+    if (key === "c") copy();
+    else if (key === "v") void paste(shift);
+    else if (key === "d") selectionView?.duplicate();
+    else if (key === "a") desk.chooseMapped();
+    else return false;
+    return true;
   }
 
   function onkeydown(e: KeyboardEvent) {
-    if (e.key === "Escape" && finding) {
-      finding = false;
-      e.preventDefault();
-      return;
-    }
+    if (e.defaultPrevented) return;
     const key = e.key.toLowerCase();
-    const typing = ["INPUT", "TEXTAREA", "SELECT"].includes((e.target as HTMLElement).tagName);
-    if ((e.ctrlKey || e.metaKey) && !typing && (key === "c" || key === "v")) {
-      if (key === "c" && mapping) {
-        copied = here();
-        notices.add("done", `${selected} is copied. Ctrl+V puts it on another key.`);
-      } else if (key === "v") void paste();
+    if (e.key === "Escape" && (side || desk.single())) {
+      side = "";
       e.preventDefault();
       return;
     }
-    if (editable(e) || !controller) return;
+    if (typing(e) || e.altKey || !controller) return;
+    if (e.ctrlKey || e.metaKey) {
+      if (withCtrl(key, e.shiftKey)) e.preventDefault();
+      return;
+    }
     const onButton = (e.target as HTMLElement).tagName === "BUTTON" && !(e.target as HTMLElement).dataset.control;
     const arrow = arrows[e.key];
-    if (arrow && !onButton) select(...arrow);
-    else if (key === "a") finding = true;
+    if (arrow && !onButton) {
+      const id = desk.step(...arrow, e.shiftKey);
+      root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${id}"]`)?.focus();
+    } else if (key === "a") side = "find";
+    else if (key === "e") side = "face";
     else if (key === "f") sought = "";
+    else if (key === "n") pathView?.note();
     else if (key === "z") fills = fills ? "" : controller.slug;
-    else if (e.key === "[") turnPage(-1);
-    else if (e.key === "]") turnPage(1);
-    else if (e.key === "Delete" || e.key === "Backspace") void clear();
+    else if (e.key === "[") desk.turnPage(-1);
+    else if (e.key === "]") desk.turnPage(1);
+    else if (e.key === "Delete" || e.key === "Backspace") void edits.clear(desk.here(), desk.selection);
     else if (e.key === "Enter" && !onButton) {
-      if (show.mappingAt(page, selected)) pathView?.editLabel();
-      else finding = true;
+      if (desk.mapping) pathView?.editLabel();
+      else side = "find";
     } else if (e.key === " " && !onButton) {
       if (!e.repeat) tryEdge("down");
     } else return;
@@ -382,7 +267,7 @@
 
 <svelte:window {onkeydown} {onkeyup} onblur={() => pressed.length > 0 && tryEdge("up")} />
 
-<div class="patch" bind:this={root} bind:clientWidth={width} bind:clientHeight={height} class:finding>
+<div class="patch" bind:this={root} bind:clientWidth={width} bind:clientHeight={height} class:aside={!!side}>
   {#if !controller}
     <div class="empty">
       <h1>No controller yet</h1>
@@ -403,35 +288,48 @@
     </div>
   {:else}
     <DeskTools
-      {controllers}
-      {controller}
-      {finding}
+      {desk}
       {filled}
       bind:sought
-      onfind={() => (finding = true)}
+      finding={!!side}
+      onfind={() => (side = "find")}
       onfill={() => (fills = fills ? "" : controller.slug)}
       onadd={addController}
-      ongo={goTo}
-    />
+      ongo={(c, p, k) => {
+        desk.goTo(c, p, k);
+        if (fills) fills = c.slug;
+        sought = undefined;
+      }}
+    >
+      <SelectionTools bind:this={selectionView} {desk} />
+    </DeskTools>
     <div class="desk" onscroll={(e) => (scrolled = e.currentTarget.scrollTop + e.currentTarget.scrollLeft)}>
-      <div class="drawing" class:filled={!!filled}>
-        {#each filled ? [filled] : controllers as c (c.id)}
+      <div
+        class="drawing"
+        class:filled={!!filled}
+        role="presentation"
+        onpointerdown={(e) => {
+          if (e.button === 0 && !(e.target as HTMLElement).closest("button, header, form, .zone")) band?.start(e);
+        }}
+      >
+        {#each filled ? [filled] : desk.controllers as c (c.id)}
           <DeskPlate
             controller={c}
             {keySize}
             {scale}
-            pageOf={(zone) => pageOf(c, zone)}
+            pageOf={(zone) => desk.pageOf(c, zone)}
             selected={c.id === controller.id ? selected : ""}
-            landing={c.slug === over?.controller ? landing : []}
+            also={c.id === controller.id ? desk.also : []}
+            landing={c.slug === dragging.over?.controller ? dragging.landing : []}
             pressed={c.id === controller.id ? pressed : []}
             filled={!!filled}
             onkey={(k, e) => grab(c, k, e)}
-            onpage={(zone, id) => {
-              drawn[`${c.id}/${zone}`] = id;
-              const first = c.controls.find((k) => k.zone === zone)?.id ?? "";
-              if (c.id !== controller.id || control?.zone !== zone) choose(c, first);
-            }}
+            onpage={(zone, id) => desk.draw(c, zone, id)}
             onfill={() => (fills = fills ? "" : c.slug)}
+            ondropfile={(k, files) => {
+              desk.choose(c, k.id);
+              void edits.dropPicture(desk.here(), files);
+            }}
           />
         {/each}
       </div>
@@ -445,38 +343,52 @@
       {pressed}
       ontry={tryEdge}
       onamount={tryAmount}
-      onclear={clear}
-      onfind={() => (finding = true)}
+      onclear={() => edits.clear(desk.here(), [selected])}
+      onfind={() => (side = "find")}
+      onface={() => (side = side === "face" ? "" : "face")}
       ongesture={(g) => (gestureChosen = { at: `${controller.slug}/${selected}`, gesture: g })}
     />
     {#if thread}
       <i class="thread" style:left="{thread.x}px" style:top="{thread.from}px" style:height="{thread.to - thread.from}px"
       ></i>
     {/if}
-    {#if finding}
+    {#if side === "find"}
       <FindPanel
         at={gesture && gesture !== "press" ? `${selected}, ${gesture}` : selected}
-        gesture={gesture || (control?.gestures[0] ?? "press")}
+        gesture={gesture || (desk.control?.gestures[0] ?? "press")}
+        {page}
+        planned={show.noteAt(page, selected) ?? ""}
+        bind:goesOn
         onchoose={take}
-        ondrag={(result, e) => start({ result }, e)}
-        onclose={() => (finding = false)}
+        ondrag={(result, e) => dragging.start({ result }, e)}
+        onclose={() => (side = "")}
       />
+    {:else if side === "face"}
+      <FacePanel {desk} onclose={() => (side = "")} />
     {/if}
   {/if}
 </div>
 
+<Band bind:this={band} {root} onband={select} controllers={desk.controllers} />
+
 {#if drag}
-  <div class="ghost" style:left="{pointer.x + 12}px" style:top="{pointer.y + 12}px">
+  <div class="ghost" style:left="{dragging.pointer.x + 12}px" style:top="{dragging.pointer.y + 12}px">
     {#if dragFace}
       <span class="ghost-tile"><Tile face={dragFace} /></span>
     {:else if "result" in drag}
       <span class="ghost-text">{drag.result.title}</span>
     {/if}
-    {#if plan}<span class="ghost-text"
-        >{plan.cells.length} keys{plan.left ? `, ${plan.left} do not fit` : ""}{plan.occupied.length
-          ? `, ${plan.occupied.length} replaced`
-          : ""}</span
-      >{:else if over && show.mappingAt(over.page, over.control) && !("from" in drag && sameSpot(drag.from, over))}<span
+    {#if "from" in drag && drag.controls.length > 0}
+      <span class="ghost-text"
+        >{drag.controls.length + 1} keys{dragging.off ? `, ${dragging.off} find no place` : ""}; Alt swaps, Ctrl copies</span
+      >
+    {:else if dragging.kit}<span class="ghost-text"
+        >{dragging.kit.cells.length} keys{dragging.kit.left
+          ? goesOn
+            ? `, ${dragging.kit.left} on a new page`
+            : `, ${dragging.kit.left} do not fit`
+          : ""}{dragging.kit.occupied.length ? `, ${dragging.kit.occupied.length} replaced` : ""}</span
+      >{:else if dragging.over && show.mappingAt(dragging.over.page, dragging.over.control) && !("from" in drag && sameSpot(drag.from, dragging.over))}<span
         class="ghost-text">{"from" in drag ? "replaces; Alt swaps, Ctrl copies" : "replaces what is there"}</span
       >{/if}
   </div>
@@ -501,7 +413,7 @@
     pointer-events: none;
     z-index: 5;
   }
-  .finding {
+  .aside {
     padding-right: 380px;
   }
   .desk {

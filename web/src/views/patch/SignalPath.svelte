@@ -1,11 +1,12 @@
 <script lang="ts">
+  import { focus } from "../../parts/focus";
   import { Button } from "carbon-components-svelte";
   import { api, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
   import { feed, type Touch } from "../../live/feed.svelte";
-  import { show } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
   import DoesStation from "./DoesStation.svelte";
 
   let {
@@ -18,6 +19,7 @@
     onamount,
     onclear,
     onfind,
+    onface,
     ongesture,
   }: {
     controller: Controller;
@@ -30,6 +32,8 @@
     onamount: (t: Touch) => void;
     onclear: () => void;
     onfind: () => void;
+    /** The face is to be edited, or not any more. */
+    onface: () => void;
     ongesture: (gesture: string) => void;
   } = $props();
 
@@ -85,6 +89,55 @@
 
   export function editLabel() {
     editing = true;
+  }
+
+  /** What is planned for the control, or the page behind it, while it is being written. */
+  let writing = $state<{ what: "note" | "behind"; text: string } | undefined>();
+  $effect(() => {
+    void control;
+    void page;
+    writing = undefined;
+  });
+
+  /** Has the plan for an empty control be written. */
+  export function note() {
+    if (mapping) return;
+    writing = { what: "note", text: show.noteAt(page, control) ?? "" };
+  }
+
+  async function write() {
+    const w = writing;
+    if (!w) return;
+    const at = { page, control };
+    if (w.what === "note")
+      said(
+        await api.PUT("/api/v1/pages/{page}/notes", {
+          params: { path: { page } },
+          body: { notes: { [control]: w.text } },
+        }),
+      );
+    else if (
+      !said(
+        await api.POST("/api/v1/pages/{page}/controls/{control}/behind", {
+          params: { path: at },
+          body: { name: w.text },
+        }),
+        `${w.text} is behind ${control}; the same key there leads back.`,
+      )
+    )
+      return;
+    writing = undefined;
+  }
+
+  /** Has the drawn key show one of its states for some seconds, everywhere. */
+  async function force(state: string) {
+    if (!mapping) return;
+    said(
+      await api.PUT("/api/v1/mappings/{id}/state", {
+        params: { path: { id: mapping.id } },
+        body: { state: face?.forced ? "" : state, seconds: 10 },
+      }),
+    );
   }
 
   $effect(() => {
@@ -170,12 +223,48 @@
     {:else if !path}
       <p class="quiet">…</p>
     {:else if !mapping || !does}
-      <p class="quiet">{gesture && mapping ? `Nothing on ${gesture} yet.` : "Nothing yet."}</p>
+      <p class="quiet">
+        {gesture && mapping
+          ? `Nothing on ${gesture} yet.`
+          : show.noteAt(page, control)
+            ? `Planned: ${show.noteAt(page, control)}`
+            : "Nothing yet."}
+      </p>
       <Button size="small" kind="tertiary" on:click={onfind}>What should it do?</Button>
     {:else}
       {#key mapping.id + does.gesture}
         <DoesStation bind:this={station} {mapping} {does} {face} {page} />
       {/key}
+    {/if}
+    {#if writing}
+      <form
+        class="writing"
+        onsubmit={(e) => {
+          e.preventDefault();
+          void write();
+        }}
+      >
+        <input
+          use:focus
+          maxlength={writing.what === "note" ? 120 : 60}
+          bind:value={writing.text}
+          aria-label={writing.what === "note" ? "What is planned here" : "Name of the page behind"}
+          placeholder={writing.what === "note" ? "guest mic here" : "Name of the page behind"}
+          onkeydown={(e) => {
+            if (e.key !== "Escape") return;
+            e.stopPropagation();
+            writing = undefined;
+          }}
+        />
+        <Button size="small" type="submit">{writing.what === "note" ? "Note it" : "Make it"}</Button>
+      </form>
+    {:else if path}
+      <p class="more">
+        {#if !mapping}<button class="plain" onclick={note}>Note for later</button>{/if}
+        {#if path.gestures.some((g) => g.gesture === "press")}
+          <button class="plain" onclick={() => (writing = { what: "behind", text: "" })}>New page behind it</button>
+        {/if}
+      </p>
     {/if}
   </section>
 
@@ -231,7 +320,9 @@
       <div class="looks">
         {#each path.looks as l, i (i)}
           <figure title={l.when ? `when ${l.when}` : ""}>
-            <span class="look"><Tile face={l.face} /></span>
+            <button class="look" aria-label="Try out: {l.state}" data-state-id={l.id} onclick={() => force(l.id)}
+              ><Tile face={l.face} /></button
+            >
             <figcaption>{l.state}</figcaption>
           </figure>
         {/each}
@@ -239,8 +330,15 @@
       <p class="row">
         <span>label</span>
         <span
-          >{path.looks[0]?.face.cut ? "shortened to fit" : "fits"}; contrast {path.looks[0]?.contrast.toFixed(1)}</span
+          >{path.looks[0]?.face.cut ? "shortened to fit" : "fits"}; contrast {Math.min(
+            ...path.looks.map((l) => l.contrast),
+          ).toFixed(1)}</span
         >
+      </p>
+      <p class="more">
+        <button class="plain" onclick={onface}>Face and lamps</button>
+        {#if face?.forced}<button class="plain" onclick={() => force("")}>End the try-out</button>
+        {:else}<span class="quiet">Press a look to try it out.</span>{/if}
       </p>
     {/if}
   </section>
@@ -346,6 +444,7 @@
   }
   .buttons {
     display: flex;
+    flex-wrap: wrap;
     gap: 0.5rem;
     margin: 0.4rem 0 0.6rem;
     align-items: center;
@@ -433,9 +532,43 @@
     margin: 0;
     width: 46px;
   }
+  .more {
+    display: flex;
+    gap: 1rem;
+    flex-wrap: wrap;
+    margin-top: 0.4rem;
+  }
+  .writing {
+    display: flex;
+    gap: 0.5rem;
+    margin-top: 0.4rem;
+  }
+  .writing input {
+    flex: 1;
+    min-width: 0;
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid var(--select);
+    color: var(--text);
+    font: inherit;
+    padding: 0 0.5rem;
+  }
+  .plain {
+    background: none;
+    border: 0;
+    padding: 0;
+    color: #8fd6e0;
+    font: inherit;
+    cursor: pointer;
+    text-decoration: underline;
+  }
   .look {
     position: relative;
     display: block;
+    border: 0;
+    padding: 0;
+    background: none;
+    cursor: pointer;
     width: 46px;
     height: 46px;
   }

@@ -1,0 +1,77 @@
+<script lang="ts" module>
+  import { api } from "../../api/client";
+
+  let names: Promise<string[]> | undefined;
+  /** The names of all glyphs, asked for once. */
+  const all = () => (names ??= api.GET("/api/v1/glyphs").then(({ data }) => data ?? []));
+</script>
+
+<script lang="ts">
+  import Glyph from "../../parts/Glyph.svelte";
+
+  /** Chooses one of the glyphs; an empty one is the action's own. */
+  let { chosen, onchoose }: { chosen: string; onchoose: (name: string) => void } = $props();
+
+  let list = $state.raw<string[]>([]);
+  let words = $state("");
+  void all().then((l) => (list = l));
+  const fitting = $derived(list.filter((n) => n.includes(words.trim().toLowerCase())));
+</script>
+
+<div class="picker">
+  <input bind:value={words} placeholder="microphone, star, arrow …" aria-label="Look for a glyph" />
+  <div class="grid" role="group" aria-label="Glyphs">
+    <button class="own" aria-pressed={chosen === ""} onclick={() => onchoose("")}>the action's</button>
+    {#each fitting as n (n)}
+      <button aria-pressed={chosen === n} aria-label={n} title={n} data-glyph={n} onclick={() => onchoose(n)}
+        ><Glyph name={n} size={20} /></button
+      >
+    {/each}
+  </div>
+</div>
+
+<style>
+  .picker {
+    display: grid;
+    gap: 0.4rem;
+  }
+  .grid {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, 32px);
+    gap: 3px;
+    max-height: 170px;
+    overflow: auto;
+  }
+  button {
+    width: 32px;
+    height: 32px;
+    display: grid;
+    place-items: center;
+    background: none;
+    border: 1px solid transparent;
+    color: var(--text);
+    cursor: pointer;
+    padding: 0;
+    font: inherit;
+  }
+  .own {
+    width: auto;
+    grid-column: span 3;
+    border-color: var(--line);
+  }
+  button:hover {
+    background: #2a2f35;
+  }
+  button[aria-pressed="true"] {
+    border-color: var(--select);
+  }
+  input {
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid #5b636d;
+    color: var(--text);
+    font: inherit;
+    height: 28px;
+    padding: 0 0.4rem;
+  }
+</style>

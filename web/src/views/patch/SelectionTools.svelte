@@ -1,0 +1,147 @@
+<script lang="ts">
+  import { focus } from "../../parts/focus";
+  import { api } from "../../api/client";
+  import { said, show } from "../../live/show.svelte";
+  import type { Desk } from "./desk.svelte";
+  import * as edits from "./edits";
+
+  /** What can be done with several keys at once, and with keys and pages. */
+  let { desk }: { desk: Desk } = $props();
+
+  const many = $derived(desk.also.length > 0);
+  const mapped = $derived(desk.selection.filter((id) => show.mappingAt(desk.page, id)));
+  /** The other pages of the zone. */
+  const pages = $derived(
+    desk.controller && desk.control
+      ? show.pagesOf(desk.controller, desk.control.zone).filter((p) => p.id !== desk.page)
+      : [],
+  );
+
+  let asking = $state<"" | "page" | "name">("");
+  let name = $state("");
+
+  /** Asks for the page that the selection is copied to. */
+  export function duplicate() {
+    if (mapped.length > 0) asking = "page";
+  }
+
+  async function toPage(page: string) {
+    const first = mapped[0];
+    asking = "";
+    if (!first) return;
+    const at = { ...desk.here(), control: first };
+    const to = await edits.move(at, mapped.slice(1), { ...at, page }, { copy: true });
+    if (to.length > 0 && desk.controller && desk.control) desk.draw(desk.controller, desk.control.zone, page);
+  }
+
+  async function toNewPage() {
+    const r = await api.POST("/api/v1/pages/{page}/extract", {
+      params: { path: { page: desk.page } },
+      body: { controls: mapped, name },
+    });
+    if (!said(r) || !r.data) return;
+    asking = "";
+    await show.load();
+    if (desk.controller && desk.control) desk.draw(desk.controller, desk.control.zone, r.data.id);
+  }
+
+  function keys(e: KeyboardEvent) {
+    if (e.key !== "Escape" || !asking) return;
+    asking = "";
+    e.stopPropagation();
+    e.preventDefault();
+  }
+</script>
+
+<svelte:window onkeydowncapture={keys} />
+
+{#if asking === "page"}
+  <span class="tools" role="group" aria-label="Copy to a page">
+    {mapped.length === 1 ? "This key" : `${mapped.length} keys`} to
+    {#each pages as p, i (p.id)}
+      <button class="plain" {@attach i === 0 && focus} onclick={() => toPage(p.id)}>{p.name}</button>
+    {:else}<span class="quiet">There is no other page here.</span>{/each}
+    <button class="plain quiet" onclick={() => (asking = "")}>Leave it</button>
+  </span>
+{:else if asking === "name"}
+  <form
+    class="tools"
+    onsubmit={(e) => {
+      e.preventDefault();
+      void toNewPage();
+    }}
+  >
+    <input
+      use:focus
+      bind:value={name}
+      maxlength="60"
+      aria-label="Name of the new page"
+      placeholder="Name of the new page"
+    />
+    <button class="plain" type="submit">Move {mapped.length} keys there</button>
+    <button class="plain quiet" type="button" onclick={() => (asking = "")}>Leave it</button>
+  </form>
+{:else if many}
+  <span class="tools" role="group" aria-label="Selected keys">
+    <b>{desk.selection.length} keys</b>
+    <button class="plain" disabled={!desk.mapping} onclick={() => edits.copyFace(desk.here(), desk.also)}
+      >Look like {desk.selected}</button
+    >
+    <button class="plain" disabled={mapped.length === 0} onclick={duplicate}>Copy to a page</button>
+    <button class="plain" disabled={mapped.length === 0} onclick={() => ((name = ""), (asking = "name"))}
+      >Move to a new page</button
+    >
+    <button class="plain" disabled={mapped.length === 0} onclick={() => edits.clear(desk.here(), desk.selection)}
+      >Clear</button
+    >
+  </span>
+{:else}
+  <p class="quiet hint">
+    Select a key, then press <kbd>A</kbd>. Drag to move; with <kbd>Alt</kbd> they swap, with <kbd>Ctrl</kbd> it is a
+    copy.
+    <kbd>Shift</kbd> selects more.
+  </p>
+{/if}
+
+<style>
+  .tools {
+    margin-left: auto;
+    display: flex;
+    gap: 1rem;
+    align-items: center;
+  }
+  .hint {
+    margin-left: auto;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    font-size: 0.8125rem;
+    line-height: 1.5;
+  }
+  .plain {
+    background: none;
+    border: 0;
+    padding: 0;
+    color: #8fd6e0;
+    font: inherit;
+    cursor: pointer;
+    text-decoration: underline;
+  }
+  .plain:disabled {
+    color: #6b737d;
+    text-decoration: none;
+    cursor: default;
+  }
+  .plain.quiet {
+    color: var(--quiet);
+  }
+  input {
+    width: 13rem;
+    height: 28px;
+    background: #262b31;
+    border: 0;
+    border-bottom: 1px solid var(--select);
+    color: var(--text);
+    font: inherit;
+    padding: 0 0.5rem;
+  }
+</style>
