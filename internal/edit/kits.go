@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
 	"synaptor/internal/core/show"
@@ -69,12 +68,16 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 	if err != nil {
 		return plan, nil, err
 	}
-	var items []map[string]string
+	var items []device.KitKey
 	s.engine.View(func(v *engine.View) {
-		items = typ.KitItems(spec, k.Params[spec.Each], dev.ID, v)
-		if t, err := expr.CompileTemplate(spec.Title, expr.Scope{Device: dev.ID, Bind: k.Params}); err == nil {
-			plan.Title = t.Text(v)
+		items = typ.KitKeys(spec, k.Params[spec.Each], dev.ID, v)
+		each := device.Choice{Value: k.Params[spec.Each], Name: k.Params[spec.Each]}
+		for _, c := range typ.Choices(spec.Each, dev.ID, nil, v) {
+			if c.Value == each.Value {
+				each = c
+			}
 		}
+		plan.Title = typ.KitTitle(spec, each, dev.ID, v)
 	})
 	if len(items) == 0 {
 		return plan, nil, FieldErrors{{Field: "device", Text: dev.Name + " has not said yet what it has. Connect it once, then put the kit."}}
@@ -87,9 +90,9 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 	for i, item := range items {
 		key := kitKey{}
 		for j, g := range gestures {
-			a := Action{Device: dev.ID, Action: spec.Action, Params: item}
+			a := Action{Device: dev.ID, Action: item.Action, Params: item.Params}
 			if j > 0 {
-				a.Action, a.Params = spec.Also[j-1].Action, map[string]string{spec.Over: item[spec.Over]}
+				a.Action, a.Params = spec.Also[j-1].Action, map[string]string{spec.Over: item.Params[spec.Over]}
 			}
 			if g == "" {
 				continue
@@ -122,7 +125,7 @@ func kitGestures(typ *device.Type, spec *device.KitSpec, c device.Control) ([]st
 	if slices.Contains(c.Gestures, input.Slide) && own == input.Turn {
 		own = input.Slide // a fader for a dial
 	}
-	if !slices.Contains(c.Gestures, own) || !typ.Action(spec.Action).StartedBy(own) {
+	if !slices.Contains(c.Gestures, own) || !typ.Action(spec.Main()).StartedBy(own) {
 		return nil, FieldErrors{{Field: "at", Text: fmt.Sprintf("This kit is for other controls: %s cannot start what it does.", c.ID)}}
 	}
 	out := []string{own}

@@ -238,6 +238,9 @@ func (m *mirror) dialFace(c *Mapping, w expr.World) *DialFace {
 		}
 		if span := r.Dial.dial.Max - r.Dial.dial.Min; span > 0 && !r.Dial.by {
 			out.Share = min(max((v-r.Dial.dial.Min)/span, 0), 1)
+			if g == input.Slide && r.Dial.slider.Inverted {
+				out.Share = 1 - out.Share // where the cap stands
+			}
 		}
 		return out
 	}

@@ -108,7 +108,7 @@ func exercise(typ *device.Type) {
 		typ.Choices(name, "d", nil, table)
 	}
 	for i := range typ.Sheet.Kits {
-		typ.KitItems(&typ.Sheet.Kits[i], "1", "d", table)
+		typ.KitKeys(&typ.Sheet.Kits[i], "1", "d", table)
 	}
 	for _, a := range typ.Sheet.Actions {
 		if b, err := typ.Bind("d", a.ID, map[string]string{}, 25); err == nil {

@@ -23,7 +23,7 @@ func TestThePanelsOfTheDesk(t *testing.T) {
 	// A push without a turn opens or mutes.
 	p.do(p.See(`[data-control="dial2"] .dial:not(.set)`), p.Click(`[data-control="dial2"]`), p.See(`[data-control="dial2"] .dial.set:not(.pending-set)`))
 	p.do(p.Wait(`document.querySelector('[data-control="dial2"]').matches(":focus")`), p.Press("ArrowUp", 0), value("dial2", "-9"))
-	// A slider takes over once it has met the value.
+	// A slider's cap is grabbed anywhere, and taken along.
 	slot, err := p.At(`[data-control="slider1"] .slot`)
 	p.do(err, p.Mouse("mousePressed", browser.Point{X: slot.X, Y: 60}, 0), p.Mouse("mouseMoved", browser.Point{X: slot.X, Y: 200}, 0), p.Mouse("mouseReleased", browser.Point{X: slot.X, Y: 200}, 0))
 	p.do(p.Wait(`parseFloat(document.querySelector('[data-control="slider1"] b').textContent) < -5`))

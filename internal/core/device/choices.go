@@ -123,9 +123,42 @@ func (p ParamSpec) DefaultNow(device string, w expr.World) string {
 	return expr.Text(v)
 }
 
-// KitItems lists the parameter sets of the mappings that a kit makes, in
-// order; each holds the index value that the kit is offered for.
-func (t *Type) KitItems(kit *KitSpec, each, device string, k Known) []map[string]string {
+// KitKeys lists the mappings that a kit makes, in order: the action of each with
+// its parameters; they hold the index value that the kit is offered for.
+func (t *Type) KitKeys(kit *KitSpec, each, device string, k Known) []KitKey {
+	if len(kit.Keys) > 0 {
+		return kit.Keys
+	}
+	var out []KitKey
+	for _, params := range t.kitItems(kit, each, device, k) {
+		out = append(out, KitKey{kit.Action, params})
+	}
+	return out
+}
+
+// KitTitle is what a kit is called that is offered for a value; {chosen} stands for
+// the value's name.
+func (t *Type) KitTitle(kit *KitSpec, each Choice, device string, k Known) string {
+	bind := map[string]string{"chosen": each.Name}
+	if kit.Each != "" {
+		bind[kit.Each] = each.Value
+	}
+	title, err := expr.CompileTemplate(kit.Title, expr.Scope{Device: device, Bind: bind})
+	if err != nil {
+		return kit.ID
+	}
+	return title.Text(k)
+}
+
+// Main is the action that a kit is known by.
+func (k *KitSpec) Main() string {
+	if len(k.Keys) > 0 {
+		return k.Keys[0].Action
+	}
+	return k.Action
+}
+
+func (t *Type) kitItems(kit *KitSpec, each, device string, k Known) []map[string]string {
 	a := t.actions[kit.Action]
 	params := map[string]string{}
 	for id, v := range kit.Params {

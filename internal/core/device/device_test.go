@@ -198,8 +198,8 @@ func TestNamesFollowTheDevice(t *testing.T) {
 	if len(choices) != 3 || choices[0].Name != "Telescope feed" || !choices[1].Gone {
 		t.Errorf("choices %+v", choices)
 	}
-	items := typ.KitItems(typ.Kit("row"), "2", "d", w)
-	if len(items) != 1 || items[0]["input"] != "2" || items[0]["mix"] != "2" {
+	items := typ.KitKeys(typ.Kit("row"), "2", "d", w)
+	if len(items) != 1 || items[0].Params["input"] != "2" || items[0].Params["mix"] != "2" {
 		t.Errorf("the kit leaves out what is gone and what is made inside: %v", items)
 	}
 }

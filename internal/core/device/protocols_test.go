@@ -158,7 +158,7 @@ func TestChoicesDependOnOtherChoices(t *testing.T) {
 	if err != nil || b.Title.Text(w) != "Show Good night" {
 		t.Errorf("title %q (%v)", b.Title.Text(w), err)
 	}
-	if items := typ.KitItems(typ.Kit("scenes"), "2", "d", w); len(items) != 1 || items[0]["scene"] != "9" || items[0]["set"] != "2" {
+	if items := typ.KitKeys(typ.Kit("scenes"), "2", "d", w); len(items) != 1 || items[0].Params["scene"] != "9" || items[0].Params["set"] != "2" {
 		t.Errorf("the kit makes %v", items)
 	}
 	if got := typ.Summary("d", w); got != "3 scenes, 2 sets" {

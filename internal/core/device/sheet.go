@@ -252,22 +252,30 @@ type LampSpec struct {
 	Role string `json:"role"`
 }
 
-// KitSpec is a ready-made group of mappings.
+// KitSpec is a ready-made group of mappings: one for each value of an index, or
+// those of a list.
 type KitSpec struct {
 	ID     string            `json:"id"`
 	Title  string            `json:"title"`
 	Help   string            `json:"help,omitempty"`
 	Words  []string          `json:"words,omitempty"`
-	Over   string            `json:"over"`           // an index that is a parameter of the action
+	Over   string            `json:"over,omitempty"` // an index that is a parameter of the action
 	Only   string            `json:"only,omitempty"` // an expression over the index value
-	Action string            `json:"action"`
+	Action string            `json:"action,omitempty"`
 	Params map[string]string `json:"params,omitempty"`
 	Each   string            `json:"each,omitempty"` // an index: the kit is offered once for each value
+	Keys   []KitKey          `json:"keys,omitempty"` // in place of over and action
 	Shape  string            `json:"shape"`          // row
 	// Gesture starts the action; empty: what suits the control.
 	Gesture string `json:"gesture,omitempty"`
 	// Also are further responses of each mapping, for the same index value.
 	Also []KitAlso `json:"also,omitempty"`
+}
+
+// KitKey is one mapping of a kit.
+type KitKey struct {
+	Action string            `json:"action"`
+	Params map[string]string `json:"params,omitempty"`
 }
 
 // KitAlso is one more response of each mapping of a kit.

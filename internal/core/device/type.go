@@ -368,6 +368,19 @@ func placeholderFor(p ParamSpec) string {
 func (t *Type) compileKits() error {
 	for i, k := range t.Sheet.Kits {
 		where := fmt.Sprintf("/kits/%d", i)
+		for j, key := range k.Keys {
+			if t.actions[key.Action] == nil {
+				return &Problem{fmt.Sprintf("%s/keys/%d/action", where, j), fmt.Sprintf("there is no action %q", key.Action)}
+			}
+		}
+		for j, also := range k.Also {
+			if t.actions[also.Action] == nil {
+				return &Problem{fmt.Sprintf("%s/also/%d/action", where, j), fmt.Sprintf("there is no action %q", also.Action)}
+			}
+		}
+		if len(k.Keys) > 0 {
+			continue
+		}
 		a := t.actions[k.Action]
 		if a == nil {
 			return &Problem{where + "/action", fmt.Sprintf("there is no action %q", k.Action)}

@@ -351,18 +351,14 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 	if kit.Each != "" {
 		each = src.Type.Choices(kit.Each, src.Device, nil, s.known)
 	}
-	a := src.Type.Action(kit.Action)
+	a := src.Type.Action(kit.Main())
 	var out []Result
 	for i, c := range each {
 		bind := map[string]string{}
 		if kit.Each != "" {
 			bind[kit.Each] = c.Value
 		}
-		t, err := expr.CompileTemplate(kit.Title, expr.Scope{Device: src.Device, Bind: bind})
-		if err != nil {
-			continue
-		}
-		title := t.Text(s.known)
+		title := src.Type.KitTitle(kit, c, src.Device, s.known)
 		r := s.m.none()
 		s.m.rate(r, weightTitle, title, "kit")
 		s.m.rate(r, weightWord, kit.Words...)

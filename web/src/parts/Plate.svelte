@@ -49,11 +49,13 @@
   }
 
   const slides = (c: Control) => c.kind === "slider" || c.kind === "ribbon";
-  let dragged = { id: "", x: 0, y: 0, moved: false };
+  /** share is where the cap of a slider was when it was grabbed. */
+  let dragged = { id: "", x: 0, y: 0, moved: false, share: 0 };
 
+  /** A hand on a screen grabs the cap where it is and takes it along, so that no level jumps. */
   function share(e: PointerEvent): number {
     const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
-    return Math.min(1, Math.max(0, 1 - (e.clientY - box.top - box.height * 0.06) / (box.height * 0.7)));
+    return Math.min(1, Math.max(0, dragged.share + (dragged.y - e.clientY) / (box.height * 0.7)));
   }
 
   function down(c: Control, e: PointerEvent) {
@@ -64,12 +66,11 @@
     }
     (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
     if (slides(c)) {
-      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: true };
-      ontouch?.(c, { edge: "slide", amount: share(e) });
+      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false, share: faceOf(c.id)?.dial?.share ?? 0 };
       return;
     }
     // A dial that is not turned at once is pushed, and turning it then is a push-turn.
-    dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false };
+    dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false, share: 0 };
     clearTimeout(rest);
     if (c.kind !== "dial") ontouch?.(c, { edge: "down" });
     else rest = setTimeout(() => push(c), 250);
@@ -86,12 +87,14 @@
   function move(c: Control, e: PointerEvent) {
     if (mode !== "press" || dragged.id !== c.id) return;
     if (slides(c)) {
+      if (!dragged.moved) ontouch?.(c, { edge: "slide", amount: dragged.share }); // there they meet
+      dragged.moved = true;
       ontouch?.(c, { edge: "slide", amount: share(e) });
     } else if (c.kind === "dial") {
       const steps = Math.trunc((e.clientX - dragged.x + (dragged.y - e.clientY)) / detent);
       if (steps === 0) return;
       clearTimeout(rest);
-      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: true };
+      dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: true, share: 0 };
       ontouch?.(c, { edge: "turn", amount: steps });
     }
   }
@@ -100,7 +103,7 @@
     if (mode !== "press" || dragged.id !== c.id) return;
     clearTimeout(rest);
     if (c.kind === "dial" && !dragged.moved && pushed !== c.id) push(c);
-    dragged = { id: "", x: 0, y: 0, moved: false };
+    dragged = { id: "", x: 0, y: 0, moved: false, share: 0 };
     if (c.kind === "dial" ? pushed === c.id : !slides(c)) ontouch?.(c, { edge: "up" });
     pushed = "";
   }
