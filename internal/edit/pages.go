@@ -37,10 +37,10 @@ func pageSlug(sh *show.Show, p *show.Page) string {
 	})
 }
 
-// AddPage adds a page after the others of its zone and returns its id.
-func (s *Service) AddPage(who Who, n NewPage) (string, error) {
-	id := newID()
-	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+// AddPage adds a page after the others of its zone, or several whose names stand
+// with commas between them, and returns the id of the first.
+func (s *Service) AddPage(who Who, n NewPage) (first string, err error) {
+	return first, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		l := s.sheets.Controller(n.Layout)
 		switch {
 		case sh.Profile(n.Profile) == nil:
@@ -48,13 +48,29 @@ func (s *Service) AddPage(who Who, n NewPage) (string, error) {
 		case l == nil || !slices.Contains(l.Zones(), n.Zone):
 			return "", FieldErrors{{Field: "zone", Text: "There is no such layout, or it has no such zone."}}
 		}
-		p := &show.Page{ID: id, Name: strings.TrimSpace(n.Name), Profile: n.Profile, Layout: n.Layout, Zone: n.Zone}
-		for _, o := range sh.PagesFor(n.Profile, n.Layout, n.Zone) {
-			p.Position = max(p.Position, o.Position+1)
+		names := strings.FieldsFunc(n.Name, func(r rune) bool { return r == ',' })
+		if len(names) == 0 {
+			names = []string{n.Name}
 		}
-		p.Slug = pageSlug(sh, p)
-		d.Put(p)
-		return "Add the page " + p.Name, checkPageName(sh, p)
+		for i, name := range names {
+			now := d.Now()
+			p := &show.Page{ID: newID(), Name: strings.TrimSpace(name), Profile: n.Profile, Layout: n.Layout, Zone: n.Zone}
+			for _, o := range now.PagesFor(n.Profile, n.Layout, n.Zone) {
+				p.Position = max(p.Position, o.Position+1)
+			}
+			p.Slug = pageSlug(now, p)
+			d.Put(p)
+			if err := checkPageName(now, p); err != nil {
+				return "", err
+			}
+			if names[i] = p.Name; i == 0 {
+				first = p.ID
+			}
+		}
+		if len(names) == 1 {
+			return "Add the page " + names[0], nil
+		}
+		return "Add the pages " + strings.Join(names, ", "), nil
 	})
 }
 
@@ -306,9 +322,9 @@ func (s *Service) Stand(who Who, id string, stands bool, page string) error {
 		}
 		d.Put(m)
 		if stands {
-			return fmt.Sprintf("%s stands on every page", m.Title()), nil
+			return fmt.Sprintf("%s stands on every page", s.called(old)), nil
 		}
-		return fmt.Sprintf("%s stands on %s only", m.Title(), p.Name), nil
+		return fmt.Sprintf("%s stands on %s only", s.called(old), p.Name), nil
 	})
 }
 

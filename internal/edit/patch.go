@@ -57,6 +57,19 @@ func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, e
 	return title, show.Call{Device: dev.ID, DeviceName: dev.Name, Action: a.Action, Params: b.Params}, nil
 }
 
+// called is what a mapping is known by: its own name, else what it does.
+func (s *Service) called(m *show.Mapping) string {
+	name := m.Title()
+	c := s.Snapshot().Mappings[m.ID]
+	if m.Name != "" || c == nil || len(m.Responses) == 0 {
+		return name
+	}
+	if r := c.Responses[m.Responses[0].Gesture]; r != nil && r.Bound != nil {
+		s.engine.View(func(v *engine.View) { name = r.Bound.Title.Text(v) })
+	}
+	return name
+}
+
 // device finds a device of the rig, or the built-in one.
 func (s *Service) device(sh *show.Show, id string) *show.Device {
 	if d := sh.Device(id); d != nil {
@@ -188,7 +201,7 @@ func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) (i
 		}
 		m := old.Clone()
 		m.Name, m.Face = f.Name, f.Face
-		name := "Change the face of " + m.Title()
+		name := "Change the face of " + s.called(old)
 		if f.Action != nil {
 			title, call, err := s.bind(sh, *f.Action)
 			if err != nil {
@@ -208,15 +221,15 @@ func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) (i
 			}
 			was := r.Action
 			if was.Action != call.Action || was.Device != call.Device || !maps.Equal(was.Params, call.Params) {
-				name = fmt.Sprintf("%s: %s", m.Title(), title)
+				name = fmt.Sprintf("%s: %s", s.called(old), title)
 			}
 			r.Action = call
 		}
 		if f.settings(m) {
-			name = "Change the gestures of " + m.Title()
+			name = "Change the gestures of " + s.called(old)
 		}
 		if f.ActionLamps || f.Lamps != nil {
-			name = "Change the lamps of " + m.Title()
+			name = "Change the lamps of " + s.called(old)
 			if err := f.lamps(m); err != nil {
 				return "", err
 			}

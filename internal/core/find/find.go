@@ -60,6 +60,9 @@ type Used struct{ Device, Action string }
 // maxWords is how many words of a query count.
 const maxWords = 12
 
+// wholeBonus ranks first what was asked for by all the words of its title.
+const wholeBonus = 4
+
 // suitBonus ranks what a dial or a slider is made for before the rest.
 const suitBonus = 1
 
@@ -123,7 +126,11 @@ func (s *search) ranked(src Source, a *device.ActionSpec) []Result {
 		if len(s.m.words) == 0 {
 			continue
 		}
-		found[i].extra = len(a.Params) + len(tokens(strings.Join(literal(a.Title), " ")))
+		said := tokens(strings.Join(literal(a.Title), " "))
+		found[i].extra = len(a.Params) + len(said)
+		if s.m.all(said) {
+			found[i].score += wholeBonus
+		}
 		if s.Near[src.Device] {
 			found[i].liked++
 		}
@@ -361,6 +368,7 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 		title := src.Type.KitTitle(kit, c, src.Device, s.known)
 		r := s.m.none()
 		s.m.rate(r, weightTitle, title, "kit")
+		s.m.rate(r, weightWord, "row", "keys")
 		s.m.rate(r, weightWord, kit.Words...)
 		s.m.rate(r, weightDevice, src.Name)
 		score, missing := r.total()

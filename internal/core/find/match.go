@@ -119,6 +119,16 @@ func (m *matcher) rate(r rates, weight int, texts ...string) {
 	}
 }
 
+// all reports whether a query has all of some words.
+func (m *matcher) all(words []string) bool {
+	for _, w := range words {
+		if !slices.Contains(m.compare(w), same) {
+			return false
+		}
+	}
+	return len(words) > 0
+}
+
 func (m *matcher) compare(w string) []closeness {
 	if c, ok := m.seen[w]; ok {
 		return c

@@ -16,6 +16,7 @@
     [["Ctrl", "A"], "Select all keys of the page"],
     [["Delete"], "Clear the selected keys"],
     [["F"], "Find a key by what it does, on any page"],
+    [["P"], "New page, or several with commas between"],
     [["[", "]"], "The page before, the next page"],
     [["Z"], "Only this controller, or the whole desk"],
     [["Ctrl", "C"], "Copy the selected keys"],

@@ -5,10 +5,12 @@
   import PageTabs from "../../parts/PageTabs.svelte";
   import Plate from "../../parts/Plate.svelte";
   import { said, show } from "../../live/show.svelte";
+  import type { Desk } from "./desk.svelte";
 
   /** A controller on the desk drawing, with the pages of each of its zones. */
   let {
     controller,
+    desk,
     keySize,
     scale,
     pageOf,
@@ -23,6 +25,7 @@
     ondropfile,
   }: {
     controller: Controller;
+    desk: Desk;
     keySize: number;
     /** Of the places on the desk. */
     scale: number;
@@ -45,15 +48,12 @@
   const shown = $derived(show.shown(controller.id));
   const zoneOf = $derived(new Map(controller.controls.map((c) => [c.id, c.zone])));
 
-  /** The page that is being named: a new one of a zone, or an old one. */
-  let naming = $state<{ zone: string; page?: string; name: string } | undefined>();
-
   async function name() {
-    const n = naming;
+    const n = desk.naming;
     if (!n) return;
     if (n.page) {
       const r = await api.PUT("/api/v1/pages/{page}", { params: { path: { page: n.page } }, body: { name: n.name } });
-      if (said(r)) naming = undefined;
+      if (said(r)) desk.naming = undefined;
       return;
     }
     const r = await api.POST("/api/v1/pages", {
@@ -65,7 +65,7 @@
       },
     });
     if (said(r) && r.data) {
-      naming = undefined;
+      desk.naming = undefined;
       await show.load();
       onpage(n.zone, r.data.id);
     }
@@ -159,7 +159,7 @@
 
 {#snippet pages(z: (typeof zones)[number])}
   {@const page = pageOf(z.zone)}
-  {#if naming?.zone === z.zone}
+  {#if desk.naming?.controller === controller.id && desk.naming.zone === z.zone}
     <form
       onsubmit={(e) => {
         e.preventDefault();
@@ -169,27 +169,31 @@
       <input
         use:focus
         aria-label="Name of the page"
-        placeholder="Name of the page"
-        maxlength="60"
-        bind:value={naming.name}
+        placeholder={desk.naming.page ? "Name of the page" : "Cut, Dome, Sound …"}
+        maxlength="300"
+        bind:value={desk.naming.name}
         onkeydown={(e) => {
           if (e.key !== "Escape") return;
           e.stopPropagation();
-          naming = undefined;
+          desk.naming = undefined;
         }}
-        onblur={() => (naming = undefined)}
+        onblur={() => (desk.naming = undefined)}
       />
     </form>
   {:else}
     <PageTabs pages={z.pages} {page} shown={shown?.zones[z.zone] ?? []} onpage={(id) => onpage(z.zone, id)} />
     <span class="menu">
       <OverflowMenu size="sm" flipped iconDescription="Page menu of {controller.name}, {z.zone}">
-        <OverflowMenuItem text="New page" data-menu="new" on:click={() => (naming = { zone: z.zone, name: "" })} />
+        <OverflowMenuItem
+          text="New page"
+          data-menu="new"
+          on:click={() => (desk.naming = { controller: controller.id, zone: z.zone, name: "" })}
+        />
         <OverflowMenuItem text="Launcher page" data-menu="launcher" on:click={() => launcher(z.zone)} />
         <OverflowMenuItem
           text="Rename"
           data-menu="rename"
-          on:click={() => (naming = { zone: z.zone, page, name: nameOf(page) })}
+          on:click={() => (desk.naming = { controller: controller.id, zone: z.zone, page, name: nameOf(page) })}
         />
         <OverflowMenuItem text="Duplicate" data-menu="duplicate" on:click={() => duplicate(z.zone, page)} />
         <OverflowMenuItem text="Earlier" on:click={() => move(z.zone, page, -1)} />

@@ -259,7 +259,7 @@
   {/if}
 </form>
 <p class="more">
-  <button type="button" class="plain" onclick={stand}
+  <button type="button" class="plain stand" onclick={stand}
     >{stands ? "Keep it on this page only" : "Have it stand on every page"}</button
   >
   {#if mapping.responses.length > 1}

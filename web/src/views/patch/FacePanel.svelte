@@ -27,33 +27,44 @@
       if (turn === asked) path = data;
     });
   });
+  const id = $derived(mapping?.id);
   $effect(() => {
-    void mapping?.id;
+    void id;
     fields = {};
   });
 
   const positions = ["top", "middle", "bottom"] as const;
   const aligns = ["left", "centre", "right"] as const;
 
-  /** Saves a change of the face, or of the lamps. */
-  async function save(change: Partial<FaceSpec>, lamps?: { lamps?: LampDraft[]; actionLamps?: boolean }) {
-    if (!mapping) return;
-    const { error } = await api.PUT("/api/v1/mappings/{id}", {
-      params: { path: { id: mapping.id } },
-      body: { rev: mapping.rev, name: mapping.name ?? "", face: { ...own, ...change }, ...lamps },
-    });
-    fields = fieldsOf(error);
-    if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
-  }
+  /** What was saved last, until the show with it was read again. */
+  let saved = { id: "", rev: 0, face: {} as FaceSpec, name: "" };
+  let queue = Promise.resolve();
 
-  async function name(text: string) {
-    if (!mapping || text === (mapping.name ?? "")) return;
-    const { error } = await api.PUT("/api/v1/mappings/{id}", {
-      params: { path: { id: mapping.id } },
-      body: { rev: mapping.rev, name: text, face: own },
+  type Change = { face?: Partial<FaceSpec>; name?: string; lamps?: LampDraft[]; actionLamps?: boolean };
+
+  /** Saves changes one after the other, each on top of the one before. */
+  function change(c: Change) {
+    const m = mapping;
+    if (!m) return;
+    queue = queue.then(async () => {
+      const read = show.doc?.mappings.find((o) => o.id === m.id) ?? m;
+      const base = saved.id === m.id && saved.rev > read.rev ? saved : { ...read, name: read.name ?? "" };
+      const face = { ...base.face, ...c.face };
+      const name = c.name ?? base.name;
+      const { data, error } = await api.PUT("/api/v1/mappings/{id}", {
+        params: { path: { id: m.id } },
+        body: { rev: base.rev, name, face, lamps: c.lamps, actionLamps: c.actionLamps },
+      });
+      // What is wrong elsewhere stays wrong.
+      const others = Object.entries(fields).filter(
+        ([f]) => !(f in { ...c.face, ...c }) && !(c.lamps && f.startsWith("lamps")),
+      );
+      fields = { ...Object.fromEntries(others), ...fieldsOf(error) };
+      if (data) saved = { id: m.id, rev: data.rev, face, name };
+      else if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
     });
-    fields = fieldsOf(error);
   }
+  const save = (face: Partial<FaceSpec>) => change({ face });
 
   let open = $state<"" | "glyph" | "picture" | "live">("");
   const toggle = (what: typeof open) => (open = open === what ? "" : what);
@@ -76,7 +87,7 @@
           maxlength="60"
           placeholder={face?.name ?? ""}
           title="For search, the journal and screen readers"
-          onchange={(e) => name(e.currentTarget.value)}
+          onchange={(e) => change({ name: e.currentTarget.value })}
         /></label
       >
       {#if fields.name}<p class="wrong">{fields.name}</p>{/if}
@@ -185,8 +196,8 @@
       <LampEditor
         {path}
         {fields}
-        onsave={(lamps) => save({}, { lamps })}
-        onproposed={() => save({}, { actionLamps: true })}
+        onsave={(lamps) => change({ lamps })}
+        onproposed={() => change({ actionLamps: true })}
       />
     </div>
   {/if}

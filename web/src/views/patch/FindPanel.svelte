@@ -48,6 +48,12 @@
 
   $effect(() => input?.focus());
 
+  /** The words are about to be typed anew. */
+  export function again() {
+    input?.focus();
+    input?.select();
+  }
+
   $effect(() => {
     void feed.epoch;
     const q = words;
@@ -73,6 +79,7 @@
     if (r.unusable) return;
     if (!r.missing?.length) {
       onchoose(r);
+      input?.select(); // the next words replace these
       return;
     }
     const { data } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
@@ -86,6 +93,7 @@
   function done(result: FindResult) {
     onchoose({ ...result, params: { ...result.params, ...chosen }, missing: [] });
     open = undefined;
+    input?.select();
   }
 
   function onkeydown(e: KeyboardEvent) {
@@ -144,7 +152,8 @@
           <span class="sub"
             >{r.unusable || r.help}
             {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
-            {#if show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b>{/if}</span
+            {#if r.device !== "synaptor" && show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b
+              >{/if}</span
           >
         </button>
         {#if open?.result === r}

@@ -31,6 +31,7 @@
   let side = $state<"" | "find" | "face">("");
   const finding = $derived(side === "find");
   let pressed = $state<string[]>([]);
+  let findView = $state<FindPanel>();
   let pathView = $state<SignalPath>();
   let selectionView = $state<SelectionTools>();
   let width = $state(1280);
@@ -243,10 +244,13 @@
     if (arrow && !onButton) {
       const id = desk.step(...arrow, e.shiftKey);
       root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${id}"]`)?.focus();
-    } else if (key === "a") side = "find";
-    else if (key === "e") side = "face";
+    } else if (key === "a") {
+      if (side === "find") findView?.again();
+      side = "find";
+    } else if (key === "e") side = "face";
     else if (key === "f") sought = "";
     else if (key === "n") pathView?.note();
+    else if (key === "p") desk.newPage();
     else if (key === "z") fills = fills ? "" : controller.slug;
     else if (e.key === "[") desk.turnPage(-1);
     else if (e.key === "]") desk.turnPage(1);
@@ -315,6 +319,7 @@
         {#each filled ? [filled] : desk.controllers as c (c.id)}
           <DeskPlate
             controller={c}
+            {desk}
             {keySize}
             {scale}
             pageOf={(zone) => desk.pageOf(c, zone)}
@@ -354,6 +359,7 @@
     {/if}
     {#if side === "find"}
       <FindPanel
+        bind:this={findView}
         at={gesture && gesture !== "press" ? `${selected}, ${gesture}` : selected}
         gesture={gesture || (desk.control?.gestures[0] ?? "press")}
         {page}

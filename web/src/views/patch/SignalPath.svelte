@@ -101,7 +101,7 @@
 
   /** Has the plan for an empty control be written. */
   export function note() {
-    if (mapping) return;
+    if (show.mappingAt(page, control)) return;
     writing = { what: "note", text: show.noteAt(page, control) ?? "" };
   }
 

@@ -20,6 +20,9 @@ export class Desk {
   /** The pages that are drawn where they are not the ones that are shown. */
   private drawn = $state<Record<string, string>>({});
 
+  /** The page that is being named: a new one of a zone, or an old one. */
+  naming = $state<{ controller: string; zone: string; page?: string; name: string } | undefined>();
+
   readonly controllers = $derived(show.doc?.controllers ?? []);
   readonly controller = $derived(this.controllers.find((c) => c.slug === this.chosen) ?? this.controllers[0]);
   readonly control = $derived(
@@ -88,6 +91,12 @@ export class Desk {
   goTo(c: Controller, p: Page, k: Control) {
     this.choose(c, k.id);
     this.drawn[`${c.id}/${k.zone}`] = p.id;
+  }
+
+  /** Asks for the name of a new page beside the one that is drawn. */
+  newPage() {
+    if (this.controller && this.control)
+      this.naming = { controller: this.controller.id, zone: this.control.zone, name: "" };
   }
 
   /** Draws the next page of the selected control's zone. */
