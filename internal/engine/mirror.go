@@ -271,7 +271,7 @@ func (m *mirror) swap(s *Snapshot) {
 // look finds out which mappings somebody looks at (a controller shows their
 // page, or a live client follows it) and shows those that were not shown yet.
 func (m *mirror) look() {
-	inForce := map[string]bool{}
+	inForce := m.hub.Topics()
 	for _, row := range m.pages {
 		inForce["standing:"+row.Profile] = true
 		for _, shown := range row.Zones {
@@ -282,7 +282,7 @@ func (m *mirror) look() {
 	}
 	clear(m.deps)
 	for id, c := range m.snap.Mappings {
-		if !slices.ContainsFunc(c.topics, func(t string) bool { return inForce[t] }) && !m.hub.Followed(c.topics) {
+		if !slices.ContainsFunc(c.topics, func(t string) bool { return inForce[t] }) {
 			delete(m.faces, id)
 			continue
 		}

@@ -104,14 +104,32 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 			n.BySlug[slug] = cc
 		}
 	}
-	n.pages, n.standing = input.Layers(s)
-	for _, m := range s.Mappings() {
+	if prev == nil {
+		n.pages, n.standing = input.Layers(s, nil, nil, nil)
+	} else {
+		n.pages, n.standing = input.Layers(s, prev.Show, prev.pages, prev.standing)
+	}
+	compile := func(m *show.Mapping) {
 		c := prev.reuse(n, m)
 		if c == nil {
 			c = n.compileMapping(m, drivers)
 		}
 		n.Mappings[m.ID] = c
 	}
+	if prev != nil && prev.Sheets == lib {
+		if touched, ok := s.Touched(prev.Show); ok {
+			n.Mappings = maps.Clone(prev.Mappings)
+			for _, id := range touched {
+				if m := s.Mapping(id); m != nil {
+					compile(m)
+				} else {
+					delete(n.Mappings, id)
+				}
+			}
+			return n
+		}
+	}
+	s.EachMapping(compile)
 	return n
 }
 

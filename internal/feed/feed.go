@@ -50,6 +50,17 @@ func (h *Hub) Followed(topics []string) bool {
 	return h.anyFollows(topics)
 }
 
+// Topics are those that a client follows now.
+func (h *Hub) Topics() map[string]bool {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	out := make(map[string]bool, len(h.followed))
+	for t := range h.followed {
+		out[t] = true
+	}
+	return out
+}
+
 // Publish sets the value of a key and hands it to the clients that follow one
 // of its topics. A value that did not change is not sent again. The value must
 // not change after this call.

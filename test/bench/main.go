@@ -25,6 +25,8 @@ func main() {
 		err = standIns()
 	case os.Args[1] == "many" && len(os.Args) == 3:
 		err = many(os.Args[2])
+	case os.Args[1] == "desk":
+		err = drawn()
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:
@@ -148,7 +150,10 @@ func measure() error {
 	if err := rig(); err != nil {
 		return err
 	}
-	return manyDevices()
+	if err := manyDevices(); err != nil {
+		return err
+	}
+	return drawn()
 }
 
 func ratio(a, b time.Duration) float64 { return float64(a) / float64(b) }

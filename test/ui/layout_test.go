@@ -128,7 +128,7 @@ func TestThePagesOfTheNightAreLaidOutInUnderSixtyGestures(t *testing.T) {
 	c.puts("sound inputs kit", "Sound inputs", "d2")
 	c.puts("stream record", "Stream, record and look-back", "a3")
 	c.puts("filters kit", "Filters", "e3")
-	c.puts("sources of presenter", "Sources of Presenter", "a4")
+	c.puts("sources of presenter", "Sources of Presenter", "e4")
 	if c.gestures >= 60 {
 		t.Errorf("it took %d gestures", c.gestures)
 	}

@@ -17,7 +17,7 @@
   feed.start();
 
   $effect(() => {
-    feed.follow("frame", ["show", "status", "devices", "controllers", ...show.faceTopics()]);
+    feed.follow("frame", ["show", "status", "devices", "controllers"]);
   });
   // The show is loaded at the start, after every reconnect, and whenever it changes.
   $effect(() => {

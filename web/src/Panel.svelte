@@ -35,7 +35,11 @@
   const faceOf = (control: string) => feed.values.get(`face/${shown?.controls[control]}`) as Face | undefined;
 
   feed.start();
-  $effect(() => feed.follow("panel", ["show", "controllers", ...show.faceTopics()]));
+  // The faces of every page it can turn to, so that they are there when it does.
+  const pages = $derived(
+    controller ? controller.zones.flatMap((zone) => show.pagesOf(controller, zone).map((p) => p.id)) : [],
+  );
+  $effect(() => feed.follow("panel", ["show", "controllers", ...show.faceTopics(pages)]));
   $effect(() => {
     void feed.epoch;
     void feed.values.get("show");

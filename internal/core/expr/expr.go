@@ -70,6 +70,67 @@ func Compile(source string, scope Scope) (*Program, error) {
 	if len(source) > maxSource {
 		return nil, fmt.Errorf("the expression is longer than %d characters", maxSource)
 	}
+	key, canKeep := scope.key(source)
+	if canKeep {
+		if p, ok := compiled.get(key); ok {
+			return p, nil
+		}
+	}
+	p, err := compile(source, scope)
+	if err == nil && canKeep {
+		compiled.put(key, p)
+	}
+	return p, err
+}
+
+// compiled remembers programs by their source and scope: one takes about 50
+// microseconds to compile, and the same few are needed for every key of a show.
+var compiled programs
+
+type programs struct {
+	mu sync.RWMutex
+	by map[string]*Program
+}
+
+// maxCompiled bounds what is remembered.
+const maxCompiled = 50_000
+
+func (c *programs) get(key string) (*Program, bool) {
+	c.mu.RLock()
+	defer c.mu.RUnlock()
+	p, ok := c.by[key]
+	return p, ok
+}
+
+func (c *programs) put(key string, p *Program) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.by == nil || len(c.by) >= maxCompiled {
+		c.by = map[string]*Program{}
+	}
+	c.by[key] = p
+}
+
+// key names what an expression means in the scope. An expression whose scope has
+// texts is not remembered: they are different every time.
+func (s Scope) key(source string) (key string, ok bool) {
+	if len(s.Texts) > 0 {
+		return "", false
+	}
+	var b strings.Builder
+	b.WriteString(source)
+	b.WriteByte(0)
+	b.WriteString(s.Device)
+	for _, name := range slices.Sorted(maps.Keys(s.Bind)) {
+		b.WriteByte(0)
+		b.WriteString(name)
+		b.WriteByte(0)
+		b.WriteString(s.Bind[name])
+	}
+	return b.String(), true
+}
+
+func compile(source string, scope Scope) (*Program, error) {
 	p := &patcher{scope: scope, deps: map[reading.Key]bool{}}
 	prog, err := lib.Compile(source, lib.Env(environment{}), lib.Patch(p), lib.MaxNodes(maxNodes),
 		lib.DisableBuiltin("now"), lib.DisableBuiltin("repeat"))

@@ -29,25 +29,34 @@ func Answers(control string, standing Layer, pages ...Layer) (mapping string, ok
 	return "", false
 }
 
-// Layers sorts the mappings of a show into its layers: one a page, and the
-// standing ones of each profile, layout and zone.
-func Layers(s *show.Show) (pages map[string]Layer, standing map[show.Standing]Layer) {
-	pages, standing = map[string]Layer{}, map[show.Standing]Layer{}
-	for _, m := range s.Mappings() {
-		for _, p := range m.Placements {
-			if p.Standing != nil {
-				put(standing, *p.Standing, p.Control, Placed{Mapping: m.ID})
-			} else {
-				put(pages, p.Page, p.Control, Placed{Mapping: m.ID, Covers: p.Covers})
-			}
-		}
+// Layers gives the layers of all pages, and of what stands. Those of pages on which
+// nothing changed since an earlier show are taken over from its.
+func Layers(s, earlier *show.Show, pages map[string]Layer, standing map[show.Standing]Layer) (map[string]Layer, map[show.Standing]Layer) {
+	on, stands := s.Placed()
+	var wasOn map[string]*show.Spots
+	var stood map[show.Standing]*show.Spots
+	if earlier != nil {
+		wasOn, stood = earlier.Placed()
 	}
-	return pages, standing
+	return layersOf(on, wasOn, pages), layersOf(stands, stood, standing)
 }
 
-func put[K comparable](layers map[K]Layer, at K, control string, p Placed) {
-	if layers[at] == nil {
-		layers[at] = Layer{}
+func layersOf[K comparable](now, before map[K]*show.Spots, layers map[K]Layer) map[K]Layer {
+	out := make(map[K]Layer, len(now))
+	for at, spots := range now {
+		if l, ok := layers[at]; ok && before[at] == spots {
+			out[at] = l
+			continue
+		}
+		l := Layer{}
+		for control, m := range spots.At {
+			p := Placed{Mapping: m.ID}
+			for _, o := range m.Placements {
+				p.Covers = p.Covers || o.Covers && o.Control == control && any(at) == any(o.Page)
+			}
+			l[control] = p
+		}
+		out[at] = l
 	}
-	layers[at][control] = p
+	return out
 }

@@ -295,7 +295,7 @@ func TestLayersHoldEveryPlacement(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	pages, standing := Layers(s)
+	pages, standing := Layers(s, nil, nil, nil)
 	if pages["x"]["a1"].Mapping != "linked" || !pages["y"]["b2"].Covers || standing[at]["c3"].Mapping != "linked" {
 		t.Errorf("pages %v, standing %v", pages, standing)
 	}

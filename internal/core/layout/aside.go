@@ -16,6 +16,7 @@ type Place struct {
 // kept, and answer again as soon as the sheet has the control.
 func Aside(s *show.Show, layout func(string) *device.ControllerSheet) []Place {
 	out := []Place{}
+	zones := map[string]map[string]string{} // of the controls, by layout
 	for _, m := range s.Mappings() {
 		for _, at := range m.Placements {
 			typ, zone := "", ""
@@ -24,11 +25,18 @@ func Aside(s *show.Show, layout func(string) *device.ControllerSheet) []Place {
 			} else if p := s.Page(at.Page); p != nil {
 				typ, zone = p.Layout, p.Zone
 			}
-			l := layout(typ)
-			if l == nil {
-				continue // the whole sheet is missing, which is told elsewhere
+			has, seen := zones[typ]
+			if !seen {
+				if l := layout(typ); l != nil {
+					has = map[string]string{}
+					for _, c := range l.Controls() {
+						has[c.ID] = c.Zone
+					}
+				}
+				zones[typ] = has
 			}
-			if c, ok := l.Control(at.Control); !ok || c.Zone != zone {
+			// Where the whole sheet is missing, that is told elsewhere.
+			if z, ok := has[at.Control]; has != nil && (!ok || z != zone) {
 				out = append(out, Place{m.ID, at})
 			}
 		}

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"weak"
 )
 
 // Change is what an edit does to one entity. Before and After are canonical
@@ -52,7 +53,8 @@ func (e *ConflictError) Error() string {
 // entity is not at the revision the edit was made against; nothing is applied
 // then.
 func (s *Show) Apply(e Edit) (*Show, error) {
-	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs)}
+	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s)}
+	var before, after []*Mapping
 	copied := map[Kind]bool{}
 	for _, c := range e.Changes {
 		if have := next.revs[c.Kind][c.ID]; have != c.Base {
@@ -62,6 +64,16 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 			copied[c.Kind] = true
 			next.entities[c.Kind] = cloneOrNew(s.entities[c.Kind])
 			next.revs[c.Kind] = cloneOrNew(s.revs[c.Kind])
+		}
+		switch c.Kind {
+		case KindMapping:
+			next.touched = append(next.touched, c.ID)
+			if m := s.Mapping(c.ID); m != nil {
+				before = append(before, m)
+			}
+		case KindPage:
+		default:
+			next.beyond = true
 		}
 		if c.After == nil {
 			delete(next.entities[c.Kind], c.ID)
@@ -74,7 +86,11 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 		}
 		next.entities[c.Kind][c.ID] = ent
 		next.revs[c.Kind][c.ID] = c.Next
+		if m, ok := ent.(*Mapping); ok {
+			after = append(after, m)
+		}
 	}
+	next.places = s.places.with(before, after)
 	return next, nil
 }
 

@@ -14,6 +14,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"weak"
 )
 
 // Kind names a sort of entity.
@@ -46,6 +47,12 @@ type Entity interface {
 type Show struct {
 	entities map[Kind]map[string]Entity
 	revs     map[Kind]map[string]int64
+	places   placed
+	// What Apply changed of the show before, which is not kept alive by this: the
+	// mappings, and whether anything else but pages.
+	base    weak.Pointer[Show]
+	touched []string
+	beyond  bool
 }
 
 // Empty returns a show with nothing in it.
@@ -146,29 +153,6 @@ func (s *Show) PagesFor(profile, layout, zone string) []*Page {
 // Mappings returns all mappings, ordered by id.
 func (s *Show) Mappings() []*Mapping {
 	return sorted(s, KindMapping, func(a, b *Mapping) int { return cmp.Compare(a.ID, b.ID) })
-}
-
-// Stands reports whether a mapping that stands on every page answers on a control
-// of a page.
-func (s *Show) Stands(p *Page, control string) bool {
-	at := Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}
-	for _, e := range s.entities[KindMapping] {
-		if slices.ContainsFunc(e.(*Mapping).Placements, func(o Placement) bool { return o.Standing != nil && *o.Standing == at && o.Control == control }) {
-			return true
-		}
-	}
-	return false
-}
-
-// MappingAt returns the mapping placed on a control of a page, or nil.
-func (s *Show) MappingAt(page, control string) *Mapping {
-	for _, e := range s.entities[KindMapping] {
-		m := e.(*Mapping)
-		if m.PlacementOn(page, control) >= 0 {
-			return m
-		}
-	}
-	return nil
 }
 
 func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {

@@ -172,3 +172,36 @@ func TestSlugsAreUniqueAndPlain(t *testing.T) {
 		}
 	}
 }
+
+func TestWhereMappingsAreFollowsEveryEdit(t *testing.T) {
+	for seed := range uint64(40) {
+		r := rand.New(rand.NewPCG(seed, 11))
+		s := Empty()
+		for seq := int64(1); seq <= 25; seq++ {
+			before := s
+			s = apply(t, s, randomEdit(r, s, seq))
+			// Made from nothing, it is at the same places.
+			var all Edit
+			s.EachMapping(func(m *Mapping) { all.Changes = append(all.Changes, Change{Ref: m.Ref(), Next: 1, After: Encode(m)}) })
+			fresh := apply(t, Empty(), all)
+			for c := range 24 {
+				control := string(rune('a'+c%6)) + string(rune('1'+c/6))
+				a, b := s.MappingAt("cut", control), fresh.MappingAt("cut", control)
+				if (a == nil) != (b == nil) || a != nil && a.ID != b.ID {
+					t.Fatalf("seed %d, edit %d: %s has %v, want %v", seed, seq, control, a, b)
+				}
+			}
+			touched, only := s.Touched(before)
+			for _, id := range touched {
+				if a, b := before.Mapping(id), s.Mapping(id); a == b {
+					t.Fatalf("seed %d: %s is said to differ", seed, id)
+				}
+			}
+			for _, m := range s.Mappings() {
+				if only && before.Mapping(m.ID) != m && !strings.Contains(fmt.Sprint(touched), m.ID) {
+					t.Fatalf("seed %d: that %s differs is not said", seed, m.ID)
+				}
+			}
+		}
+	}
+}

@@ -15,6 +15,8 @@ import { feed } from "./feed.svelte";
 class ShowStore {
   doc = $state.raw<Show | undefined>(undefined);
   problem = $state("");
+  private readonly mappings = $derived(new Map((this.doc?.mappings ?? []).map((m) => [m.id, m])));
+  private readonly pages = $derived(new Map((this.doc?.pages ?? []).map((p) => [p.id, p])));
   private loading = false;
   private again = false;
 
@@ -39,8 +41,11 @@ class ShowStore {
   }
 
   mappingAt(page: string, control: string): Mapping | undefined {
-    const id = this.doc?.pages.find((p) => p.id === page)?.controls[control];
-    return id ? this.doc?.mappings.find((m) => m.id === id) : undefined;
+    return this.mappings.get(this.pages.get(page)?.controls[control] ?? "");
+  }
+
+  page(id: string): Page | undefined {
+    return this.pages.get(id);
   }
 
   /** What a controller shows now. */
@@ -56,20 +61,19 @@ class ShowStore {
       .sort((a, b) => a.position - b.position);
   }
 
-  /** The topics with the faces of all pages, and of what stands on every page. */
-  faceTopics(): string[] {
-    const doc = this.doc;
-    return doc ? [...doc.pages.map((p) => `page:${p.id}`), ...doc.profiles.map((p) => `standing:${p.id}`)] : [];
+  /** The topics with the faces of pages, and of what stands on every page. */
+  faceTopics(pages: string[]): string[] {
+    return [...pages.map((p) => `page:${p}`), ...(this.doc?.profiles ?? []).map((p) => `standing:${p.id}`)];
   }
 
   faceAt(page: string, control: string): Face | undefined {
-    const m = this.mappingAt(page, control);
-    return m && (feed.values.get(`face/${m.id}`) as Face | undefined);
+    const id = this.pages.get(page)?.controls[control];
+    return id ? (feed.values.get(`face/${id}`) as Face | undefined) : undefined;
   }
 
   /** What is planned for a control that has nothing to do yet. */
   noteAt(page: string, control: string): string | undefined {
-    return this.doc?.pages.find((p) => p.id === page)?.notes?.[control];
+    return this.pages.get(page)?.notes?.[control];
   }
 
   link(device: string): LinkState | undefined {

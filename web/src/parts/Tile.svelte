@@ -4,7 +4,16 @@
   import LivePicture from "./LivePicture.svelte";
 
   /** A face as the server worked it out. Every state has its own place, so that it is told apart without colour. */
-  let { face, pressed = false }: { face: Face; pressed?: boolean } = $props();
+  let {
+    face,
+    pressed = false,
+    still = false,
+  }: {
+    face: Face;
+    pressed?: boolean;
+    /** It shows what a state looks like, and does not move. */
+    still?: boolean;
+  } = $props();
 
   const on = (role: string) => face.on.includes(role);
   const pending = (role: string) => face.pending.includes(role);
@@ -20,6 +29,7 @@
       face.forced ? ["forced"] : [],
       face.picture || face.live ? ["pictured"] : [],
       pressed ? ["pressed"] : [],
+      still ? ["still"] : [],
     ]
       .flat()
       .join(" "),
@@ -200,7 +210,13 @@
     fill: none;
     stroke-width: 3.5;
     stroke-dasharray: 80 20;
-    animation: travel 0.8s linear infinite;
+  }
+  /* Only what is seen moves: a hidden animation costs as much as a visible one. */
+  .pending-on-air .band-gap,
+  .pending-set .band-gap,
+  .pending-running .band-gap,
+  .pending-preview .frame-gap {
+    animation: travel 0.8s steps(12) infinite;
   }
   .band-gap {
     stroke: var(--on-air);
@@ -208,6 +224,9 @@
   .frame-gap {
     stroke: var(--preview);
     stroke-width: 5;
+  }
+  .still rect {
+    animation: none !important;
   }
   @keyframes travel {
     to {

@@ -31,6 +31,8 @@
   let side = $state<"" | "find" | "face">("");
   const finding = $derived(side === "find");
   let pressed = $state<string[]>([]);
+  /** What a key is looked for by; undefined: none is. */
+  let sought = $state<string | undefined>();
   let findView = $state<FindPanel>();
   let pathView = $state<SignalPath>();
   let selectionView = $state<SelectionTools>();
@@ -88,6 +90,15 @@
           }
         : undefined;
   });
+
+  // The faces of what is drawn; of every page while a key is looked for.
+  const followed = $derived(
+    sought === undefined
+      ? desk.controllers.flatMap((c) => c.zones.map((zone) => desk.pageOf(c, zone)))
+      : (show.doc?.pages ?? []).map((p) => p.id),
+  );
+  $effect(() => feed.follow("desk", show.faceTopics(followed)));
+  $effect(() => () => feed.follow("desk", []));
 
   const dragging = new Dragging(spotAt, (what, at, e) => void drop(what, at, e));
   const drag = $derived(dragging.carried);
@@ -191,9 +202,6 @@
     if (controller && !feed.touch(controller.slug, selected, t, "patch", page))
       notices.add("refused", "Not sent: this page is not connected to Synaptor.");
   }
-
-  /** What a key is looked for by; undefined: none is. */
-  let sought = $state<string | undefined>();
 
   async function addController(layout: Layout) {
     const names = desk.controllers.map((c) => c.name);

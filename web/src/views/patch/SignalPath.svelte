@@ -321,7 +321,7 @@
         {#each path.looks as l, i (i)}
           <figure title={l.when ? `when ${l.when}` : ""}>
             <button class="look" aria-label="Try out: {l.state}" data-state-id={l.id} onclick={() => force(l.id)}
-              ><Tile face={l.face} /></button
+              ><Tile face={l.face} still /></button
             >
             <figcaption>{l.state}</figcaption>
           </figure>
