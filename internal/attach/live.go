@@ -33,7 +33,7 @@ type LiveMessage struct {
 type LiveInput struct {
 	Controller string     `json:"controller"`
 	Control    string     `json:"control"`
-	Edge       input.Edge `json:"edge"` // down, up, turn, slide or swipe
+	Edge       input.Edge `json:"edge"` // down, up, cancel, turn, slide or swipe
 	// Amount is the steps of a turn, the position of a slide from 0 to 1, or -1 or
 	// 1 for a swipe to the left or the right.
 	Amount float64 `json:"amount,omitempty"`
@@ -113,9 +113,9 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	}
 	l.seq = in.Seq
 	switch in.Edge {
-	case input.Down, input.Up, input.Turns, input.Moves, input.Wipes:
+	case input.Down, input.Up, input.Cancel, input.Turns, input.Moves, input.Wipes:
 	default:
-		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, turn, slide or swipe.", in.Edge)})
+		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, cancel, turn, slide or swipe.", in.Edge)})
 		return
 	}
 	if math.IsNaN(in.Amount) || math.Abs(in.Amount) > 1000 {

@@ -178,6 +178,8 @@ type MappingFields struct {
 	Guard    *show.Guard `json:"guard,omitempty"`
 	HoldMs   *int        `json:"holdMs,omitempty"`
 	DoubleMs *int        `json:"doubleMs,omitempty"`
+	// Fires says when a press fires: touch, lift, or "" for as usual.
+	Fires *string `json:"fires,omitempty"`
 	// Dial is how the turn or the slide of the action's gesture changes it.
 	Dial *show.Dial `json:"dial,omitempty"`
 	// Drop takes the response to a gesture away.
@@ -259,6 +261,10 @@ func (f MappingFields) settings(m *show.Mapping) (changed bool) {
 	if f.DoubleMs != nil {
 		changed = changed || m.DoubleMs != *f.DoubleMs
 		m.DoubleMs = *f.DoubleMs
+	}
+	if f.Fires != nil {
+		changed = changed || m.Fires != *f.Fires
+		m.Fires = *f.Fires
 	}
 	if f.Drop != "" {
 		n := len(m.Responses)

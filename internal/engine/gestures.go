@@ -34,9 +34,11 @@ func (e *Engine) input(in Input) {
 		if !h.IsDown() {
 			h.mapping, h.in, h.zone = e.answering(in, c), in, c.Controls[in.Control].Zone
 		}
-		events = h.Down(in.Link, in.At, h.mapping.gestures(), h.mapping.times())
+		events = h.Down(in.Link, in.At, h.mapping.gestures(), h.mapping.times(c.Controls[in.Control].Kind))
 	case input.Up:
 		events = h.Up(in.Link, in.At)
+	case input.Cancel:
+		events = h.Cancel(in.Link, in.At)
 	case input.Turns:
 		if !h.IsDown() {
 			h.mapping, h.in = e.answering(in, c), in
@@ -50,7 +52,7 @@ func (e *Engine) input(in Input) {
 		events = []input.Event{{Gesture: map[bool]string{true: input.SwipeRight, false: input.SwipeLeft}[in.Amount > 0]}}
 	}
 	e.made(in, c, h, events)
-	if in.Edge == input.Up && !h.IsDown() {
+	if (in.Edge == input.Up || in.Edge == input.Cancel) && !h.IsDown() {
 		e.letGo(in, h, key)
 	}
 	e.rest(key, h)
@@ -65,11 +67,15 @@ func (m *Mapping) gestures() input.Mapped {
 	return m.mapped
 }
 
-func (m *Mapping) times() input.Timing {
+// times is the timing of a mapping on a kind of control.
+func (m *Mapping) times(kind string) input.Timing {
 	if m == nil {
 		return input.Usual
 	}
-	return m.timing
+	t := m.timing
+	r := m.Responses[input.Press]
+	t.Lift = input.Lifts(m.Source, kind, r != nil && r.Bound != nil && r.Bound.Action.Risky)
+	return t
 }
 
 // outside takes in a finished gesture from the network: after the recogniser,
@@ -310,7 +316,7 @@ func (e *Engine) releaseAll(link string) {
 			continue
 		}
 		controller, control := splitKey(key)
-		e.input(Input{Entry: journal.NextID(), At: time.Now(), Controller: controller, Control: control, Edge: input.Up, Link: link,
+		e.input(Input{Entry: journal.NextID(), At: time.Now(), Controller: controller, Control: control, Edge: input.Cancel, Link: link,
 			Via: "lost link", Actor: "Synaptor"})
 	}
 }

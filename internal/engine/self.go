@@ -190,9 +190,9 @@ func (e *Engine) changePage(in Input, c *Controller, r *Response) (string, error
 			return "", fmt.Errorf("there is no page to go back to")
 		}
 	case "page-next":
-		z.Step(all, 1, true)
+		z.Step(all, 1, r.Bound.Params["end"] != "stop")
 	case "page-previous":
-		z.Step(all, -1, true)
+		z.Step(all, -1, r.Bound.Params["end"] != "stop")
 	}
 	e.tellPages(c)
 	e.tellSelf()

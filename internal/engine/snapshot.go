@@ -234,10 +234,10 @@ func compileLamps(lamps []show.Lamp, scope expr.Scope) []device.Lamp {
 	return out
 }
 
-// AddedDelay is how long a gesture waits on purpose; untilRelease is true when
-// it fires when the control is let go.
-func (c *Mapping) AddedDelay(gesture string) (wait time.Duration, untilRelease bool) {
-	return c.mapped.AddedDelay(gesture, c.timing)
+// AddedDelay is how long a gesture waits on purpose on a kind of control;
+// untilRelease is true when it fires when the control is let go.
+func (c *Mapping) AddedDelay(gesture, kind string) (wait time.Duration, untilRelease bool) {
+	return c.mapped.AddedDelay(gesture, c.times(kind))
 }
 
 func (c *Mapping) dependencies() []reading.Key {

@@ -115,7 +115,7 @@ func pathDoc(v *engine.View, pageID, control string) *PathDoc {
 		for _, g := range ctl.Gestures {
 			row := GestureDoc{Gesture: g}
 			if m != nil {
-				wait, release := m.AddedDelay(g)
+				wait, release := m.AddedDelay(g, ctl.Kind)
 				row.Mapped, row.AddedDelayMs, row.UntilRelease = m.Responses[g] != nil, int(wait.Milliseconds()), release
 			}
 			doc.Gestures = append(doc.Gestures, row)

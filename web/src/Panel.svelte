@@ -60,9 +60,10 @@
 
   function touch(control: string, t: Touch) {
     if (!controller) return;
-    if (t.edge === "up" && !pressed.includes(control)) return;
+    const ends = t.edge === "up" || t.edge === "cancel";
+    if (ends && !pressed.includes(control)) return;
     const sent = feed.touch(slug, control, t, "panel");
-    if (t.edge === "up") pressed = pressed.filter((p) => p !== control);
+    if (ends) pressed = pressed.filter((p) => p !== control);
     else if (t.edge === "down" && sent) pressed = [...pressed, control];
   }
 
@@ -101,7 +102,7 @@
 <svelte:window
   bind:innerWidth={width}
   bind:innerHeight={height}
-  onblur={() => pressed.forEach((c) => touch(c, { edge: "up" }))}
+  onblur={() => pressed.forEach((c) => touch(c, { edge: "cancel" }))}
 />
 <svelte:document onvisibilitychange={stayAwake} />
 

@@ -20,6 +20,12 @@ func Check(m *show.Mapping) (errs []*show.FieldError) {
 			add("guard", "A guard that is held and the gesture hold cannot share a control. Choose another guard, or take the hold away.")
 		}
 	}
+	if !slices.Contains([]string{"", "touch", "lift"}, m.Fires) {
+		add("fires", "A press fires on touch or on lift.")
+	}
+	if m.Fires == "lift" && m.Guard != nil && m.Guard.Kind == GuardHold {
+		add("fires", "A guard that is held cannot wait for the lift. Choose another guard.")
+	}
 	if m.HoldMs != 0 && (m.HoldMs < 100 || m.HoldMs > 10_000) {
 		add("holdMs", "A hold takes 100 to 10000 ms.")
 	}
@@ -27,4 +33,14 @@ func Check(m *show.Mapping) (errs []*show.FieldError) {
 		add("doubleMs", "A double takes 100 to 2000 ms.")
 	}
 	return errs
+}
+
+// Lifts tells whether a press of a mapping fires on lift: as it is told, else for a
+// risky action on a touch key, where sliding off then cancels it. What lasts while
+// the key is down cannot wait for the lift.
+func Lifts(m *show.Mapping, kind string, risky bool) bool {
+	if m.Response(Talk) != nil || m.Response(Repeat) != nil || m.Guard != nil && m.Guard.Kind == GuardHold {
+		return false
+	}
+	return m.Fires == "lift" || m.Fires == "" && kind == "touch" && risky
 }

@@ -61,7 +61,7 @@ func (c *Control) Down(link string, now time.Time, mapped Mapped, timing Timing)
 	switch {
 	case mapped[Double]:
 		c.waiting = now.Add(timing.Double)
-	case !mapped[Hold] && !mapped[PushTurn]:
+	case !mapped[Hold] && !mapped[PushTurn] && !timing.Lift:
 		c.fired = true
 		out = append(out, Event{Gesture: Press})
 	}
@@ -69,7 +69,14 @@ func (c *Control) Down(link string, now time.Time, mapped Mapped, timing Timing)
 }
 
 // Up takes in that a link let the control go.
-func (c *Control) Up(link string, now time.Time) []Event {
+func (c *Control) Up(link string, now time.Time) []Event { return c.up(link, now, false) }
+
+// Cancel takes in that a link let the control go and nothing may come of it but its
+// end: a press that waits for the release does not fire. What was fired gets its
+// release, and a talk closes.
+func (c *Control) Cancel(link string, now time.Time) []Event { return c.up(link, now, true) }
+
+func (c *Control) up(link string, now time.Time, cancelled bool) []Event {
 	if !c.holders[link] {
 		return nil
 	}
@@ -79,13 +86,16 @@ func (c *Control) Up(link string, now time.Time) []Event {
 	}
 	var out []Event
 	if c.mapped[Talk] && !c.closing {
-		if now.Sub(c.down) < c.timing.Tap {
+		if !cancelled && now.Sub(c.down) < c.timing.Tap {
 			c.latched = true
 		} else {
 			out = append(out, Event{Gesture: Talk, Ends: true})
 		}
 	}
-	if !c.fired && !c.held && !c.turned && c.waiting.IsZero() {
+	switch {
+	case cancelled:
+		c.waiting = time.Time{}
+	case !c.fired && !c.held && !c.turned && c.waiting.IsZero():
 		out = append(out, Event{Gesture: Press})
 		c.fired = true
 	}

@@ -12,11 +12,14 @@ type Edge string
 
 // The edges. Turn, Slide and Swipe carry an amount.
 const (
-	Down  Edge = "down"
-	Up    Edge = "up"
-	Turns Edge = "turn"  // signed steps of a dial
-	Moves Edge = "slide" // a position from 0 to 1
-	Wipes Edge = "swipe" // -1 to the left, 1 to the right
+	Down Edge = "down"
+	Up   Edge = "up"
+	// Cancel is an up that nothing may come of: a finger that slid off before it was
+	// lifted, or a link that was lost.
+	Cancel Edge = "cancel"
+	Turns  Edge = "turn"  // signed steps of a dial
+	Moves  Edge = "slide" // a position from 0 to 1
+	Wipes  Edge = "swipe" // -1 to the left, 1 to the right
 )
 
 // Gestures that a response can be mapped to.
@@ -46,6 +49,7 @@ type Timing struct {
 	RepeatAfter time.Duration // until a held control repeats
 	RepeatEvery time.Duration
 	Tap         time.Duration // the longest tap that latches a talk
+	Lift        bool          // a press fires when the control is let go, not at once
 }
 
 // Usual is the timing unless a mapping sets its own.
@@ -61,9 +65,9 @@ func (m Mapped) AddedDelay(gesture string, t Timing) (wait time.Duration, untilR
 	switch gesture {
 	case Press:
 		if m[Double] {
-			return t.Double, m[Hold]
+			return t.Double, m[Hold] || t.Lift
 		}
-		return 0, m[Hold]
+		return 0, m[Hold] || t.Lift
 	case Hold:
 		return t.Hold, false
 	case Repeat:

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -298,5 +299,85 @@ func TestLayersHoldEveryPlacement(t *testing.T) {
 	pages, standing := Layers(s, nil, nil, nil)
 	if pages["x"]["a1"].Mapping != "linked" || !pages["y"]["b2"].Covers || standing[at]["c3"].Mapping != "linked" {
 		t.Errorf("pages %v, standing %v", pages, standing)
+	}
+}
+
+func TestAPressOnLiftIsCancelledBySlidingOff(t *testing.T) {
+	at := time.Unix(100, 0)
+	lift := Usual
+	lift.Lift = true
+	press := func(mapped Mapped, timing Timing, after time.Duration, cancel bool) (out []string) {
+		c := &Control{}
+		add := func(list []Event) {
+			for _, e := range list {
+				out = append(out, e.Gesture)
+			}
+		}
+		add(c.Down("x", at, mapped, timing))
+		add(c.Due(at.Add(after)))
+		if cancel {
+			add(c.Cancel("x", at.Add(after)))
+		} else {
+			add(c.Up("x", at.Add(after)))
+		}
+		add(c.Due(at.Add(after + time.Second)))
+		if !c.Rests() {
+			t.Errorf("%v: it does not rest", mapped)
+		}
+		return out
+	}
+	short, long := 50*time.Millisecond, 700*time.Millisecond
+	for name, c := range map[string]struct {
+		mapped Mapped
+		timing Timing
+		after  time.Duration
+		cancel bool
+		want   []string
+	}{
+		"at once":                 {Mapped{Press: true}, Usual, short, false, []string{Press, Release}},
+		"on lift":                 {Mapped{Press: true}, lift, short, false, []string{Press, Release}},
+		"slid off":                {Mapped{Press: true}, lift, short, true, []string{Release}},
+		"too late to cancel":      {Mapped{Press: true}, Usual, short, true, []string{Press, Release}},
+		"with a hold, slid off":   {Mapped{Press: true, Hold: true}, Usual, short, true, []string{Release}},
+		"held, slid off":          {Mapped{Press: true, Hold: true}, lift, long, true, []string{Hold, Release}},
+		"with a double, slid off": {Mapped{Press: true, Double: true}, lift, short, true, []string{Release}},
+		"a tap does not latch":    {Mapped{Talk: true}, Usual, short, true, []string{Talk, Talk, Release}},
+	} {
+		if got := press(c.mapped, c.timing, c.after, c.cancel); !slices.Equal(got, c.want) {
+			t.Errorf("%s: %v, want %v", name, got, c.want)
+		}
+	}
+	if _, until := (Mapped{Press: true}).AddedDelay(Press, lift); !until {
+		t.Error("it is not told that the press waits for the lift")
+	}
+}
+
+func TestRiskyActionsOnTouchKeysFireOnLift(t *testing.T) {
+	m := func(fires string, guard string, gestures ...string) *show.Mapping {
+		m := &show.Mapping{Fires: fires}
+		if guard != "" {
+			m.Guard = &show.Guard{Kind: guard, Ms: 1000}
+		}
+		for _, g := range append(gestures, Press) {
+			m.Responses = append(m.Responses, show.Response{Gesture: g})
+		}
+		return m
+	}
+	for _, c := range []struct {
+		m     *show.Mapping
+		kind  string
+		risky bool
+		want  bool
+	}{
+		{m("", ""), "touch", true, true}, {m("", ""), "touch", false, false}, {m("", ""), "key", true, false}, {m("touch", ""), "touch", true, false},
+		{m("lift", ""), "key", false, true}, {m("", GuardTwice), "touch", true, true}, {m("", GuardHold), "touch", true, false}, {m("", "", Talk), "touch", true, false},
+		{m("lift", "", Repeat), "touch", true, false},
+	} {
+		if got := Lifts(c.m, c.kind, c.risky); got != c.want {
+			t.Errorf("%+v on a %s, risky %v: %v", c.m, c.kind, c.risky, got)
+		}
+	}
+	if errs := Check(m("lift", GuardHold)); len(errs) != 1 || errs[0].Field != "fires" {
+		t.Errorf("a held guard and a lift: %v", errs)
 	}
 }

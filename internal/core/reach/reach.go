@@ -171,10 +171,15 @@ func (g *graph) target(from string, a show.Call) (to string, leads bool) {
 		return g.home[from], true
 	case "page-back":
 		return "", true
-	case "page-next":
-		return order[(at+1)%len(order)], true
-	case "page-previous":
-		return order[(at+len(order)-1)%len(order)], true
+	case "page-next", "page-previous":
+		by := 1
+		if a.Action == "page-previous" {
+			by = -1
+		}
+		if next := at + by; a.Params["end"] == "stop" && (next < 0 || next >= len(order)) {
+			return from, true
+		}
+		return order[(at+by+len(order))%len(order)], true
 	}
 	return "", false
 }

@@ -72,8 +72,6 @@ type Page struct {
 	Position int    `json:"position"`
 	// Notes say what is planned for controls that have nothing to do yet.
 	Notes map[string]string `json:"notes,omitempty"`
-	// Scratch pages are left out of preflight and of archives.
-	Scratch bool `json:"scratch,omitempty"`
 }
 
 // Mapping is what a control does. It stands in one or more places.
@@ -89,6 +87,9 @@ type Mapping struct {
 	// HoldMs and DoubleMs are the times of its gestures; 0 means the usual ones.
 	HoldMs   int `json:"holdMs,omitempty"`
 	DoubleMs int `json:"doubleMs,omitempty"`
+	// Fires says when a press fires: touch or lift; empty: on touch, but for risky
+	// actions on touch keys.
+	Fires string `json:"fires,omitempty"`
 }
 
 // Guard protects a risky mapping: hold to fire, press twice, or a cover.

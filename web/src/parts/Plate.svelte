@@ -99,12 +99,19 @@
     }
   }
 
-  function up(c: Control) {
+  /** Off the control, nothing may come of the touch any more. */
+  function off(e: PointerEvent): boolean {
+    const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
+    return e.clientX < box.left || e.clientX > box.right || e.clientY < box.top || e.clientY > box.bottom;
+  }
+
+  function up(c: Control, e: PointerEvent) {
     if (mode !== "press" || dragged.id !== c.id) return;
     clearTimeout(rest);
     if (c.kind === "dial" && !dragged.moved && pushed !== c.id) push(c);
     dragged = { id: "", x: 0, y: 0, moved: false, share: 0 };
-    if (c.kind === "dial" ? pushed === c.id : !slides(c)) ontouch?.(c, { edge: "up" });
+    const cancelled = c.kind !== "dial" && (e.type === "pointercancel" || off(e));
+    if (c.kind === "dial" ? pushed === c.id : !slides(c)) ontouch?.(c, { edge: cancelled ? "cancel" : "up" });
     pushed = "";
   }
 
@@ -156,8 +163,8 @@
       title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
       onpointerdown={(e) => down(c, e)}
       onpointermove={(e) => move(c, e)}
-      onpointerup={() => up(c)}
-      onpointercancel={() => up(c)}
+      onpointerup={(e) => up(c, e)}
+      onpointercancel={(e) => up(c, e)}
       onwheel={(e) => wheel(c, e)}
       onkeydown={(e) => keyEdge(c, e, "down")}
       onkeyup={(e) => keyEdge(c, e, "up")}

@@ -10,7 +10,15 @@
     does,
     face,
     page,
-  }: { mapping: Mapping; does: Path["does"][number]; face: Face | undefined; page: string } = $props();
+    touch,
+  }: {
+    mapping: Mapping;
+    does: Path["does"][number];
+    face: Face | undefined;
+    page: string;
+    /** It is on a touch key, where a press may wait for the lift. */
+    touch: boolean;
+  } = $props();
 
   const dialled = $derived(["turn", "push-turn", "slide"].includes(does.gesture));
   const dial = () => mapping.responses.find((r) => r.gesture === does.gesture)?.dial;
@@ -27,6 +35,7 @@
     text: mapping.face.text ?? "",
     guard: mapping.guard?.kind ?? "",
     guardMs: mapping.guard?.ms ?? 1000,
+    fires: mapping.fires ?? "",
     holdMs: mapping.holdMs ?? 0,
     doubleMs: mapping.doubleMs ?? 0,
     step: dial()?.step ?? 0,
@@ -85,6 +94,7 @@
           ? { device: does.device, action: does.action.id, params: sent.params, gesture: does.gesture }
           : undefined,
         guard: sent.guard ? { kind: sent.guard as "hold", ms: sent.guardMs || 1000 } : { kind: "" as "hold", ms: 0 },
+        fires: sent.fires as "lift",
         holdMs: sent.holdMs || 0,
         doubleMs: sent.doubleMs || 0,
         dial: dialled
@@ -217,6 +227,17 @@
       </span></label
     >
     {#if fields.guard}<p class="wrong">{fields.guard}</p>{/if}
+    {#if does.gesture === "press" && touch}
+      <label
+        ><span>fires</span>
+        <select bind:value={draft.fires} aria-label="When it fires">
+          <option value="">{does.action?.risky ? "on lift, as risky ones do" : "on touch"}</option>
+          {#if does.action?.risky}<option value="touch">on touch</option>{/if}
+          <option value="lift">on lift; sliding off cancels</option>
+        </select></label
+      >
+      {#if fields.fires}<p class="wrong">{fields.fires}</p>{/if}
+    {/if}
     {#if does.gesture === "hold"}
       <label
         ><span>hold, ms</span>
