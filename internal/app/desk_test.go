@@ -65,6 +65,7 @@ func TestPagesAreGoneThroughAndOutliveARestart(t *testing.T) {
 	r.fails(422, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "nowhere"})
 	r.must(204, "DELETE", "/api/v1/pages/sound", nil, nil)
 	h.shows("keys", "home") // what is gone falls to the first page
+	r.eventually("nothing leads there any more", func() bool { return !strings.Contains(r.text("/api/v1/find?q=go+to+sound"), `"Go to Sound"`) })
 	r.must(200, "POST", "/api/v1/undo", nil, nil)
 	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "lights"}, nil)
 	h.shows("keys", "lights")

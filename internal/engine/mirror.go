@@ -210,6 +210,9 @@ func (m *mirror) follow(changes []change) {
 				delete(m.guards, ev.mapping)
 			}
 			touch(m.snap.Mappings[ev.mapping], "")
+		case readingGone:
+			m.table.Drop(ev.key)
+			m.hub.Remove("reading/" + ev.key.String())
 		case deviceGone:
 			m.forget(ev.id)
 			status = true

@@ -88,7 +88,9 @@ func (e *Engine) tellPages(c *Controller) {
 // tellSelf reports what Synaptor says of itself, as a device would.
 func (e *Engine) tellSelf() {
 	now := time.Now()
+	said := map[string]bool{}
 	say := func(path string, v any) {
+		said[path] = true
 		k := reading.Key{Device: SelfID, Path: path}
 		if changed, _ := e.table.Report(k, v, now); changed {
 			e.changed(k, "")
@@ -122,6 +124,14 @@ func (e *Engine) tellSelf() {
 		say("device/"+d.ID+"/name", d.Name)
 		rt := e.devices[d.ID]
 		say("device/"+d.ID+"/connected", rt != nil && rt.state.Phase == link.Up)
+	}
+	// What the show no longer has is no choice any more.
+	for _, path := range e.table.Paths(SelfID) {
+		if !said[path] {
+			k := reading.Key{Device: SelfID, Path: path}
+			e.table.Drop(k)
+			e.stream.push(readingGone{k})
+		}
 	}
 }
 

@@ -73,7 +73,8 @@ type (
 		held string
 		at   time.Time
 	}
-	deviceGone struct{ id string }
+	deviceGone  struct{ id string }
+	readingGone struct{ key reading.Key }
 	// pagesChanged tells which pages a controller shows, by zone, the one that is
 	// asked first at the front.
 	pagesChanged struct {

@@ -8,6 +8,7 @@ import (
 	"html"
 	"slices"
 	"strings"
+	"sync"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
@@ -42,7 +43,13 @@ const (
 	rowsOnSheet = (sheetHeight - 2*margin - headHeight) / rowHeight
 )
 
-const font = "IBM Plex Sans Condensed, Arial Narrow, sans-serif"
+const font = "Synaptor Print, sans-serif"
+
+// fontFace carries the face font in the document, so that labels are set on paper as
+// they are on the keys, wherever it is printed.
+var fontFace = sync.OnceValue(func() string {
+	return `<style>@font-face{font-family:"Synaptor Print";src:url(data:font/ttf;base64,` + base64.StdEncoding.EncodeToString(face.FontFile()) + `)}</style>`
+})
 
 // Keys draws the controls of pages with their faces, one sheet each below the
 // other.
@@ -72,6 +79,7 @@ func document(sheets []string) string {
 	var b strings.Builder
 	height := len(sheets) * sheetHeight
 	fmt.Fprintf(&b, `<svg xmlns="http://www.w3.org/2000/svg" width="297mm" height="%dmm" viewBox="0 0 %d %d" font-family="%s">`, 210*len(sheets), sheetWidth, height, font)
+	b.WriteString(fontFace())
 	for i, s := range sheets {
 		fmt.Fprintf(&b, `<g transform="translate(0 %d)"><rect width="%d" height="%d" fill="#fff"/>%s</g>`, i*sheetHeight, sheetWidth, sheetHeight, s)
 	}
@@ -80,7 +88,9 @@ func document(sheets []string) string {
 }
 
 func text(b *strings.Builder, x, y, size float64, weight int, fill, s string) {
-	fmt.Fprintf(b, `<text x="%.1f" y="%.1f" font-size="%.1f" font-weight="%d" fill="%s">%s</text>`, x, y, size, weight, fill, html.EscapeString(s))
+	// A white edge keeps it readable over a picture.
+	fmt.Fprintf(b, `<text x="%.1f" y="%.1f" font-size="%.1f" font-weight="%d" fill="%s" stroke="#fff" stroke-width="%.1f" paint-order="stroke">%s</text>`,
+		x, y, size, weight, fill, size/6, html.EscapeString(s))
 }
 
 func (p Page) head(b *strings.Builder) {
@@ -122,10 +132,12 @@ func (p Page) face(b *strings.Builder, f engine.Face, w, h float64) {
 		fmt.Fprintf(b, `<image x="0" y="0" width="%.1f" height="%.1f" preserveAspectRatio="xMidYMid meet" href="data:%s;base64,%s"/>`, w, h, kind, base64.StdEncoding.EncodeToString(body))
 	}
 	fmt.Fprintf(b, `<rect width="%.1f" height="%.1f" fill="%s"/>`, side*0.05, h, hue(f.Role))
-	symbol := face.Glyph(f.Glyph)
-	box := symbol[strings.Index(symbol, "viewBox"):strings.Index(symbol, ">")]
-	inside := strings.TrimSuffix(symbol[strings.Index(symbol, ">")+1:], "</symbol>")
-	fmt.Fprintf(b, `<svg x="%.1f" y="%.1f" width="%.1f" height="%.1f" %s color="#333">%s</svg>`, side*0.12, side*0.1, side*0.2, side*0.2, box, inside)
+	if f.Picture == "" {
+		symbol := face.Glyph(f.Glyph)
+		box := symbol[strings.Index(symbol, "viewBox"):strings.Index(symbol, ">")]
+		inside := strings.TrimSuffix(symbol[strings.Index(symbol, ">")+1:], "</symbol>")
+		fmt.Fprintf(b, `<svg x="%.1f" y="%.1f" width="%.1f" height="%.1f" %s color="#333">%s</svg>`, side*0.12, side*0.1, side*0.2, side*0.2, box, inside)
+	}
 	text(b, side*0.5, side*0.24, side*0.1, 400, "#444", f.Where)
 	lines := f.Lines
 	if len(lines) == 0 && f.Label == "" {

@@ -238,7 +238,7 @@ func (s *server) printed(c *echo.Context) error {
 			return body, kind
 		}
 	}
-	c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
+	c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
 	draw := print.Keys
 	if c.QueryParam("what") == "gestures" {
 		draw = print.Gestures

@@ -253,6 +253,16 @@ func (t *Table) Forget(device string) {
 	delete(t.devices, device)
 }
 
+// Drop takes one reading away, with what was expected of it.
+func (t *Table) Drop(k Key) {
+	delete(t.waiting, k)
+	if d := t.devices[k.Device]; d != nil && d.cells[k.Path] != nil {
+		delete(d.cells, k.Path)
+		// The order is handed out, so it is made anew.
+		d.order = slices.DeleteFunc(slices.Clone(d.order), func(p string) bool { return p == k.Path })
+	}
+}
+
 // Expire ends the expectations whose limit has passed.
 func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
 	for k, c := range t.waiting {

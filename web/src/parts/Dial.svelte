@@ -89,7 +89,7 @@
   }
   .dial .text {
     position: absolute;
-    inset: 0 12cqw;
+    inset: 0 19cqw;
     display: grid;
     align-content: center;
     text-align: center;
@@ -107,6 +107,7 @@
     -webkit-line-clamp: 2;
     line-clamp: 2;
     overflow: hidden;
+    overflow-wrap: anywhere;
   }
   .slot {
     position: absolute;
