@@ -171,3 +171,65 @@ func TestAJogAddsUpAndPlaysNothingBack(t *testing.T) {
 		return slices.ContainsFunc(r.Bench.StandIn("player").View().Recent, func(line string) bool { return strings.HasSuffix(line, " 3") })
 	})
 }
+
+func TestARibbonIsSwipedAndSlidOffTouchesAreCancelled(t *testing.T) {
+	r := start(t).ready()
+	r.must(201, "POST", "/api/v1/sheets", map[string]any{"sheet": "synaptor.controller/1", "type": "own.ribbon", "title": "A ribbon", "groups": []map[string]any{
+		{"id": "ribbon", "kind": "ribbon", "zone": "keys", "columns": 1, "rows": 1, "x": 0, "y": 0, "width": 4},
+		{"id": "touch", "kind": "touch", "zone": "keys", "columns": 2, "rows": 1, "x": 0, "y": 1}}}, nil)
+	r.adds("POST", "/api/v1/controllers", map[string]string{"name": "Lectern", "layout": "own.ribbon"})
+	var home string
+	for id, p := range r.pages("meteor-night") {
+		if p.Layout == "own.ribbon" {
+			home = id
+		}
+	}
+	put := func(control, gesture, device, action string, params map[string]string) {
+		t.Helper()
+		r.must(201, "PUT", "/api/v1/pages/"+home+"/controls/"+control, map[string]any{"device": device, "action": action, "params": params, "gesture": gesture}, nil)
+	}
+	put("ribbon1", "swipe-right", "dome-switcher", "keyer-on", map[string]string{"keyer": "1"})
+	put("ribbon1", "swipe-left", "dome-switcher", "keyer-off", map[string]string{"keyer": "1"})
+	h := r.hand("lectern")
+	h.do("ribbon1", "swipe", 1)
+	h.word("dome-switcher:keyer/1/on", "on")
+	h.do("ribbon1", "swipe", -1)
+	h.word("dome-switcher:keyer/1/on", "off")
+
+	// A risky action on a touch key waits for the lift, and sliding off cancels it.
+	put("touch1", "", "stream-pc", "stream-start", nil)
+	put("touch2", "", "dome-switcher", "keyer-on", map[string]string{"keyer": "2"})
+	var path struct {
+		Gestures []struct{ UntilRelease bool }
+	}
+	r.must(200, "GET", "/api/v1/pages/"+home+"/controls/touch1/path", nil, &path)
+	if !path.Gestures[0].UntilRelease {
+		t.Fatal("starting the stream does not wait for the lift")
+	}
+	h.do("touch1", "down", 0)
+	h.do("touch1", "cancel", 0)
+	h.do("touch2", "down", 0)
+	h.do("touch2", "cancel", 0)
+	h.word("dome-switcher:keyer/2/on", "on") // what fires at once cannot be cancelled
+	if got := r.made("touch1"); len(got) != 0 {
+		t.Errorf("slid off, it made %v", got)
+	}
+	h.do("touch1", "down", 0)
+	h.do("touch1", "up", 0)
+	h.word("stream-pc:stream/on", "on")
+	// A link that breaks while it is down fires nothing either.
+	r.must(200, "PUT", "/api/v1/mappings/"+r.pages("")[home].Controls["touch2"], map[string]any{"rev": r.rev(r.pages("")[home].Controls["touch2"]), "name": "", "face": map[string]any{}, "fires": "lift"}, nil)
+	r.must(200, "GET", "/api/v1/pages/"+home+"/controls/touch2/path", nil, &path)
+	if !path.Gestures[0].UntilRelease {
+		t.Error("told to, it does not wait for the lift")
+	}
+	before := len(r.made("touch2"))
+	h.do("touch2", "down", 0)
+	h.close()
+	l := r.follow("controllers")
+	defer l.close()
+	r.makes("touch1", "press")
+	if got := r.made("touch2"); len(got) != before {
+		t.Errorf("a lost link made %v", got)
+	}
+}

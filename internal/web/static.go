@@ -25,6 +25,7 @@ func (s *server) static(e *echo.Echo) {
 	}
 	e.GET("/panel", func(c *echo.Context) error { return s.file(c, "panel.html") })
 	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, "panel.html") })
+	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, "panel.html") })
 	e.GET("/*", func(c *echo.Context) error { return s.file(c, c.Param("*")) })
 }
 

@@ -1,19 +1,20 @@
 <script lang="ts">
-  import type { Face } from "./api/client";
   import { feed, type Touch } from "./live/feed.svelte";
+  import { OneController } from "./live/one.svelte";
   import { show } from "./live/show.svelte";
   import { api } from "./api/client";
   import Plate from "./parts/Plate.svelte";
 
   /** One controller, full screen: only its keys, for hands. */
-  const slug = location.pathname.split("/")[2] ?? "";
+  const one = new OneController("Panel");
+  const { slug, faceOf } = one;
   const bar = 40;
   let width = $state(innerWidth);
   let height = $state(innerHeight);
   let pressed = $state<string[]>([]);
 
-  const controller = $derived(show.doc?.controllers.find((c) => c.slug === slug || c.aliases?.includes(slug)));
-  const shown = $derived(controller && show.shown(controller.id));
+  const controller = $derived(one.controller);
+  const shown = $derived(one.shown);
   /** Zones with more than one page, which can be gone through here. */
   const zones = $derived(
     controller
@@ -32,32 +33,9 @@
         )
       : 0,
   );
-  const faceOf = (control: string) => feed.values.get(`face/${shown?.controls[control]}`) as Face | undefined;
-
-  feed.start();
-  // The faces of every page it can turn to, so that they are there when it does.
-  const pages = $derived(
-    controller ? controller.zones.flatMap((zone) => show.pagesOf(controller, zone).map((p) => p.id)) : [],
-  );
-  $effect(() => feed.follow("panel", ["show", "controllers", ...show.faceTopics(pages)]));
-  $effect(() => {
-    void feed.epoch;
-    void feed.values.get("show");
-    void show.load();
-  });
-  // What could not be loaded is asked for again.
-  $effect(() => {
-    if (!show.problem) return;
-    const again = setInterval(() => void show.load(), 2000);
-    return () => clearInterval(again);
-  });
   $effect(() => {
     if (!feed.connected) pressed = [];
   });
-  $effect(() => {
-    document.title = `${controller?.name ?? "Panel"} · Synaptor`;
-  });
-
   function touch(control: string, t: Touch) {
     if (!controller) return;
     const ends = t.edge === "up" || t.edge === "cancel";

@@ -32,6 +32,10 @@
       />
       <path class="hand" d="M50 6v12" transform="rotate({-135 + share * 270} 50 50)" />
     </svg>
+  {:else if kind === "ribbon" && !face?.dial}
+    <svg class="hairline" viewBox="0 0 100 20" aria-hidden="true" preserveAspectRatio="xMidYMid meet">
+      <path d="M12 10H88M18 4l-6 6 6 6M82 4l6 6-6 6" />
+    </svg>
   {:else}
     <span class="slot"><i style:height="{share * 100}%"></i></span>
   {/if}
@@ -108,6 +112,10 @@
     line-clamp: 2;
     overflow: hidden;
     overflow-wrap: anywhere;
+  }
+  .hairline path {
+    stroke: #aab3bc;
+    stroke-width: 1.5;
   }
   .slot {
     position: absolute;

@@ -48,7 +48,11 @@
     return [c.id, face.name, face.dial?.text, face.words, face.refusal].filter(Boolean).join(", ");
   }
 
-  const slides = (c: Control) => c.kind === "slider" || c.kind === "ribbon";
+  /** A ribbon is slid along where that is mapped, else swiped. */
+  const swipes = (c: Control) => c.kind === "ribbon" && !faceOf(c.id)?.marks.includes("slide");
+  const slides = (c: Control) => c.kind === "slider" || (c.kind === "ribbon" && !swipes(c));
+  /** How far, in pixels, a finger goes along a ribbon for a swipe. */
+  const swipe = 40;
   /** share is where the cap of a slider was when it was grabbed. */
   let dragged = { id: "", x: 0, y: 0, moved: false, share: 0 };
 
@@ -65,7 +69,7 @@
       return;
     }
     (e.currentTarget as HTMLElement).setPointerCapture(e.pointerId);
-    if (slides(c)) {
+    if (slides(c) || swipes(c)) {
       dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false, share: faceOf(c.id)?.dial?.share ?? 0 };
       return;
     }
@@ -86,7 +90,12 @@
 
   function move(c: Control, e: PointerEvent) {
     if (mode !== "press" || dragged.id !== c.id) return;
-    if (slides(c)) {
+    if (swipes(c)) {
+      const far = e.clientX - dragged.x;
+      if (dragged.moved || Math.abs(far) < swipe) return;
+      dragged.moved = true; // one swipe a touch
+      ontouch?.(c, { edge: "swipe", amount: far > 0 ? 1 : -1 });
+    } else if (slides(c)) {
       if (!dragged.moved) ontouch?.(c, { edge: "slide", amount: dragged.share }); // there they meet
       dragged.moved = true;
       ontouch?.(c, { edge: "slide", amount: share(e) });
@@ -111,7 +120,8 @@
     if (c.kind === "dial" && !dragged.moved && pushed !== c.id) push(c);
     dragged = { id: "", x: 0, y: 0, moved: false, share: 0 };
     const cancelled = c.kind !== "dial" && (e.type === "pointercancel" || off(e));
-    if (c.kind === "dial" ? pushed === c.id : !slides(c)) ontouch?.(c, { edge: cancelled ? "cancel" : "up" });
+    if (c.kind === "dial" ? pushed === c.id : !slides(c) && !swipes(c))
+      ontouch?.(c, { edge: cancelled ? "cancel" : "up" });
     pushed = "";
   }
 
@@ -126,10 +136,12 @@
     const step = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1 }[e.key];
     if (step && c.kind === "dial") {
       if (edge === "down") ontouch?.(c, { edge: "turn", amount: step });
+    } else if (step && swipes(c)) {
+      if (edge === "down" && !e.repeat) ontouch?.(c, { edge: "swipe", amount: step });
     } else if (step && slides(c)) {
       const now = faceOf(c.id)?.dial?.share ?? 0;
       if (edge === "down") ontouch?.(c, { edge: "slide", amount: Math.min(1, Math.max(0, now + step / 50)) });
-    } else if ((e.key === " " || e.key === "Enter") && !slides(c)) {
+    } else if ((e.key === " " || e.key === "Enter") && !slides(c) && !swipes(c)) {
       if (!e.repeat) ontouch?.(c, { edge });
     } else return;
     e.preventDefault();
@@ -176,7 +188,7 @@
       }}
       oncontextmenu={(e) => mode === "press" && e.preventDefault()}
     >
-      {#if c.kind === "dial" || slides(c)}
+      {#if c.kind === "dial" || c.kind === "slider" || c.kind === "ribbon"}
         <Dial {face} kind={c.kind} pressed={pressed.includes(c.id)} />
       {:else if face}
         <Tile {face} pressed={pressed.includes(c.id)} />

@@ -78,6 +78,7 @@
   {/if}
   {#if desk.also.length === 0}
     <a class="panel-link" href="/panel/{controller?.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
+    <a class="panel-link" href="/legend/{controller?.slug}" target="_blank" rel="noreferrer">Legend</a>
     <button class="plain" onclick={() => toggle("add")} aria-expanded={open === "add"}>Add a controller</button>
   {/if}
   {#if open === "add"}

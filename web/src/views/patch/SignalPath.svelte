@@ -48,7 +48,8 @@
   /** Synaptor's own actions need no link. */
   const itself = $derived(drives?.device === "synaptor");
   const kind = $derived(controller.controls.find((c) => c.id === control)?.kind ?? "key");
-  const slides = $derived(kind === "slider" || kind === "ribbon");
+  const swipes = $derived(kind === "ribbon" && gesture !== "slide");
+  const slides = $derived(kind === "slider" || (kind === "ribbon" && !swipes));
   const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
   const face = $derived(show.faceAt(page, control));
 
@@ -166,6 +167,9 @@
           disabled={!mapping}
           oninput={(e) => onamount({ edge: "slide", amount: e.currentTarget.valueAsNumber })}
         />
+      {:else if swipes}
+        {@render turn(-1, "Swipe to the left", "swipe")}
+        {@render turn(1, "Swipe to the right", "swipe")}
       {:else}
         {#if kind === "dial"}
           {@render turn(-1, "Turn left")}
@@ -344,13 +348,9 @@
   </section>
 </div>
 
-{#snippet turn(by: number, name: string)}
-  <button
-    class="try"
-    aria-label={name}
-    title={name}
-    disabled={!mapping}
-    onclick={() => onamount({ edge: "turn", amount: by })}>{by < 0 ? "−" : "+"}</button
+{#snippet turn(by: number, name: string, edge: "turn" | "swipe" = "turn")}
+  <button class="try" aria-label={name} title={name} disabled={!mapping} onclick={() => onamount({ edge, amount: by })}
+    >{edge === "swipe" ? (by < 0 ? "←" : "→") : by < 0 ? "−" : "+"}</button
   >
 {/snippet}
 

@@ -1,0 +1,43 @@
+import type { Face } from "../api/client";
+import { feed } from "./feed.svelte";
+import { show } from "./show.svelte";
+
+/**
+ * One controller with the faces of everything it shows or can turn to, for windows that are about it alone.
+ * Made while a component is.
+ */
+export class OneController {
+  readonly slug = location.pathname.split("/")[2] ?? "";
+  readonly controller = $derived(
+    show.doc?.controllers.find((c) => c.slug === this.slug || c.aliases?.includes(this.slug)),
+  );
+  readonly shown = $derived(this.controller && show.shown(this.controller.id));
+  private readonly pages = $derived.by(() => {
+    const c = this.controller;
+    return c ? c.zones.flatMap((zone) => show.pagesOf(c, zone).map((p) => p.id)) : [];
+  });
+
+  constructor(what: string) {
+    feed.start();
+    $effect(() => feed.follow("one", ["show", "controllers", ...show.faceTopics(this.pages)]));
+    $effect(() => {
+      void feed.epoch;
+      void feed.values.get("show");
+      void show.load();
+    });
+    // What could not be loaded is asked for again.
+    $effect(() => {
+      if (!show.problem) return;
+      const again = setInterval(() => void show.load(), 2000);
+      return () => clearInterval(again);
+    });
+    $effect(() => {
+      document.title = `${this.controller?.name ?? what} · Synaptor`;
+    });
+  }
+
+  faceOf = (control: string) => feed.values.get(`face/${this.shown?.controls[control]}`) as Face | undefined;
+
+  /** The page of a zone that is asked first. */
+  pageOf = (zone: string) => show.page(this.shown?.zones[zone]?.[0] ?? "");
+}
