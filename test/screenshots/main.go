@@ -53,7 +53,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.journal(), s.panel())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.journal(), s.panel())
 }
 
 type shots struct {
@@ -85,6 +85,24 @@ func (s shots) patch() error {
 	return steps(s.goTo("/patch"), s.see(`[data-control="a1"] .on-air`), s.click(`[data-control="b1"]`), s.click(".try"),
 		s.see(`[data-control="b1"] .on-air`), func() error { return s.Text(".path", "Put Telescope feed") }, s.shot("patch"))
 }
+
+// face edits a face, with a picture and a lamp of its own, and looks at the page map
+// and at a print.
+func (s shots) face() error {
+	upload := func() error {
+		_, err := browser.Eval[bool](s.Page, `(() => { const d = new DataTransfer(); d.items.add(new File(['`+meteor+`'], "Meteor.svg"));
+			const i = document.querySelector("[data-upload]"); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`)
+		return err
+	}
+	return steps(s.click(`[data-controller="producer-grid"][data-control="a3"]`), func() error { return s.Press("e", 0) }, s.see(`[data-face="label"]`),
+		s.click(`[aria-label="Face of a3"] [aria-expanded]:nth-of-type(2)`), s.see("[data-upload]"), upload, s.see(`[data-control="a3"] img.picture`),
+		s.click(`[data-lamps="add"]`), s.see(`[data-lamp="0"] [aria-label="Reading"]`), s.shot("face"), func() error { return s.Press("Escape", 0) },
+		s.click("#undo"), s.click(`.tools [aria-expanded]:nth-last-of-type(2)`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"),
+		s.goTo("/api/v1/pages/stream/print.svg"), s.see("svg"), s.shot("print"), s.goTo("/patch"), s.see(`[data-control="b1"] .on-air`))
+}
+
+// meteor is a picture for a key.
+const meteor = `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><rect width="100" height="100" fill="#1a2340"/><path d="M10 15L62 62" stroke="#f6d27a" stroke-width="6" stroke-linecap="round"/><circle cx="66" cy="66" r="9" fill="#fff3c4"/></svg>`
 
 func (s shots) find() error {
 	return steps(s.click(`[data-control="a4"]`), func() error { return s.Press("a", 0) }, s.see(`[data-find^="kit:"]`),
