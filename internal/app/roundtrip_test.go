@@ -20,6 +20,9 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 		r.connected(d.ID)
 		typ := r.Edit.Snapshot().Devices[d.ID].Type
 		for _, a := range typ.Sheet.Actions {
+			if d.ID == "dome-switcher" {
+				r.eventually("no transition is under way", func() bool { return r.reading("mix/1/transition/position").Word == "0" })
+			}
 			params := map[string]string{}
 			var says []string
 			r.Engine.View(func(v *engine.View) {

@@ -195,11 +195,11 @@ func (s *Service) AddController(who Who, name, layout string) (string, error) {
 	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		l := s.sheets.Controller(layout)
 		name = strings.TrimSpace(name)
-		switch {
-		case l == nil:
+		if l == nil {
 			return "", FieldErrors{{Field: "layout", Text: fmt.Sprintf("There is no controller sheet of the type %q.", layout)}}
-		case name == "" || len(name) > show.MaxName:
-			return "", FieldErrors{{Field: "name", Text: "A controller needs a name of at most 60 characters."}}
+		}
+		if text := show.CheckName(name); text != "" {
+			return "", FieldErrors{{Field: "name", Text: text}}
 		}
 		profile := ""
 		if ps := sh.Profiles(); len(ps) > 0 {

@@ -174,19 +174,6 @@
   .panel-link {
     color: #8fd6e0;
   }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    text-align: left;
-    cursor: pointer;
-    text-decoration: underline;
-  }
-  .plain.quiet {
-    color: var(--quiet);
-  }
   .plain.finding {
     color: var(--finding);
   }

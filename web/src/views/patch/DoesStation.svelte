@@ -149,6 +149,7 @@
 <p class="head">{does.title}</p>
 {#if does.problem}<p class="wrong">{does.problem}</p>{/if}
 <form
+  class="fields"
   onsubmit={(e) => {
     e.preventDefault();
     void save();
@@ -323,21 +324,6 @@
     gap: 0.4rem;
     align-items: center;
   }
-  input[type="color"] {
-    width: 40px;
-    height: 26px;
-    padding: 0;
-    border: 1px solid var(--line);
-    background: none;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
-  }
   .more {
     display: flex;
     gap: 1rem;
@@ -348,26 +334,10 @@
     grid-template-columns: auto 1fr;
     justify-content: start;
   }
-  select {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 28px;
-    font: inherit;
-  }
-  input:not([type="color"], [type="checkbox"]) {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 28px;
-    padding: 0 0.4rem;
-    font: inherit;
-    min-width: 0;
-    width: 100%;
-  }
   input::placeholder {
     color: #8b939d;
+  }
+  input:not([type="color"], [type="checkbox"]) {
+    width: 100%;
   }
 </style>

@@ -78,7 +78,7 @@
   {#if !mapping}
     <p class="empty quiet">Nothing is mapped here yet, so there is no face. Press <kbd>A</kbd> first.</p>
   {:else}
-    <div class="body">
+    <div class="body fields">
       {#if face}<span class="look"><Tile {face} /></span>{/if}
       <label
         ><span>name</span>
@@ -287,31 +287,7 @@
   }
   input:not([type="color"], [type="checkbox"]),
   textarea {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    padding: 0.3rem 0.4rem;
-    font: inherit;
-    min-width: 0;
     width: 100%;
-    resize: vertical;
-  }
-  input[type="color"] {
-    width: 40px;
-    height: 26px;
-    padding: 0;
-    border: 1px solid var(--line);
-    background: none;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
   }
   .wrong {
     color: var(--finding);

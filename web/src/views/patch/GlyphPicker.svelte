@@ -18,7 +18,7 @@
   const fitting = $derived(list.filter((n) => n.includes(words.trim().toLowerCase())));
 </script>
 
-<div class="picker">
+<div class="picker fields">
   <input bind:value={words} placeholder="microphone, star, arrow …" aria-label="Look for a glyph" />
   <div class="grid" role="group" aria-label="Glyphs">
     <button class="own" aria-pressed={chosen === ""} onclick={() => onchoose("")}>the action's</button>
@@ -64,14 +64,5 @@
   }
   button[aria-pressed="true"] {
     border-color: var(--select);
-  }
-  input {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    font: inherit;
-    height: 28px;
-    padding: 0 0.4rem;
   }
 </style>

@@ -69,7 +69,7 @@
   }
 </script>
 
-<section aria-label="Lamps">
+<section class="fields" aria-label="Lamps">
   <h3>Lamps</h3>
   <p class="quiet">
     {path?.ownLamps
@@ -184,33 +184,6 @@
   }
   .unset {
     opacity: 0.4;
-  }
-  select,
-  input:not([type="color"], [type="checkbox"]) {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 26px;
-    padding: 0 0.3rem;
-    font: inherit;
-    min-width: 0;
-  }
-  input[type="color"] {
-    width: 34px;
-    height: 24px;
-    padding: 0;
-    border: 1px solid var(--line);
-    background: none;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
   }
   .wrong {
     color: var(--finding);

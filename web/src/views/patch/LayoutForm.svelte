@@ -168,6 +168,7 @@
 
 <SideSheet title={type ? "Change the layout" : "A layout of my own"} {onclose}>
   <form
+    class="fields"
     onsubmit={(e) => {
       e.preventDefault();
       void save();
@@ -294,14 +295,6 @@
   }
   input:not([type="checkbox"]),
   select {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 28px;
-    padding: 0 0.4rem;
-    font: inherit;
-    min-width: 0;
     width: 100%;
   }
   .wrong {
@@ -312,15 +305,5 @@
     flex-wrap: wrap;
     gap: 0.75rem;
     align-items: center;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
-    text-align: left;
   }
 </style>

@@ -22,7 +22,7 @@
   });
 </script>
 
-<div>
+<div class="fields">
   <select
     aria-label="Device of the live picture"
     bind:value={device}
@@ -63,18 +63,10 @@
     gap: 0.5rem;
     align-items: center;
   }
-  select,
-  input {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 28px;
-    font: inherit;
+  select {
     max-width: 11rem;
   }
   input {
     width: 3.5rem;
-    padding: 0 0.4rem;
   }
 </style>

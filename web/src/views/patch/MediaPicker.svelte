@@ -61,7 +61,7 @@
 />
 
 <div
-  class="library"
+  class="library fields"
   class:over
   role="group"
   aria-label="Media library"
@@ -182,24 +182,7 @@
     display: block;
   }
   .words {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    font: inherit;
-    height: 28px;
-    padding: 0 0.4rem;
     flex: 1;
-    min-width: 0;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
   }
   input[type="file"] {
     position: absolute;

@@ -205,7 +205,7 @@
 
   async function addController(layout: Layout) {
     const names = desk.controllers.map((c) => c.name);
-    const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title;
+    const base = layout.type === "grid-6x4" && names.length === 0 ? "Producer grid" : layout.title.slice(0, 56);
     let name = base;
     for (let n = 2; names.includes(name); n++) name = `${base} ${n}`;
     if (said(await api.POST("/api/v1/controllers", { body: { name, layout: layout.type } }))) {

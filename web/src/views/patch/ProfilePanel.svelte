@@ -37,7 +37,7 @@
 </script>
 
 <SideSheet title="Profiles" {onclose}>
-  <div class="body">
+  <div class="body fields">
     <p class="quiet">A profile is a set of pages for one job. Each controller has one in force.</p>
     {#each profiles as p, i (p.id)}
       <section class:now={p.id === profile}>
@@ -162,22 +162,5 @@
   }
   input {
     flex: 1;
-    min-width: 0;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    font: inherit;
-    padding: 0 0.5rem;
-    height: 32px;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
   }
 </style>

@@ -65,7 +65,7 @@
   </span>
 {:else if asking === "name"}
   <form
-    class="tools"
+    class="tools fields"
     onsubmit={(e) => {
       e.preventDefault();
       void toNewPage();
@@ -116,32 +116,5 @@
     text-overflow: ellipsis;
     font-size: 0.8125rem;
     line-height: 1.5;
-  }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
-  }
-  .plain:disabled {
-    color: #6b737d;
-    text-decoration: none;
-    cursor: default;
-  }
-  .plain.quiet {
-    color: var(--quiet);
-  }
-  input {
-    width: 13rem;
-    height: 28px;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--select);
-    color: var(--text);
-    font: inherit;
-    padding: 0 0.5rem;
   }
 </style>

@@ -56,7 +56,7 @@
   }
 </script>
 
-<div>
+<div class="fields">
   {#if first}
     <span>While</span>
   {:else}
@@ -131,21 +131,13 @@
     gap: 0.35rem;
     align-items: center;
   }
-  select,
-  input {
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid #5b636d;
-    color: var(--text);
-    height: 26px;
-    font: inherit;
+  select {
     max-width: 9rem;
-  }
-  .reading {
-    max-width: 15rem;
   }
   input {
     width: 6rem;
-    padding: 0 0.3rem;
+  }
+  .reading {
+    max-width: 15rem;
   }
 </style>

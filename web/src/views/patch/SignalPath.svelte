@@ -553,15 +553,6 @@
     font: inherit;
     padding: 0 0.5rem;
   }
-  .plain {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: #8fd6e0;
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
-  }
   .look {
     position: relative;
     display: block;
