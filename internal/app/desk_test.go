@@ -66,6 +66,13 @@ func TestPagesAreGoneThroughAndOutliveARestart(t *testing.T) {
 	r.must(204, "DELETE", "/api/v1/pages/sound", nil, nil)
 	h.shows("keys", "home") // what is gone falls to the first page
 	r.eventually("nothing leads there any more", func() bool { return !strings.Contains(r.text("/api/v1/find?q=go+to+sound"), `"Go to Sound"`) })
+	// A key that led there says so, under the name it had.
+	if e := r.entry(r.press("e1"), journal.Refused); !strings.Contains(e.Reason, "gone") {
+		t.Errorf("a key to a page that is gone: %+v", e)
+	}
+	f := r.follow("page:home")
+	f.until("the name is kept", func() bool { return strings.Contains(string(f.values["face/home-e1"]), `"label":"Sound"`) })
+	f.close()
 	r.must(200, "POST", "/api/v1/undo", nil, nil)
 	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "lights"}, nil)
 	h.shows("keys", "lights")

@@ -262,7 +262,7 @@ func (s *Service) DuplicatePage(who Who, id string) (made string, err error) {
 		if err != nil {
 			return "", err
 		}
-		made = p.ID
+		made, p.Notes = p.ID, old.Notes
 		for _, m := range sh.Mappings() {
 			for _, at := range m.Placements {
 				if at.Page != id {

@@ -116,6 +116,12 @@ func (e *Engine) tellSelf() {
 	for _, p := range e.snap.Show.Pages() {
 		say("page/"+p.ID+"/name", p.Name)
 		say("page/"+p.ID+"/shown", shown[p.ID])
+		say("page/"+p.ID+"/gone", false)
+	}
+	for id, name := range e.snap.gone {
+		say("page/"+id+"/name", name)
+		say("page/"+id+"/shown", false)
+		say("page/"+id+"/gone", true)
 	}
 	for _, p := range e.snap.Show.Profiles() {
 		say("profile/"+p.ID+"/name", p.Name)

@@ -26,6 +26,9 @@ type Snapshot struct {
 	Mappings    map[string]*Mapping
 	pages       map[string]input.Layer
 	standing    map[show.Standing]input.Layer
+	// gone has the pages that keys lead to and the show no longer has, with the name
+	// they were last known by.
+	gone map[string]string
 }
 
 // Device is a device with its compiled sheet; Type is nil when there is none.
@@ -126,11 +129,39 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 					delete(n.Mappings, id)
 				}
 			}
+			n.findGone(prev)
 			return n
 		}
 	}
 	s.EachMapping(compile)
+	n.findGone(prev)
 	return n
+}
+
+// findGone finds the pages that keys lead to and that do not exist.
+func (n *Snapshot) findGone(prev *Snapshot) {
+	if prev != nil && n.Show.SamePages(prev.Show) {
+		n.gone = prev.gone
+		return
+	}
+	n.gone = map[string]string{}
+	n.Show.EachMapping(func(m *show.Mapping) {
+		for _, r := range m.Responses {
+			id := r.Action.Params["page"]
+			if r.Action.Device != SelfID || id == "" || n.Show.Page(id) != nil {
+				continue
+			}
+			n.gone[id] = "a page that is gone"
+			if prev == nil {
+				continue
+			}
+			if p := prev.Show.Page(id); p != nil {
+				n.gone[id] = p.Name
+			} else if name := prev.gone[id]; name != "" {
+				n.gone[id] = name
+			}
+		}
+	})
 }
 
 // reuse returns the mapping as it was compiled before, if it and the devices

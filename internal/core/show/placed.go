@@ -82,6 +82,19 @@ func (s *Show) Stands(p *Page, control string) bool {
 	return on != nil && on.At[control] != nil
 }
 
+// SamePages reports whether two shows have the same pages, whatever is on them.
+func (s *Show) SamePages(o *Show) bool {
+	if len(s.entities[KindPage]) != len(o.entities[KindPage]) {
+		return false
+	}
+	for id := range s.entities[KindPage] {
+		if o.entities[KindPage][id] == nil {
+			return false
+		}
+	}
+	return true
+}
+
 // EachMapping calls f for every mapping, in no order.
 func (s *Show) EachMapping(f func(*Mapping)) {
 	for _, e := range s.entities[KindMapping] {

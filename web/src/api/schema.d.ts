@@ -4,4803 +4,4803 @@
  */
 
 export interface paths {
-  "/healthz": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Whether the server runs */
-    get: operations["health"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/metrics": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Figures in the Prometheus text format */
-    get: operations["metrics"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/openapi.json": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** This document */
-    get: operations["openapi"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/schemas/{name}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** A published JSON Schema: device-1 or controller-1 */
-    get: operations["schema"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/show": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The whole show, without live values */
-    get: operations["show"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/edits": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The last edits, newest first */
-    get: operations["edits"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/undo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Takes back this browser's last edit */
-    post: operations["undo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/redo": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Does again what was undone last */
-    post: operations["redo"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a device */
-    post: operations["addDevice"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Changes a device */
-    put: operations["editDevice"];
-    post?: never;
-    /** Removes a device; its mappings stay and say so */
-    delete: operations["removeDevice"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a controller */
-    post: operations["addController"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/find": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** What should it do? Any words find actions and kits */
-    get: operations["find"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/actions/{action}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** An action with the values its parameters can have */
-    get: operations["action"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/controls/{control}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Puts an action on a control, in place of what is there */
-    put: operations["putAction"];
-    post?: never;
-    /** Clears a control */
-    delete: operations["clear"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/controls/{control}/path": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The signal path of a control */
-    get: operations["path"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/move": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Moves or swaps mappings */
-    post: operations["move"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/kits": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Puts a kit on a page */
-    post: operations["putKit"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/kits/plan": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Where a kit would land */
-    post: operations["planKit"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/mappings/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Changes a mapping in place */
-    put: operations["editMapping"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/readings": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Every reading */
-    get: operations["readings"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/journal": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Inputs, newest first */
-    get: operations["journal"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/journal/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** One input with its trace */
-    get: operations["journalEntry"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/input/{controller}/{control}/{gesture}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** A gesture from another program. A press implies its release */
-    post: operations["input"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/live": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The live socket (WebSocket): LiveMessage in, LiveUpdate and LiveError out */
-    get: operations["live"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/bench": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The simulated devices */
-    get: operations["bench"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/bench/{standin}/operate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** A hand on the front panel of a simulated device */
-    post: operations["operate"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/bench/{standin}/faults": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Sets what is wrong with a simulated device */
-    put: operations["faults"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/all": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds several devices as one edit */
-    post: operations["addDevices"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/duplicate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a device like this one, parked */
-    post: operations["duplicateDevice"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/parked": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Takes a device's link away, or gives it back */
-    put: operations["parkDevice"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/reconnect": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Has the link try again at once */
-    post: operations["reconnectDevice"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/try": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Tries an action; the answer names the journal entry */
-    post: operations["tryAction"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/sheet": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Makes a device sheet of the messages that keys send by hand */
-    post: operations["makeSheet"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/actions": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Lists what a device can be told to do */
-    get: operations["listActions"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/pictures": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Lists the live pictures of a device */
-    get: operations["listPictures"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/wire": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Lists the last messages of a device, out and in; secrets are masked */
-    get: operations["wire"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/identify": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Asks at one address what answers there */
-    post: operations["identify"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/rollcall": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Asks every device now whether it is there */
-    post: operations["rollCall"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pictures/{device}/{source}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** One frame of a live picture, no older than the frame time of the rate */
-    get: operations["picture"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/sheets": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Keeps a device sheet in the data folder */
-    post: operations["importSheet"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/sheets/{type}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** A device sheet as a file */
-    get: operations["getSheet"];
-    put?: never;
-    post?: never;
-    /** Removes an own device sheet that nothing uses */
-    delete: operations["removeSheet"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/bench/{standin}/restart": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Cuts a stand-in's power; it comes back as it was delivered */
-    post: operations["restartStandIn"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers/{id}/place": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Moves a controller on the desk drawing */
-    put: operations["placeController"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    post?: never;
-    /** Takes a controller off the desk */
-    delete: operations["removeController"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/profiles": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a profile */
-    post: operations["addProfile"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a page */
-    post: operations["addPage"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Renames a page or moves it in its order */
-    put: operations["editPage"];
-    post?: never;
-    /** Deletes a page and what is only on it */
-    delete: operations["deletePage"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/duplicate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a page like this one */
-    post: operations["duplicatePage"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/mappings/{id}/standing": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Has a mapping stay on every page, or on one only */
-    put: operations["standMapping"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers/{id}/start": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Has a controller begin with a page */
-    put: operations["startPage"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers/{id}/page": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Turns a controller to a page; the answer names the journal entry */
-    put: operations["showPage"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/extract": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Moves mappings to a new page */
-    post: operations["extract"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/clear": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Takes the mappings off controls */
-    post: operations["clearMany"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/faces": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Gives the look of one control to others */
-    post: operations["copyFace"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/notes": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Says what is planned for controls */
-    put: operations["notes"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/print.svg": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** A page, or with "all" every page of a profile, to be printed */
-    get: operations["printPage"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/pages/{page}/controls/{control}/behind": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a page behind a key, with the way back */
-    post: operations["pageBehind"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/launchers": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Adds a page with a key for every other page */
-    post: operations["launcher"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/profiles/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Renames or moves a profile */
-    put: operations["editProfile"];
-    post?: never;
-    /** Deletes a profile with its pages */
-    delete: operations["deleteProfile"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/profiles/{id}/duplicate": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** Duplicates a profile */
-    post: operations["duplicateProfile"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/profiles/{id}/map": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** How one gets from page to page */
-    get: operations["pageMap"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/controllers/{id}/profile": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Puts a profile in force on a controller, or has it begin with one */
-    put: operations["setProfile"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/aside": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** Mappings that have no control any more */
-    get: operations["aside"];
-    put?: never;
-    /** Gives a mapping another control */
-    post: operations["bringBack"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/layouts/preview": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    put?: never;
-    /** The controls that a controller sheet makes */
-    post: operations["previewLayout"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/media": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The pictures of the library */
-    get: operations["listMedia"];
-    put?: never;
-    /** Adds a picture: PNG, JPEG, WebP, GIF or SVG */
-    post: operations["addMedia"];
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/media/{id}": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** A picture */
-    get: operations["mediaBody"];
-    /** Names and tags a picture */
-    put: operations["nameMedia"];
-    post?: never;
-    /** Removes a picture that nothing shows */
-    delete: operations["deleteMedia"];
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/glyphs": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The names of all glyphs */
-    get: operations["glyphNames"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/glyphs.svg": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** All glyphs as one drawing of symbols */
-    get: operations["glyphs"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/mappings/{id}/state": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    get?: never;
-    /** Has a face show one of its states for some seconds */
-    put: operations["tryState"];
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
-  "/api/v1/devices/{id}/values": {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    /** The values that a reading can have */
-    get: operations["readingValues"];
-    put?: never;
-    post?: never;
-    delete?: never;
-    options?: never;
-    head?: never;
-    patch?: never;
-    trace?: never;
-  };
+    "/healthz": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether the server runs */
+        get: operations["health"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/metrics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Figures in the Prometheus text format */
+        get: operations["metrics"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/openapi.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** This document */
+        get: operations["openapi"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/schemas/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A published JSON Schema: device-1 or controller-1 */
+        get: operations["schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The whole show, without live values */
+        get: operations["show"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/edits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The last edits, newest first */
+        get: operations["edits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes back this browser's last edit */
+        post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/redo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does again what was undone last */
+        post: operations["redo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a device */
+        post: operations["addDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a device */
+        put: operations["editDevice"];
+        post?: never;
+        /** Removes a device; its mappings stay and say so */
+        delete: operations["removeDevice"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a controller */
+        post: operations["addController"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/find": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What should it do? Any words find actions and kits */
+        get: operations["find"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/actions/{action}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An action with the values its parameters can have */
+        get: operations["action"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/controls/{control}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts an action on a control, in place of what is there */
+        put: operations["putAction"];
+        post?: never;
+        /** Clears a control */
+        delete: operations["clear"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/controls/{control}/path": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The signal path of a control */
+        get: operations["path"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves or swaps mappings */
+        post: operations["move"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/kits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a kit on a page */
+        post: operations["putKit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/kits/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where a kit would land */
+        post: operations["planKit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a mapping in place */
+        put: operations["editMapping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every reading */
+        get: operations["readings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/journal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Inputs, newest first */
+        get: operations["journal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/journal/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One input with its trace */
+        get: operations["journalEntry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/input/{controller}/{control}/{gesture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A gesture from another program. A press implies its release */
+        post: operations["input"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The live socket (WebSocket): LiveMessage in, LiveUpdate and LiveError out */
+        get: operations["live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The simulated devices */
+        get: operations["bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/{standin}/operate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A hand on the front panel of a simulated device */
+        post: operations["operate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/{standin}/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets what is wrong with a simulated device */
+        put: operations["faults"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/all": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds several devices as one edit */
+        post: operations["addDevices"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a device like this one, parked */
+        post: operations["duplicateDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/parked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Takes a device's link away, or gives it back */
+        put: operations["parkDevice"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/reconnect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has the link try again at once */
+        post: operations["reconnectDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Tries an action; the answer names the journal entry */
+        post: operations["tryAction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a device sheet of the messages that keys send by hand */
+        post: operations["makeSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/actions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists what a device can be told to do */
+        get: operations["listActions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/pictures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the live pictures of a device */
+        get: operations["listPictures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the last messages of a device, out and in; secrets are masked */
+        get: operations["wire"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks at one address what answers there */
+        post: operations["identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rollcall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Asks every device now whether it is there */
+        post: operations["rollCall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pictures/{device}/{source}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One frame of a live picture, no older than the frame time of the rate */
+        get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keeps a device sheet in the data folder */
+        post: operations["importSheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sheets/{type}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A device sheet as a file */
+        get: operations["getSheet"];
+        put?: never;
+        post?: never;
+        /** Removes an own device sheet that nothing uses */
+        delete: operations["removeSheet"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/{standin}/restart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cuts a stand-in's power; it comes back as it was delivered */
+        post: operations["restartStandIn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Moves a controller on the desk drawing */
+        put: operations["placeController"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Takes a controller off the desk */
+        delete: operations["removeController"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a profile */
+        post: operations["addProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page */
+        post: operations["addPage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Renames a page or moves it in its order */
+        put: operations["editPage"];
+        post?: never;
+        /** Deletes a page and what is only on it */
+        delete: operations["deletePage"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page like this one */
+        post: operations["duplicatePage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a mapping stay on every page, or on one only */
+        put: operations["standMapping"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a controller begin with a page */
+        put: operations["startPage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/page": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Turns a controller to a page; the answer names the journal entry */
+        put: operations["showPage"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/extract": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves mappings to a new page */
+        post: operations["extract"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes the mappings off controls */
+        post: operations["clearMany"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/faces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Gives the look of one control to others */
+        post: operations["copyFace"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/notes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Says what is planned for controls */
+        put: operations["notes"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/print.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page, or with "all" every page of a profile, to be printed */
+        get: operations["printPage"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/controls/{control}/behind": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page behind a key, with the way back */
+        post: operations["pageBehind"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/launchers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a page with a key for every other page */
+        post: operations["launcher"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Renames or moves a profile */
+        put: operations["editProfile"];
+        post?: never;
+        /** Deletes a profile with its pages */
+        delete: operations["deleteProfile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Duplicates a profile */
+        post: operations["duplicateProfile"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/profiles/{id}/map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How one gets from page to page */
+        get: operations["pageMap"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/profile": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Puts a profile in force on a controller, or has it begin with one */
+        put: operations["setProfile"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mappings that have no control any more */
+        get: operations["aside"];
+        put?: never;
+        /** Gives a mapping another control */
+        post: operations["bringBack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/layouts/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The controls that a controller sheet makes */
+        post: operations["previewLayout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/media": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The pictures of the library */
+        get: operations["listMedia"];
+        put?: never;
+        /** Adds a picture: PNG, JPEG, WebP, GIF or SVG */
+        post: operations["addMedia"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/media/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture */
+        get: operations["mediaBody"];
+        /** Names and tags a picture */
+        put: operations["nameMedia"];
+        post?: never;
+        /** Removes a picture that nothing shows */
+        delete: operations["deleteMedia"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glyphs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The names of all glyphs */
+        get: operations["glyphNames"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/glyphs.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All glyphs as one drawing of symbols */
+        get: operations["glyphs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a face show one of its states for some seconds */
+        put: operations["tryState"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The values that a reading can have */
+        get: operations["readingValues"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    /** @description RFC 9457 problem details, with the fields at fault. */
-    Problem: {
-      type: string;
-      title: string;
-      status: number;
-      detail: string;
-      field?: string;
-      fields?: components["schemas"]["FieldProblem"][];
-    };
-    /** @description What is wrong with one field. */
-    FieldProblem: {
-      field: string;
-      text: string;
-    };
-    /** @description The id of what was made. */
-    Created: {
-      id: string;
-    };
-    /** @description The show as the interface reads it. */
-    Show: {
-      name: string;
-      devices: components["schemas"]["Device"][];
-      controllers: components["schemas"]["Controller"][];
-      profiles: components["schemas"]["Profile"][];
-      pages: components["schemas"]["Page"][];
-      mappings: components["schemas"]["Mapping"][];
-      deviceTypes: components["schemas"]["DeviceType"][];
-      layouts: components["schemas"]["Layout"][];
-      sheetProblems: components["schemas"]["SheetProblem"][];
-      /** @description The edit that undo takes back; empty when there is none. */
-      undo: string;
-      redo: string;
-      /** @description Simulated devices run in this process. */
-      bench: boolean;
-      oscIn: string;
-      journal: components["schemas"]["JournalHealth"];
-      /** @description Mappings without a control, because a sheet was made smaller. */
-      aside: number;
-    };
-    /** @description A device, its revision and what uses it. */
-    Device: {
-      id: string;
-      slug: string;
-      aliases?: string[];
-      name: string;
-      type: string;
-      host: string;
-      port: number;
-      position: number;
-      frameRate?: number;
-      rev: number;
-      role: string;
-      typeName: string;
-      uses: string[];
-      address: string;
-      secure?: boolean;
-      user?: string;
-      model?: string;
-      parked?: boolean;
-      /** @enum {string} */
-      login: "none" | "password" | "basic" | "bearer" | "challenge";
-      /** @description One is set. It is never shown. */
-      hasPassword: boolean;
-      /** @description The password is the one it was delivered with. */
-      factory: boolean;
-      canSecure: boolean;
-      local: boolean;
-      /** @description It takes messages written by hand. */
-      plain: boolean;
-      models: components["schemas"]["Model"][];
-    };
-    /** @description What is entered for a device. */
-    DeviceFields: {
-      name: string;
-      type: string;
-      host: string;
-      port: number;
-      frameRate?: number;
-      secure?: boolean;
-      user?: string;
-      model?: string;
-      /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
-      password?: string;
-    };
-    /** @description A device as it was changed, with the revision it was read at. */
-    DeviceChange: {
-      rev: number;
-      name: string;
-      type: string;
-      host: string;
-      port: number;
-      frameRate?: number;
-      secure?: boolean;
-      user?: string;
-      model?: string;
-      /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
-      password?: string;
-    };
-    /** @description A controller with its layout. */
-    Controller: {
-      id: string;
-      slug: string;
-      aliases?: string[];
-      name: string;
-      layout: string;
-      profile: string;
-      position: number;
-      x: number;
-      y: number;
-      controls: components["schemas"]["Control"][];
-      /** @description Of the layout, in keys. */
-      width: number;
-      height: number;
-      zones: string[];
-      /** @description Of the layout. */
-      title: string;
-      start?: string[];
-    };
-    /** @description A controller to add. */
-    NewController: {
-      name: string;
-      layout: string;
-    };
-    /** @description One control of a layout; places and sizes are in keys, column and row count from 0. */
-    Control: {
-      id: string;
-      kind: string;
-      zone: string;
-      column: number;
-      row: number;
-      gestures: string[];
-      group: string;
-      x: number;
-      y: number;
-      width: number;
-      height: number;
-      pictures: boolean;
-    };
-    /** @description A set of pages for one job. */
-    Profile: {
-      id: string;
-      slug: string;
-      name: string;
-      position: number;
-    };
-    /** @description One layer of mappings. */
-    Page: {
-      id: string;
-      slug: string;
-      name: string;
-      profile: string;
-      layout: string;
-      zone: string;
-      position: number;
-      /** @description The mapping that answers on this page, by control: its own and those that stand. */
-      controls: {
-        [key: string]: string;
-      };
-      /** @description What is planned, by control. */
-      notes?: {
-        [key: string]: string;
-      };
-      scratch?: boolean;
-    };
-    /** @description What a control does, with its revision. */
-    Mapping: {
-      id: string;
-      name?: string;
-      placements: components["schemas"]["Placement"][];
-      responses: components["schemas"]["Response"][];
-      face: components["schemas"]["FaceSpec"];
-      lamps?: components["schemas"]["Lamp"][];
-      rev: number;
-      guard?: components["schemas"]["Guard"];
-      holdMs?: number;
-      doubleMs?: number;
-      /**
-       * @description When a press fires; missing: on touch, but for risky actions on touch keys.
-       * @enum {string}
-       */
-      fires?: "touch" | "lift";
-    };
-    /** @description Where a mapping stands. */
-    Placement: {
-      page?: string;
-      standing?: components["schemas"]["Standing"];
-      control: string;
-      covers?: boolean;
-    };
-    /** @description The pages a standing placement stays on. */
-    Standing: {
-      profile: string;
-      layout: string;
-      zone: string;
-    };
-    /** @description What a gesture starts. */
-    Response: {
-      gesture: string;
-      action: components["schemas"]["Call"];
-      dial?: components["schemas"]["Dial"];
-    };
-    /** @description An action of a device with its parameters. */
-    Call: {
-      device: string;
-      deviceName?: string;
-      action: string;
-      params?: {
-        [key: string]: string;
-      };
-    };
-    /** @description How a control looks; what is missing comes from its action. */
-    FaceSpec: {
-      /** @description A template. */
-      label?: string;
-      hidden?: boolean;
-      glyph?: string;
-      background?: string;
-      text?: string;
-      /**
-       * @description Of the label; missing: bottom.
-       * @enum {string}
-       */
-      position?: "top" | "middle" | "bottom";
-      /**
-       * @description Of the label's lines; missing: left.
-       * @enum {string}
-       */
-      align?: "left" | "centre" | "right";
-      /** @description Of the label, in hundredths of the face's side; missing: as large as it fits. */
-      size?: number;
-      /** @description In the lighter weight. */
-      light?: boolean;
-      /** @description The id of one in the library. */
-      picture?: string;
-      /**
-       * @description How the picture fills the face; missing: fill.
-       * @enum {string}
-       */
-      fit?: "fill" | "fit";
-      live?: components["schemas"]["Live"];
-    };
-    /** @description What changes a face while a condition holds. For each property the first lamp that holds and sets it wins. */
-    Lamp: {
-      /** @description An expression. */
-      when: string;
-      /**
-       * @description The state it shows; missing: none.
-       * @enum {string}
-       */
-      role?: "on-air" | "preview" | "armed" | "set";
-      label?: string;
-      glyph?: string;
-      background?: string;
-      text?: string;
-      /** @description Of the library. */
-      picture?: string;
-      blink?: boolean;
-    };
-    /** @description A device type that can be added. */
-    DeviceType: {
-      type: string;
-      title: string;
-      role: string;
-      port: number;
-      /** @enum {string} */
-      login: "none" | "password" | "basic" | "bearer" | "challenge";
-      user: string;
-      local: boolean;
-      canSecure: boolean;
-      own: boolean;
-    };
-    /** @description A controller layout that can be added. */
-    Layout: {
-      type: string;
-      title: string;
-      /** @description One of the user's own sheets. */
-      own: boolean;
-    };
-    /** @description What is wrong with a device or controller sheet. */
-    SheetProblem: {
-      file: string;
-      line: number;
-      reason: string;
-    };
-    /** @description An edit in the list of undo and redo. */
-    EditRow: {
-      seq: number;
-      name: string;
-      by: string;
-      at: string;
-      mine: boolean;
-      /** @enum {string} */
-      state: "done" | "undone";
-    };
-    /** @description The edit that was undone or done again; empty when there was none. */
-    Stepped: {
-      name: string;
-    };
-    /** @description An action or kit that was found. */
-    FindResult: {
-      /** @enum {string} */
-      kind: "action" | "kit";
-      device: string;
-      deviceName: string;
-      id: string;
-      params: {
-        [key: string]: string;
-      };
-      title: string;
-      help: string;
-      example?: string;
-      glyph: string;
-      role: string;
-      /** @description Parameters that have no value yet. */
-      missing?: string[];
-      /** @description Why it cannot be used here. */
-      unusable?: string;
-      /** @description It was used lately; it is listed among the others too. */
-      recent?: boolean;
-    };
-    /** @description A value that a parameter can have. */
-    Choice: {
-      value: string;
-      name: string;
-      gone?: boolean;
-    };
-    /** @description A parameter with the values it can have. */
-    Param: {
-      id: string;
-      title: string;
-      /** @enum {string} */
-      type: "choice" | "int" | "float" | "db" | "text" | "message";
-      value: string;
-      choices: components["schemas"]["Choice"][];
-      min?: number;
-      max?: number;
-      unit?: string;
-    };
-    /** @description An action with its parameters. */
-    ActionDoc: {
-      id: string;
-      title: string;
-      help: string;
-      params: components["schemas"]["Param"][];
-      risky: boolean;
-    };
-    /** @description An action as it is put on a control. */
-    Action: {
-      device: string;
-      action: string;
-      params: {
-        [key: string]: string;
-      };
-      /** @description Missing: what the control makes first. */
-      gesture?: string;
-    };
-    /** @description Moves or copies mappings. */
-    Move: {
-      from: string;
-      to: string;
-      /** @description What is there goes the other way; else it is replaced. */
-      swap: boolean;
-      /** @description Where it goes to; missing: it stays on its page. */
-      page?: string;
-      copy?: boolean;
-      /** @description Further ones that go along; they keep their places beside it. */
-      controls?: string[];
-      /** @description Puts the same mapping there too: an edit of one is an edit of both. */
-      linked?: boolean;
-      /** @description Only says what would happen. */
-      plan?: boolean;
-    };
-    /** @description A kit and where it goes. */
-    Kit: {
-      device: string;
-      kit: string;
-      params: {
-        [key: string]: string;
-      };
-      at: string;
-      replace: boolean;
-      /** @description Puts what does not fit on new pages. */
-      continue?: boolean;
-    };
-    /** @description Where the keys of a kit land. */
-    KitPlan: {
-      cells: string[];
-      occupied: string[];
-      /** @description Keys that do not fit. */
-      left: number;
-      titles: string[] | null;
-      title: string;
-      /** @description Once it is put: the free control that comes next. */
-      next: string;
-      /** @description Once it is put: the names of the pages that were made. */
-      pages: string[];
-    };
-    /** @description A mapping as it was changed, with the revision it was read at. */
-    MappingChange: {
-      rev: number;
-      name: string;
-      face: components["schemas"]["FaceSpec"];
-      action?: components["schemas"]["Action"];
-      guard?: components["schemas"]["Guard"];
-      holdMs?: number;
-      doubleMs?: number;
-      dial?: components["schemas"]["Dial"];
-      /** @description A gesture that is to do nothing from now on. */
-      drop?: string;
-      /** @description Replace the lamps. */
-      lamps?: components["schemas"]["LampFields"][];
-      /** @description Goes back to the lamps that the action proposes. */
-      actionLamps?: boolean;
-      /**
-       * @description When a press fires; missing: on touch, but for risky actions on touch keys.
-       * @enum {string}
-       */
-      fires?: "" | "touch" | "lift";
-    };
-    /** @description The signal path of a control. */
-    Path: {
-      control: string;
-      page: string;
-      pageName: string;
-      gestures: components["schemas"]["PathGesture"][];
-      mapping: components["schemas"]["Mapping"] | null;
-      does: components["schemas"]["PathDoes"][];
-      drives: components["schemas"]["PathDrives"][];
-      readings: components["schemas"]["PathReading"][];
-      looks: components["schemas"]["PathLook"][];
-      lamps: components["schemas"]["PathLamp"][];
-      /** @description They are the mapping's own, not the action's. */
-      ownLamps: boolean;
-    };
-    /** @description A gesture the control can make. */
-    PathGesture: {
-      gesture: string;
-      mapped: boolean;
-      addedDelayMs: number;
-      /** @description It fires when the control is let go. */
-      untilRelease: boolean;
-    };
-    /** @description A response and what it sends. */
-    PathDoes: {
-      gesture: string;
-      device: string;
-      deviceName: string;
-      title: string;
-      action: components["schemas"]["ActionDoc"] | null;
-      sends: string[];
-      problem?: string;
-    };
-    /** @description A device the control drives. */
-    PathDrives: {
-      device: string;
-      name: string;
-      role: string;
-      address: string;
-      latency: components["schemas"]["Latency"];
-    };
-    /** @description A reading that comes back; key is device:path. */
-    PathReading: {
-      key: string;
-      title: string;
-    };
-    /** @description How the face looks in a state. */
-    PathLook: {
-      state: string;
-      when?: string;
-      face: components["schemas"]["Face"];
-      /** @description WCAG ratio of the text on its background. */
-      contrast: number;
-      /** @description Of the state. */
-      id: string;
-    };
-    /** @description Statistics over the last 200 confirmations, in microseconds. */
-    Latency: {
-      count: number;
-      medianUs: number;
-      p95Us: number;
-      p99Us: number;
-      lastUs: number;
-    };
-    /** @description How a mapping looks now. */
-    Face: {
-      mapping: string;
-      name: string;
-      label: string;
-      lines: string[];
-      /** @description Of the text, in hundredths of the face's side. */
-      size: number;
-      cut?: boolean;
-      glyph: string;
-      where?: string;
-      role: string;
-      background: string;
-      text: string;
-      /** @description Lamp roles that hold: on-air, preview, armed, running, set. */
-      on: string[];
-      /** @description Roles that would change if what was sent comes true. */
-      pending: string[];
-      unknown: boolean;
-      assumed: boolean;
-      /** @description A device it needs is not connected. */
-      away?: boolean;
-      /** @description Why the last press was refused. */
-      refusal?: string;
-      /** @description What it shows, for screen readers: on air, at rest. */
-      words: string;
-      /** @enum {string} */
-      guard?: "armed" | "waiting";
-      /** @description How long the guard takes from now. */
-      guardMs?: number;
-      /** @description What it does beyond one press: hold, double, turn, guard and so on. */
-      marks: string[];
-      dial?: components["schemas"]["DialFace"];
-      picture?: string;
-      /** @enum {string} */
-      fit?: "fill" | "fit";
-      live?: components["schemas"]["Live"];
-      /** @enum {string} */
-      position?: "top" | "middle" | "bottom";
-      /** @enum {string} */
-      align?: "left" | "centre" | "right";
-      light?: boolean;
-      blink?: boolean;
-      /** @description A state is tried out: it is not what the device says. */
-      forced?: boolean;
-    };
-    /** @description A value that a device reports. */
-    Reading: {
-      device: string;
-      path: string;
-      value: unknown;
-      expected?: unknown;
-      word: string;
-      title: string;
-      /** @enum {string} */
-      quality: "confirmed" | "pending" | "assumed" | "unknown";
-      /** Format: date-time */
-      since: string;
-      source?: string;
-    };
-    /** @description The live state of a device. */
-    LinkState: {
-      id: string;
-      /** @enum {string} */
-      phase: "connecting" | "syncing" | "up" | "down" | "locked" | "parked";
-      /** Format: date-time */
-      since: string;
-      problem?: string;
-      /** @description Messages that made no sense since the link came up. */
-      bad: number;
-      /** Format: date-time */
-      heard: string;
-      found?: string;
-      latency: components["schemas"]["Latency"];
-      /** @description What it has, such as 9 scenes. */
-      summary?: string;
-      version?: string;
-      /** @description The last latencies in microseconds, oldest first. */
-      recentUs: number[];
-    };
-    /** @description A headline reading, or a link that is down. */
-    StatusItem: {
-      device: string;
-      kind: string;
-      title: string;
-      text: string;
-      quality: string;
-      /** Format: date-time */
-      since: string;
-      active: boolean;
-      /** @description It is on or off, and has no other text. */
-      bool: boolean;
-    };
-    /** @description The optional body of an input. */
-    InputBody: {
-      value?: unknown;
-      /** @description A page's id or slug; the page in force when missing. */
-      page?: string;
-    };
-    /** @description An input and what became of it. */
-    Entry: {
-      id: string;
-      /** Format: date-time */
-      at: string;
-      controller: string;
-      controllerName: string;
-      control: string;
-      gesture: string;
-      via: string;
-      actor: string;
-      mapping?: string;
-      title: string;
-      device?: string;
-      /** @enum {string} */
-      outcome: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "disagreed";
-      reason?: string;
-      latencyUs?: number;
-      steps: components["schemas"]["Step"][];
-    };
-    /** @description One stage of a trace. */
-    Step: {
-      /** @enum {string} */
-      stage: "input" | "guard" | "decision" | "dispatch" | "wire" | "confirmation" | "face";
-      offsetUs: number;
-      text: string;
-    };
-    /** @description The simulated devices that run here. */
-    Bench: {
-      standIns: components["schemas"]["StandIn"][];
-    };
-    /** @description What is wrong with a simulated device. */
-    Faults: {
-      cut: boolean;
-      silent: boolean;
-      latencyMs: number;
-      jitterMs: number;
-      refuseLogin: boolean;
-      lossPercent: number;
-    };
-    /** @description A hand on a front panel, in the words of the device's protocol. */
-    Operation: {
-      address: string;
-      value?: unknown;
-    };
-    /** @description The show changed. */
-    Announcement: {
-      seq: number;
-      name: string;
-      by: string;
-    };
-    /** @description From a live client: the topics it follows from now on (show, devices, controllers, status, journal, readings, readings:<device>, page:<page>, standing:<profile>, bench), or a touch. */
-    LiveMessage: {
-      topics?: string[];
-      input?: components["schemas"]["LiveInput"];
-    };
-    /** @description An edge of a control. The numbers count up; an older one is ignored. */
-    LiveInput: {
-      controller: string;
-      control: string;
-      /** @enum {string} */
-      edge: "down" | "up" | "cancel" | "turn" | "slide" | "swipe";
-      page?: string;
-      /** @enum {string} */
-      via: "panel" | "patch";
-      seq: number;
-      /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
-      amount?: number;
-    };
-    /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
-    LiveUpdate: {
-      /** @enum {string} */
-      type: "snapshot" | "delta";
-      epoch: number;
-      seq: number;
-      values: {
-        [key: string]: unknown;
-      };
-    };
-    /** @description To a live client: a message that made no sense. */
-    LiveError: {
-      /** @enum {string} */
-      type: "error";
-      text: string;
-    };
-    /** @description What the journal had to drop, and why it cannot write; an empty problem means that all is well. */
-    JournalHealth: {
-      dropped: number;
-      problem: string;
-    };
-    /** @description What was put on a control, and which free control comes next; empty when all are used. */
-    Put: {
-      id: string;
-      next: string;
-    };
-    /** @description The revision that an entity has after a change. */
-    Revision: {
-      rev: number;
-    };
-    /** @description A simulated device with its front panel as it is now. */
-    StandIn: {
-      id: string;
-      title: string;
-      address: string;
-      view: components["schemas"]["FrontPanel"];
-    };
-    /** @description What the front panel of a simulated device shows. */
-    FrontPanel: {
-      /** @description By OSC address. */
-      values: {
-        [key: string]: unknown;
-      };
-      clients: number;
-      faults: components["schemas"]["Faults"];
-      recent: string[];
-    };
-    /** @description A model of a device type. */
-    Model: {
-      id: string;
-      title: string;
-    };
-    /** @description Devices to add as one edit. */
-    NewDevices: {
-      devices: components["schemas"]["DeviceFields"][];
-    };
-    /** @description The ids of what was made, in order. */
-    CreatedAll: {
-      ids: string[];
-    };
-    /** @description Whether a device is to have no link. */
-    Parked: {
-      parked: boolean;
-    };
-    /** @description An action to try, with its parameters. */
-    Try: {
-      action: string;
-      params: {
-        [key: string]: string;
-      };
-    };
-    /** @description What a sheet made of hand-written messages is called. */
-    NewSheet: {
-      title: string;
-    };
-    /** @description A device sheet. */
-    SheetRef: {
-      type: string;
-    };
-    /** @description A message of a device. */
-    WireLine: {
-      seq: number;
-      /** Format: date-time */
-      at: string;
-      /** @enum {string} */
-      dir: "out" | "in" | "note";
-      text: string;
-    };
-    /** @description A host to look at, and a port where just that one is meant. */
-    Place: {
-      host: string;
-      port?: number;
-    };
-    /** @description What answers at an address. */
-    Found: {
-      type: string;
-      title: string;
-      role: string;
-      port: number;
-      model: string;
-      version: string;
-      locked: boolean;
-      note: string;
-      known: string;
-      name: string;
-      user: string;
-    };
-    /** @description How a device answered the roll call. */
-    Roll: {
-      device: string;
-      name: string;
-      answered: boolean;
-      tookUs: number;
-      problem: string;
-    };
-    /** @description Something that happened at a device. */
-    DeviceEvent: {
-      /** Format: date-time */
-      at: string;
-      event: string;
-      title: string;
-      fields: {
-        [key: string]: string;
-      };
-    };
-    /** @description What an arc or a bar shows. */
-    DialFace: {
-      text: string;
-      /** @description From 0 to 1. */
-      share: number;
-    };
-    /** @description What stands between a hand and an action. */
-    Guard: {
-      /** @enum {string} */
-      kind: "hold" | "twice" | "cover";
-      ms: number;
-    };
-    /** @description How a turn or a slide moves a parameter. */
-    Dial: {
-      param: string;
-      step?: number;
-      min?: number;
-      max?: number;
-      wrap?: boolean;
-      acceleration?: number;
-      jump?: boolean;
-      inverted?: boolean;
-    };
-    /** @description Which pages a controller shows. */
-    ControllerRow: {
-      id: string;
-      profile: string;
-      /** @description The pages by zone; the first is asked first, the last is the current one. */
-      zones: {
-        [key: string]: string[];
-      };
-      /** @description The mapping that answers now, by control. */
-      controls: {
-        [key: string]: string;
-      };
-    };
-    /** @description A page to add. */
-    NewPage: {
-      name: string;
-      profile: string;
-      layout: string;
-      zone: string;
-    };
-    /** @description What is changed of a page. */
-    PageChange: {
-      name?: string;
-      position?: number;
-    };
-    /** @description What a profile is called. */
-    NewProfile: {
-      name: string;
-    };
-    /** @description Whether a mapping stays on every page, or the page it goes to. */
-    Stand: {
-      stands: boolean;
-      page: string;
-    };
-    /** @description A place on the desk drawing, in CSS pixels. */
-    DeskPlace: {
-      x: number;
-      y: number;
-    };
-    /** @description A page. */
-    PageRef: {
-      page: string;
-    };
-    /** @description What a move or a copy left behind. */
-    Moved: {
-      /** @description Gestures that the new controls cannot make. */
-      left: string[];
-      /** @description Controls for which there was no place. */
-      off: string[];
-      /** @description The controls that the mappings are on now. */
-      to: string[];
-    };
-    /** @description A live picture on a face. */
-    Live: {
-      device: string;
-      /** @description One of the device's pictures. */
-      source: string;
-      /** @description Pictures a second; 0 means the usual number. */
-      rate?: number;
-    };
-    /** @description A condition in a few words. */
-    Sentence: {
-      /** @description device:path */
-      reading: string;
-      /** @enum {string} */
-      is: "==" | "!=" | "<" | "<=" | ">" | ">=";
-      /** @description Text, a number, or true and false. */
-      value: unknown;
-      /** @description It begins an alternative; else it must hold together with the one before. */
-      or?: boolean;
-    };
-    /** @description A lamp as it is entered: its condition as sentences that must all hold, or as an expression. */
-    LampFields: {
-      /** @description An expression. */
-      when?: string;
-      /**
-       * @description The state it shows; missing: none.
-       * @enum {string}
-       */
-      role?: "on-air" | "preview" | "armed" | "set";
-      label?: string;
-      glyph?: string;
-      background?: string;
-      text?: string;
-      /** @description Of the library. */
-      picture?: string;
-      blink?: boolean;
-      sentences?: components["schemas"]["Sentence"][];
-    };
-    /** @description A lamp as it can be edited. */
-    PathLamp: {
-      /** @description An expression. */
-      when: string;
-      /**
-       * @description The state it shows; missing: none.
-       * @enum {string}
-       */
-      role?: "on-air" | "preview" | "armed" | "set";
-      label?: string;
-      glyph?: string;
-      background?: string;
-      text?: string;
-      /** @description Of the library. */
-      picture?: string;
-      blink?: boolean;
-      /** @description Null where the condition says more than sentences can. */
-      sentences: components["schemas"]["Sentence"][] | null;
-    };
-    /** @description Controls of a page. */
-    Controls: {
-      controls: string[];
-    };
-    /** @description What a page is to be called. */
-    PageName: {
-      name: string;
-    };
-    /** @description Which controls go to a new page. */
-    Extraction: {
-      controls: string[];
-      name: string;
-    };
-    /** @description Notes by control; an empty one is taken away. */
-    NoteList: {
-      notes: {
-        [key: string]: string;
-      };
-    };
-    /** @description A gesture that leads to another page. */
-    Edge: {
-      control: string;
-      gesture: string;
-      /** @description Empty: to where one came from. */
-      to: string;
-      kind: string;
-      standing?: boolean;
-    };
-    /** @description A page in the page map. */
-    MapPage: {
-      id: string;
-      name: string;
-      /** @description From the first page; -1: it cannot be reached. */
-      presses: number;
-      wayBack: boolean;
-      used: number;
-      free: number;
-      edges: components["schemas"]["Edge"][];
-    };
-    /** @description How one gets from page to page in a zone. */
-    PageMap: {
-      layout: string;
-      zone: string;
-      home: string;
-      pages: components["schemas"]["MapPage"][];
-      controls: number;
-      used: number;
-      free: number;
-    };
-    /** @description What is changed of a profile. */
-    ProfileChange: {
-      name?: string;
-      position?: number;
-    };
-    /** @description A profile for a controller: now, or to begin with. */
-    ProfileRef: {
-      profile: string;
-      start?: boolean;
-    };
-    /** @description A mapping whose control its layout does not have any more. */
-    Aside: {
-      mapping: string;
-      page?: string;
-      standing?: components["schemas"]["Standing"];
-      control: string;
-      covers?: boolean;
-      name: string;
-      pageName: string;
-    };
-    /** @description Which mapping is brought back to which control; an empty one takes it away. */
-    BringBack: {
-      mapping: string;
-      control: string;
-      page: string;
-      to: string;
-      toPage: string;
-    };
-    /** @description Gestures that a new control cannot make. */
-    LeftOut: {
-      left: string[];
-    };
-    /** @description The controls that a controller sheet makes. */
-    LayoutPreview: {
-      controls: components["schemas"]["Control"][];
-      width: number;
-      height: number;
-      /** @description Empty: all is well. */
-      problem: string;
-    };
-    /** @description A picture of the library. */
-    Media: {
-      id: string;
-      name: string;
-      /** @description Its media type. */
-      kind: string;
-      width: number;
-      height: number;
-      frames: number;
-      tags: string;
-      bytes: number;
-      added: string;
-      /** @description The mappings that show it. */
-      uses: string[];
-    };
-    /** @description What a picture is called. */
-    MediaName: {
-      name: string;
-      tags: string;
-    };
-    /** @description Gives the look of one control to others. */
-    FaceCopy: {
-      from: string;
-      to: string[];
-      page?: string;
-      /** @description The label too. */
-      label?: boolean;
-    };
-    /** @description How many were changed. */
-    Count: {
-      count: number;
-    };
-    /** @description A state of a face that is tried out for some seconds; empty ends it. */
-    TriedState: {
-      state: string;
-      seconds: number;
-    };
-    /** @description A value of a reading, and what a person calls it. */
-    NamedValue: {
-      /** @description Text, a number, or true and false. */
-      value: unknown;
-      name: string;
-    };
-    /** @description The values that a reading can have. */
-    ReadingValues: {
-      number: boolean;
-      /** @description Empty: a number, or any text. */
-      values: components["schemas"]["NamedValue"][];
-    };
-  };
-  responses: never;
-  parameters: never;
-  requestBodies: never;
-  headers: never;
-  pathItems: never;
+    schemas: {
+        /** @description RFC 9457 problem details, with the fields at fault. */
+        Problem: {
+            type: string;
+            title: string;
+            status: number;
+            detail: string;
+            field?: string;
+            fields?: components["schemas"]["FieldProblem"][];
+        };
+        /** @description What is wrong with one field. */
+        FieldProblem: {
+            field: string;
+            text: string;
+        };
+        /** @description The id of what was made. */
+        Created: {
+            id: string;
+        };
+        /** @description The show as the interface reads it. */
+        Show: {
+            name: string;
+            devices: components["schemas"]["Device"][];
+            controllers: components["schemas"]["Controller"][];
+            profiles: components["schemas"]["Profile"][];
+            pages: components["schemas"]["Page"][];
+            mappings: components["schemas"]["Mapping"][];
+            deviceTypes: components["schemas"]["DeviceType"][];
+            layouts: components["schemas"]["Layout"][];
+            sheetProblems: components["schemas"]["SheetProblem"][];
+            /** @description The edit that undo takes back; empty when there is none. */
+            undo: string;
+            redo: string;
+            /** @description Simulated devices run in this process. */
+            bench: boolean;
+            oscIn: string;
+            journal: components["schemas"]["JournalHealth"];
+            /** @description Mappings without a control, because a sheet was made smaller. */
+            aside: number;
+        };
+        /** @description A device, its revision and what uses it. */
+        Device: {
+            id: string;
+            slug: string;
+            aliases?: string[];
+            name: string;
+            type: string;
+            host: string;
+            port: number;
+            position: number;
+            frameRate?: number;
+            rev: number;
+            role: string;
+            typeName: string;
+            uses: string[];
+            address: string;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            parked?: boolean;
+            /** @enum {string} */
+            login: "none" | "password" | "basic" | "bearer" | "challenge";
+            /** @description One is set. It is never shown. */
+            hasPassword: boolean;
+            /** @description The password is the one it was delivered with. */
+            factory: boolean;
+            canSecure: boolean;
+            local: boolean;
+            /** @description It takes messages written by hand. */
+            plain: boolean;
+            models: components["schemas"]["Model"][];
+        };
+        /** @description What is entered for a device. */
+        DeviceFields: {
+            name: string;
+            type: string;
+            host: string;
+            port: number;
+            frameRate?: number;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
+            password?: string;
+        };
+        /** @description A device as it was changed, with the revision it was read at. */
+        DeviceChange: {
+            rev: number;
+            name: string;
+            type: string;
+            host: string;
+            port: number;
+            frameRate?: number;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
+            password?: string;
+        };
+        /** @description A controller with its layout. */
+        Controller: {
+            id: string;
+            slug: string;
+            aliases?: string[];
+            name: string;
+            layout: string;
+            profile: string;
+            position: number;
+            x: number;
+            y: number;
+            controls: components["schemas"]["Control"][];
+            /** @description Of the layout, in keys. */
+            width: number;
+            height: number;
+            zones: string[];
+            /** @description Of the layout. */
+            title: string;
+            start?: string[];
+        };
+        /** @description A controller to add. */
+        NewController: {
+            name: string;
+            layout: string;
+        };
+        /** @description One control of a layout; places and sizes are in keys, column and row count from 0. */
+        Control: {
+            id: string;
+            kind: string;
+            zone: string;
+            column: number;
+            row: number;
+            gestures: string[];
+            group: string;
+            x: number;
+            y: number;
+            width: number;
+            height: number;
+            pictures: boolean;
+        };
+        /** @description A set of pages for one job. */
+        Profile: {
+            id: string;
+            slug: string;
+            name: string;
+            position: number;
+        };
+        /** @description One layer of mappings. */
+        Page: {
+            id: string;
+            slug: string;
+            name: string;
+            profile: string;
+            layout: string;
+            zone: string;
+            position: number;
+            /** @description The mapping that answers on this page, by control: its own and those that stand. */
+            controls: {
+                [key: string]: string;
+            };
+            /** @description What is planned, by control. */
+            notes?: {
+                [key: string]: string;
+            };
+            scratch?: boolean;
+        };
+        /** @description What a control does, with its revision. */
+        Mapping: {
+            id: string;
+            name?: string;
+            placements: components["schemas"]["Placement"][];
+            responses: components["schemas"]["Response"][];
+            face: components["schemas"]["FaceSpec"];
+            lamps?: components["schemas"]["Lamp"][];
+            rev: number;
+            guard?: components["schemas"]["Guard"];
+            holdMs?: number;
+            doubleMs?: number;
+            /**
+             * @description When a press fires; missing: on touch, but for risky actions on touch keys.
+             * @enum {string}
+             */
+            fires?: "touch" | "lift";
+        };
+        /** @description Where a mapping stands. */
+        Placement: {
+            page?: string;
+            standing?: components["schemas"]["Standing"];
+            control: string;
+            covers?: boolean;
+        };
+        /** @description The pages a standing placement stays on. */
+        Standing: {
+            profile: string;
+            layout: string;
+            zone: string;
+        };
+        /** @description What a gesture starts. */
+        Response: {
+            gesture: string;
+            action: components["schemas"]["Call"];
+            dial?: components["schemas"]["Dial"];
+        };
+        /** @description An action of a device with its parameters. */
+        Call: {
+            device: string;
+            deviceName?: string;
+            action: string;
+            params?: {
+                [key: string]: string;
+            };
+        };
+        /** @description How a control looks; what is missing comes from its action. */
+        FaceSpec: {
+            /** @description A template. */
+            label?: string;
+            hidden?: boolean;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /**
+             * @description Of the label; missing: bottom.
+             * @enum {string}
+             */
+            position?: "top" | "middle" | "bottom";
+            /**
+             * @description Of the label's lines; missing: left.
+             * @enum {string}
+             */
+            align?: "left" | "centre" | "right";
+            /** @description Of the label, in hundredths of the face's side; missing: as large as it fits. */
+            size?: number;
+            /** @description In the lighter weight. */
+            light?: boolean;
+            /** @description The id of one in the library. */
+            picture?: string;
+            /**
+             * @description How the picture fills the face; missing: fill.
+             * @enum {string}
+             */
+            fit?: "fill" | "fit";
+            live?: components["schemas"]["Live"];
+        };
+        /** @description What changes a face while a condition holds. For each property the first lamp that holds and sets it wins. */
+        Lamp: {
+            /** @description An expression. */
+            when: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
+        };
+        /** @description A device type that can be added. */
+        DeviceType: {
+            type: string;
+            title: string;
+            role: string;
+            port: number;
+            /** @enum {string} */
+            login: "none" | "password" | "basic" | "bearer" | "challenge";
+            user: string;
+            local: boolean;
+            canSecure: boolean;
+            own: boolean;
+        };
+        /** @description A controller layout that can be added. */
+        Layout: {
+            type: string;
+            title: string;
+            /** @description One of the user's own sheets. */
+            own: boolean;
+        };
+        /** @description What is wrong with a device or controller sheet. */
+        SheetProblem: {
+            file: string;
+            line: number;
+            reason: string;
+        };
+        /** @description An edit in the list of undo and redo. */
+        EditRow: {
+            seq: number;
+            name: string;
+            by: string;
+            at: string;
+            mine: boolean;
+            /** @enum {string} */
+            state: "done" | "undone";
+        };
+        /** @description The edit that was undone or done again; empty when there was none. */
+        Stepped: {
+            name: string;
+        };
+        /** @description An action or kit that was found. */
+        FindResult: {
+            /** @enum {string} */
+            kind: "action" | "kit";
+            device: string;
+            deviceName: string;
+            id: string;
+            params: {
+                [key: string]: string;
+            };
+            title: string;
+            help: string;
+            example?: string;
+            glyph: string;
+            role: string;
+            /** @description Parameters that have no value yet. */
+            missing?: string[];
+            /** @description Why it cannot be used here. */
+            unusable?: string;
+            /** @description It was used lately; it is listed among the others too. */
+            recent?: boolean;
+        };
+        /** @description A value that a parameter can have. */
+        Choice: {
+            value: string;
+            name: string;
+            gone?: boolean;
+        };
+        /** @description A parameter with the values it can have. */
+        Param: {
+            id: string;
+            title: string;
+            /** @enum {string} */
+            type: "choice" | "int" | "float" | "db" | "text" | "message";
+            value: string;
+            choices: components["schemas"]["Choice"][];
+            min?: number;
+            max?: number;
+            unit?: string;
+        };
+        /** @description An action with its parameters. */
+        ActionDoc: {
+            id: string;
+            title: string;
+            help: string;
+            params: components["schemas"]["Param"][];
+            risky: boolean;
+        };
+        /** @description An action as it is put on a control. */
+        Action: {
+            device: string;
+            action: string;
+            params: {
+                [key: string]: string;
+            };
+            /** @description Missing: what the control makes first. */
+            gesture?: string;
+        };
+        /** @description Moves or copies mappings. */
+        Move: {
+            from: string;
+            to: string;
+            /** @description What is there goes the other way; else it is replaced. */
+            swap: boolean;
+            /** @description Where it goes to; missing: it stays on its page. */
+            page?: string;
+            copy?: boolean;
+            /** @description Further ones that go along; they keep their places beside it. */
+            controls?: string[];
+            /** @description Puts the same mapping there too: an edit of one is an edit of both. */
+            linked?: boolean;
+            /** @description Only says what would happen. */
+            plan?: boolean;
+        };
+        /** @description A kit and where it goes. */
+        Kit: {
+            device: string;
+            kit: string;
+            params: {
+                [key: string]: string;
+            };
+            at: string;
+            replace: boolean;
+            /** @description Puts what does not fit on new pages. */
+            continue?: boolean;
+        };
+        /** @description Where the keys of a kit land. */
+        KitPlan: {
+            cells: string[];
+            occupied: string[];
+            /** @description Keys that do not fit. */
+            left: number;
+            titles: string[] | null;
+            title: string;
+            /** @description Once it is put: the free control that comes next. */
+            next: string;
+            /** @description Once it is put: the names of the pages that were made. */
+            pages: string[];
+        };
+        /** @description A mapping as it was changed, with the revision it was read at. */
+        MappingChange: {
+            rev: number;
+            name: string;
+            face: components["schemas"]["FaceSpec"];
+            action?: components["schemas"]["Action"];
+            guard?: components["schemas"]["Guard"];
+            holdMs?: number;
+            doubleMs?: number;
+            dial?: components["schemas"]["Dial"];
+            /** @description A gesture that is to do nothing from now on. */
+            drop?: string;
+            /** @description Replace the lamps. */
+            lamps?: components["schemas"]["LampFields"][];
+            /** @description Goes back to the lamps that the action proposes. */
+            actionLamps?: boolean;
+            /**
+             * @description When a press fires; missing: on touch, but for risky actions on touch keys.
+             * @enum {string}
+             */
+            fires?: "" | "touch" | "lift";
+        };
+        /** @description The signal path of a control. */
+        Path: {
+            control: string;
+            page: string;
+            pageName: string;
+            gestures: components["schemas"]["PathGesture"][];
+            mapping: components["schemas"]["Mapping"] | null;
+            does: components["schemas"]["PathDoes"][];
+            drives: components["schemas"]["PathDrives"][];
+            readings: components["schemas"]["PathReading"][];
+            looks: components["schemas"]["PathLook"][];
+            lamps: components["schemas"]["PathLamp"][];
+            /** @description They are the mapping's own, not the action's. */
+            ownLamps: boolean;
+        };
+        /** @description A gesture the control can make. */
+        PathGesture: {
+            gesture: string;
+            mapped: boolean;
+            addedDelayMs: number;
+            /** @description It fires when the control is let go. */
+            untilRelease: boolean;
+        };
+        /** @description A response and what it sends. */
+        PathDoes: {
+            gesture: string;
+            device: string;
+            deviceName: string;
+            title: string;
+            action: components["schemas"]["ActionDoc"] | null;
+            sends: string[];
+            problem?: string;
+        };
+        /** @description A device the control drives. */
+        PathDrives: {
+            device: string;
+            name: string;
+            role: string;
+            address: string;
+            latency: components["schemas"]["Latency"];
+        };
+        /** @description A reading that comes back; key is device:path. */
+        PathReading: {
+            key: string;
+            title: string;
+        };
+        /** @description How the face looks in a state. */
+        PathLook: {
+            state: string;
+            when?: string;
+            face: components["schemas"]["Face"];
+            /** @description WCAG ratio of the text on its background. */
+            contrast: number;
+            /** @description Of the state. */
+            id: string;
+        };
+        /** @description Statistics over the last 200 confirmations, in microseconds. */
+        Latency: {
+            count: number;
+            medianUs: number;
+            p95Us: number;
+            p99Us: number;
+            lastUs: number;
+        };
+        /** @description How a mapping looks now. */
+        Face: {
+            mapping: string;
+            name: string;
+            label: string;
+            lines: string[];
+            /** @description Of the text, in hundredths of the face's side. */
+            size: number;
+            cut?: boolean;
+            glyph: string;
+            where?: string;
+            role: string;
+            background: string;
+            text: string;
+            /** @description Lamp roles that hold: on-air, preview, armed, running, set. */
+            on: string[];
+            /** @description Roles that would change if what was sent comes true. */
+            pending: string[];
+            unknown: boolean;
+            assumed: boolean;
+            /** @description A device it needs is not connected. */
+            away?: boolean;
+            /** @description Why the last press was refused. */
+            refusal?: string;
+            /** @description What it shows, for screen readers: on air, at rest. */
+            words: string;
+            /** @enum {string} */
+            guard?: "armed" | "waiting";
+            /** @description How long the guard takes from now. */
+            guardMs?: number;
+            /** @description What it does beyond one press: hold, double, turn, guard and so on. */
+            marks: string[];
+            dial?: components["schemas"]["DialFace"];
+            picture?: string;
+            /** @enum {string} */
+            fit?: "fill" | "fit";
+            live?: components["schemas"]["Live"];
+            /** @enum {string} */
+            position?: "top" | "middle" | "bottom";
+            /** @enum {string} */
+            align?: "left" | "centre" | "right";
+            light?: boolean;
+            blink?: boolean;
+            /** @description A state is tried out: it is not what the device says. */
+            forced?: boolean;
+        };
+        /** @description A value that a device reports. */
+        Reading: {
+            device: string;
+            path: string;
+            value: unknown;
+            expected?: unknown;
+            word: string;
+            title: string;
+            /** @enum {string} */
+            quality: "confirmed" | "pending" | "assumed" | "unknown";
+            /** Format: date-time */
+            since: string;
+            source?: string;
+        };
+        /** @description The live state of a device. */
+        LinkState: {
+            id: string;
+            /** @enum {string} */
+            phase: "connecting" | "syncing" | "up" | "down" | "locked" | "parked";
+            /** Format: date-time */
+            since: string;
+            problem?: string;
+            /** @description Messages that made no sense since the link came up. */
+            bad: number;
+            /** Format: date-time */
+            heard: string;
+            found?: string;
+            latency: components["schemas"]["Latency"];
+            /** @description What it has, such as 9 scenes. */
+            summary?: string;
+            version?: string;
+            /** @description The last latencies in microseconds, oldest first. */
+            recentUs: number[];
+        };
+        /** @description A headline reading, or a link that is down. */
+        StatusItem: {
+            device: string;
+            kind: string;
+            title: string;
+            text: string;
+            quality: string;
+            /** Format: date-time */
+            since: string;
+            active: boolean;
+            /** @description It is on or off, and has no other text. */
+            bool: boolean;
+        };
+        /** @description The optional body of an input. */
+        InputBody: {
+            value?: unknown;
+            /** @description A page's id or slug; the page in force when missing. */
+            page?: string;
+        };
+        /** @description An input and what became of it. */
+        Entry: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            controller: string;
+            controllerName: string;
+            control: string;
+            gesture: string;
+            via: string;
+            actor: string;
+            mapping?: string;
+            title: string;
+            device?: string;
+            /** @enum {string} */
+            outcome: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "disagreed";
+            reason?: string;
+            latencyUs?: number;
+            steps: components["schemas"]["Step"][];
+        };
+        /** @description One stage of a trace. */
+        Step: {
+            /** @enum {string} */
+            stage: "input" | "guard" | "decision" | "dispatch" | "wire" | "confirmation" | "face";
+            offsetUs: number;
+            text: string;
+        };
+        /** @description The simulated devices that run here. */
+        Bench: {
+            standIns: components["schemas"]["StandIn"][];
+        };
+        /** @description What is wrong with a simulated device. */
+        Faults: {
+            cut: boolean;
+            silent: boolean;
+            latencyMs: number;
+            jitterMs: number;
+            refuseLogin: boolean;
+            lossPercent: number;
+        };
+        /** @description A hand on a front panel, in the words of the device's protocol. */
+        Operation: {
+            address: string;
+            value?: unknown;
+        };
+        /** @description The show changed. */
+        Announcement: {
+            seq: number;
+            name: string;
+            by: string;
+        };
+        /** @description From a live client: the topics it follows from now on (show, devices, controllers, status, journal, readings, readings:<device>, page:<page>, standing:<profile>, bench), or a touch. */
+        LiveMessage: {
+            topics?: string[];
+            input?: components["schemas"]["LiveInput"];
+        };
+        /** @description An edge of a control. The numbers count up; an older one is ignored. */
+        LiveInput: {
+            controller: string;
+            control: string;
+            /** @enum {string} */
+            edge: "down" | "up" | "cancel" | "turn" | "slide" | "swipe";
+            page?: string;
+            /** @enum {string} */
+            via: "panel" | "patch";
+            seq: number;
+            /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
+            amount?: number;
+        };
+        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
+        LiveUpdate: {
+            /** @enum {string} */
+            type: "snapshot" | "delta";
+            epoch: number;
+            seq: number;
+            values: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description To a live client: a message that made no sense. */
+        LiveError: {
+            /** @enum {string} */
+            type: "error";
+            text: string;
+        };
+        /** @description What the journal had to drop, and why it cannot write; an empty problem means that all is well. */
+        JournalHealth: {
+            dropped: number;
+            problem: string;
+        };
+        /** @description What was put on a control, and which free control comes next; empty when all are used. */
+        Put: {
+            id: string;
+            next: string;
+        };
+        /** @description The revision that an entity has after a change. */
+        Revision: {
+            rev: number;
+        };
+        /** @description A simulated device with its front panel as it is now. */
+        StandIn: {
+            id: string;
+            title: string;
+            address: string;
+            view: components["schemas"]["FrontPanel"];
+        };
+        /** @description What the front panel of a simulated device shows. */
+        FrontPanel: {
+            /** @description By OSC address. */
+            values: {
+                [key: string]: unknown;
+            };
+            clients: number;
+            faults: components["schemas"]["Faults"];
+            recent: string[];
+        };
+        /** @description A model of a device type. */
+        Model: {
+            id: string;
+            title: string;
+        };
+        /** @description Devices to add as one edit. */
+        NewDevices: {
+            devices: components["schemas"]["DeviceFields"][];
+        };
+        /** @description The ids of what was made, in order. */
+        CreatedAll: {
+            ids: string[];
+        };
+        /** @description Whether a device is to have no link. */
+        Parked: {
+            parked: boolean;
+        };
+        /** @description An action to try, with its parameters. */
+        Try: {
+            action: string;
+            params: {
+                [key: string]: string;
+            };
+        };
+        /** @description What a sheet made of hand-written messages is called. */
+        NewSheet: {
+            title: string;
+        };
+        /** @description A device sheet. */
+        SheetRef: {
+            type: string;
+        };
+        /** @description A message of a device. */
+        WireLine: {
+            seq: number;
+            /** Format: date-time */
+            at: string;
+            /** @enum {string} */
+            dir: "out" | "in" | "note";
+            text: string;
+        };
+        /** @description A host to look at, and a port where just that one is meant. */
+        Place: {
+            host: string;
+            port?: number;
+        };
+        /** @description What answers at an address. */
+        Found: {
+            type: string;
+            title: string;
+            role: string;
+            port: number;
+            model: string;
+            version: string;
+            locked: boolean;
+            note: string;
+            known: string;
+            name: string;
+            user: string;
+        };
+        /** @description How a device answered the roll call. */
+        Roll: {
+            device: string;
+            name: string;
+            answered: boolean;
+            tookUs: number;
+            problem: string;
+        };
+        /** @description Something that happened at a device. */
+        DeviceEvent: {
+            /** Format: date-time */
+            at: string;
+            event: string;
+            title: string;
+            fields: {
+                [key: string]: string;
+            };
+        };
+        /** @description What an arc or a bar shows. */
+        DialFace: {
+            text: string;
+            /** @description From 0 to 1. */
+            share: number;
+        };
+        /** @description What stands between a hand and an action. */
+        Guard: {
+            /** @enum {string} */
+            kind: "hold" | "twice" | "cover";
+            ms: number;
+        };
+        /** @description How a turn or a slide moves a parameter. */
+        Dial: {
+            param: string;
+            step?: number;
+            min?: number;
+            max?: number;
+            wrap?: boolean;
+            acceleration?: number;
+            jump?: boolean;
+            inverted?: boolean;
+        };
+        /** @description Which pages a controller shows. */
+        ControllerRow: {
+            id: string;
+            profile: string;
+            /** @description The pages by zone; the first is asked first, the last is the current one. */
+            zones: {
+                [key: string]: string[];
+            };
+            /** @description The mapping that answers now, by control. */
+            controls: {
+                [key: string]: string;
+            };
+        };
+        /** @description A page to add. */
+        NewPage: {
+            name: string;
+            profile: string;
+            layout: string;
+            zone: string;
+        };
+        /** @description What is changed of a page. */
+        PageChange: {
+            name?: string;
+            position?: number;
+        };
+        /** @description What a profile is called. */
+        NewProfile: {
+            name: string;
+        };
+        /** @description Whether a mapping stays on every page, or the page it goes to. */
+        Stand: {
+            stands: boolean;
+            page: string;
+        };
+        /** @description A place on the desk drawing, in CSS pixels. */
+        DeskPlace: {
+            x: number;
+            y: number;
+        };
+        /** @description A page. */
+        PageRef: {
+            page: string;
+        };
+        /** @description What a move or a copy left behind. */
+        Moved: {
+            /** @description Gestures that the new controls cannot make. */
+            left: string[];
+            /** @description Controls for which there was no place. */
+            off: string[];
+            /** @description The controls that the mappings are on now. */
+            to: string[];
+        };
+        /** @description A live picture on a face. */
+        Live: {
+            device: string;
+            /** @description One of the device's pictures. */
+            source: string;
+            /** @description Pictures a second; 0 means the usual number. */
+            rate?: number;
+        };
+        /** @description A condition in a few words. */
+        Sentence: {
+            /** @description device:path */
+            reading: string;
+            /** @enum {string} */
+            is: "==" | "!=" | "<" | "<=" | ">" | ">=";
+            /** @description Text, a number, or true and false. */
+            value: unknown;
+            /** @description It begins an alternative; else it must hold together with the one before. */
+            or?: boolean;
+        };
+        /** @description A lamp as it is entered: its condition as sentences that must all hold, or as an expression. */
+        LampFields: {
+            /** @description An expression. */
+            when?: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
+            sentences?: components["schemas"]["Sentence"][];
+        };
+        /** @description A lamp as it can be edited. */
+        PathLamp: {
+            /** @description An expression. */
+            when: string;
+            /**
+             * @description The state it shows; missing: none.
+             * @enum {string}
+             */
+            role?: "on-air" | "preview" | "armed" | "set";
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            /** @description Of the library. */
+            picture?: string;
+            blink?: boolean;
+            /** @description Null where the condition says more than sentences can. */
+            sentences: components["schemas"]["Sentence"][] | null;
+        };
+        /** @description Controls of a page. */
+        Controls: {
+            controls: string[];
+        };
+        /** @description What a page is to be called. */
+        PageName: {
+            name: string;
+        };
+        /** @description Which controls go to a new page. */
+        Extraction: {
+            controls: string[];
+            name: string;
+        };
+        /** @description Notes by control; an empty one is taken away. */
+        NoteList: {
+            notes: {
+                [key: string]: string;
+            };
+        };
+        /** @description A gesture that leads to another page. */
+        Edge: {
+            control: string;
+            gesture: string;
+            /** @description Empty: to where one came from. */
+            to: string;
+            kind: string;
+            standing?: boolean;
+        };
+        /** @description A page in the page map. */
+        MapPage: {
+            id: string;
+            name: string;
+            /** @description From the first page; -1: it cannot be reached. */
+            presses: number;
+            wayBack: boolean;
+            used: number;
+            free: number;
+            edges: components["schemas"]["Edge"][];
+        };
+        /** @description How one gets from page to page in a zone. */
+        PageMap: {
+            layout: string;
+            zone: string;
+            home: string;
+            pages: components["schemas"]["MapPage"][];
+            controls: number;
+            used: number;
+            free: number;
+        };
+        /** @description What is changed of a profile. */
+        ProfileChange: {
+            name?: string;
+            position?: number;
+        };
+        /** @description A profile for a controller: now, or to begin with. */
+        ProfileRef: {
+            profile: string;
+            start?: boolean;
+        };
+        /** @description A mapping whose control its layout does not have any more. */
+        Aside: {
+            mapping: string;
+            page?: string;
+            standing?: components["schemas"]["Standing"];
+            control: string;
+            covers?: boolean;
+            name: string;
+            pageName: string;
+        };
+        /** @description Which mapping is brought back to which control; an empty one takes it away. */
+        BringBack: {
+            mapping: string;
+            control: string;
+            page: string;
+            to: string;
+            toPage: string;
+        };
+        /** @description Gestures that a new control cannot make. */
+        LeftOut: {
+            left: string[];
+        };
+        /** @description The controls that a controller sheet makes. */
+        LayoutPreview: {
+            controls: components["schemas"]["Control"][];
+            width: number;
+            height: number;
+            /** @description Empty: all is well. */
+            problem: string;
+        };
+        /** @description A picture of the library. */
+        Media: {
+            id: string;
+            name: string;
+            /** @description Its media type. */
+            kind: string;
+            width: number;
+            height: number;
+            frames: number;
+            tags: string;
+            bytes: number;
+            added: string;
+            /** @description The mappings that show it. */
+            uses: string[];
+        };
+        /** @description What a picture is called. */
+        MediaName: {
+            name: string;
+            tags: string;
+        };
+        /** @description Gives the look of one control to others. */
+        FaceCopy: {
+            from: string;
+            to: string[];
+            page?: string;
+            /** @description The label too. */
+            label?: boolean;
+        };
+        /** @description How many were changed. */
+        Count: {
+            count: number;
+        };
+        /** @description A state of a face that is tried out for some seconds; empty ends it. */
+        TriedState: {
+            state: string;
+            seconds: number;
+        };
+        /** @description A value of a reading, and what a person calls it. */
+        NamedValue: {
+            /** @description Text, a number, or true and false. */
+            value: unknown;
+            name: string;
+        };
+        /** @description The values that a reading can have. */
+        ReadingValues: {
+            number: boolean;
+            /** @description Empty: a number, or any text. */
+            values: components["schemas"]["NamedValue"][];
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
 export type $defs = Record<string, never>;
 export interface operations {
-  health: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/plain": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  metrics: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "text/plain": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  openapi: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": unknown;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  schema: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        name: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/schema+json": unknown;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  show: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Show"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  edits: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["EditRow"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  undo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Stepped"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  redo: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Stepped"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DeviceFields"];
-      };
-    };
-    responses: {
-      /** @description Made */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  editDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DeviceChange"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  removeDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addController: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewController"];
-      };
-    };
-    responses: {
-      /** @description Made */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  find: {
-    parameters: {
-      query?: {
-        /** @description the words; empty lists everything */
-        q?: string;
-        /** @description what the control can do */
-        gesture?: string;
-        /** @description the selected page, whose devices come first */
-        page?: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["FindResult"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  action: {
-    parameters: {
-      query?: {
-        values?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-        action: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ActionDoc"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  putAction: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-        control: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Action"];
-      };
-    };
-    responses: {
-      /** @description Made */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Put"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  clear: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-        control: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  path: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-        control: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Path"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  move: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Move"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Moved"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  putKit: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Kit"];
-      };
-    };
-    responses: {
-      /** @description Made */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["KitPlan"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  planKit: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Kit"];
-      };
-    };
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["KitPlan"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  editMapping: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["MappingChange"];
-      };
-    };
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Revision"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  readings: {
-    parameters: {
-      query?: {
-        /** @description a device's slug */
-        device?: string;
-        /** @description a path */
-        path?: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Reading"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  journal: {
-    parameters: {
-      query?: {
-        /** @description an entry's id: older ones only */
-        before?: string;
-        /** @description 1 to 1000; 200 unless given */
-        limit?: number;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Entry"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  journalEntry: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Entry"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  input: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        controller: string;
-        control: string;
-        gesture: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: {
-      content: {
-        "application/json": components["schemas"]["InputBody"];
-      };
-    };
-    responses: {
-      /** @description Taken in; the id is the journal's */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  live: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Switching protocols */
-      101: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  bench: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Bench"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  operate: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        standin: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Operation"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  faults: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        standin: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Faults"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addDevices: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewDevices"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["CreatedAll"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  duplicateDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  parkDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Parked"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  reconnectDevice: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  tryAction: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Try"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  makeSheet: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewSheet"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetRef"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  listActions: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ActionDoc"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  listPictures: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Choice"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  wire: {
-    parameters: {
-      query?: {
-        after?: number;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["WireLine"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  identify: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Place"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Found"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  rollCall: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Roll"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  picture: {
-    parameters: {
-      query?: {
-        rate?: number;
-      };
-      header?: never;
-      path: {
-        device: string;
-        source: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/jpeg": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  importSheet: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": Record<string, never>;
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["SheetRef"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  getSheet: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        type: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": {
-            [key: string]: unknown;
-          };
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  removeSheet: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        type: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  restartStandIn: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        standin: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  placeController: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["DeskPlace"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  removeController: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addProfile: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewProfile"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addPage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewPage"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  editPage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PageChange"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  deletePage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  duplicatePage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  standMapping: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Stand"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  startPage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PageRef"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  showPage: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PageRef"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  extract: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Extraction"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  clearMany: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["Controls"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  copyFace: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["FaceCopy"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Count"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  notes: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NoteList"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  printPage: {
-    parameters: {
-      query?: {
-        what?: string;
-        profile?: string;
-      };
-      header?: never;
-      path: {
-        page: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/svg+xml": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  pageBehind: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        page: string;
-        control: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["PageName"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  launcher: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["NewPage"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  editProfile: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ProfileChange"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  deleteProfile: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  duplicateProfile: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  pageMap: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["PageMap"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  setProfile: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["ProfileRef"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      202: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It begins with the profile. */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  aside: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Aside"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  bringBack: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["BringBack"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LeftOut"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  previewLayout: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": Record<string, never>;
-      };
-    };
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["LayoutPreview"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  listMedia: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Media"][];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  addMedia: {
-    parameters: {
-      query?: {
-        name?: string;
-      };
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/octet-stream": string;
-      };
-    };
-    responses: {
-      /** @description Done */
-      201: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["Created"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  mediaBody: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/*": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  nameMedia: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["MediaName"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  deleteMedia: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  glyphNames: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": string[];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  glyphs: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path?: never;
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "image/svg+xml": string;
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  tryState: {
-    parameters: {
-      query?: never;
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody: {
-      content: {
-        "application/json": components["schemas"]["TriedState"];
-      };
-    };
-    responses: {
-      /** @description Done */
-      204: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content?: never;
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
-  readingValues: {
-    parameters: {
-      query?: {
-        path?: string;
-      };
-      header?: never;
-      path: {
-        id: string;
-      };
-      cookie?: never;
-    };
-    requestBody?: never;
-    responses: {
-      /** @description Done */
-      200: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/json": components["schemas"]["ReadingValues"];
-        };
-      };
-      /** @description It did not work; the document says why. */
-      default: {
-        headers: {
-          [name: string]: unknown;
-        };
-        content: {
-          "application/problem+json": components["schemas"]["Problem"];
-        };
-      };
-    };
-  };
+    health: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    metrics: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/plain": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    openapi: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/schema+json": unknown;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    show: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Show"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    edits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EditRow"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    redo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Stepped"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceFields"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewController"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    find: {
+        parameters: {
+            query?: {
+                /** @description the words; empty lists everything */
+                q?: string;
+                /** @description what the control can do */
+                gesture?: string;
+                /** @description the selected page, whose devices come first */
+                page?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindResult"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    action: {
+        parameters: {
+            query?: {
+                values?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+                action: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActionDoc"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putAction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Action"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Put"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clear: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    path: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Path"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    move: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Move"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Moved"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kit"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitPlan"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planKit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Kit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitPlan"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editMapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MappingChange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readings: {
+        parameters: {
+            query?: {
+                /** @description a device's slug */
+                device?: string;
+                /** @description a path */
+                path?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reading"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    journal: {
+        parameters: {
+            query?: {
+                /** @description an entry's id: older ones only */
+                before?: string;
+                /** @description 1 to 1000; 200 unless given */
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    journalEntry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Entry"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    input: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                controller: string;
+                control: string;
+                gesture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["InputBody"];
+            };
+        };
+        responses: {
+            /** @description Taken in; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Switching protocols */
+            101: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Bench"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    operate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                standin: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Operation"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                standin: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Faults"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addDevices: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewDevices"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CreatedAll"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicateDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    parkDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Parked"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reconnectDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryAction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Try"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewSheet"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRef"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listActions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActionDoc"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listPictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Choice"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wire: {
+        parameters: {
+            query?: {
+                after?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireLine"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    identify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Place"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rollCall: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Roll"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    picture: {
+        parameters: {
+            query?: {
+                rate?: number;
+            };
+            header?: never;
+            path: {
+                device: string;
+                source: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    importSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRef"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    getSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                type: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeSheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                type: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restartStandIn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                standin: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    placeController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskPlace"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewProfile"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPage"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deletePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicatePage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    standMapping: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Stand"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    startPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showPage: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    extract: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Extraction"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    clearMany: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Controls"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    copyFace: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaceCopy"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Count"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteList"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    printPage: {
+        parameters: {
+            query?: {
+                what?: string;
+                profile?: string;
+            };
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pageBehind: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+                control: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageName"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    launcher: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPage"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicateProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pageMap: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageMap"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setProfile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ProfileRef"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It begins with the profile. */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Aside"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bringBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBack"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOut"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewLayout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": Record<string, never>;
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutPreview"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Media"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addMedia: {
+        parameters: {
+            query?: {
+                name?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description Done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mediaBody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/*": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MediaName"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteMedia: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    glyphNames: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    glyphs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryState: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriedState"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readingValues: {
+        parameters: {
+            query?: {
+                path?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingValues"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
 }
