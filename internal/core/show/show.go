@@ -28,6 +28,8 @@ const (
 	KindProfile    Kind = "profile"
 	KindPage       Kind = "page"
 	KindMapping    Kind = "mapping"
+	KindMacro      Kind = "macro"
+	KindStep       Kind = "step"
 )
 
 // Ref points at one entity. IDs are opaque and never change.
@@ -180,6 +182,10 @@ func Decode(k Kind, body []byte) (Entity, error) {
 		e = &Page{}
 	case KindMapping:
 		e = &Mapping{}
+	case KindMacro:
+		e = &Macro{}
+	case KindStep:
+		e = &Step{}
 	default:
 		return nil, fmt.Errorf("decode entity: unknown kind %q", k)
 	}

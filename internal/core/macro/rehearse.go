@@ -1,0 +1,174 @@
+package macro
+
+import (
+	"math/rand/v2"
+	"slices"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+)
+
+// Assumptions are what a rehearsal starts from.
+type Assumptions interface {
+	Env
+	expr.World
+	// Effects gives what an action brings about, as things stand in a world.
+	Effects(c show.Call, w expr.World) []device.Effect
+	// Last is the branch that a turns or a one of took last; -1: none yet.
+	Last(step string) int
+}
+
+// Change is a reading that changes in a rehearsal, at a time from its start.
+type Change struct {
+	At    time.Duration
+	Key   reading.Key
+	Value reading.Value
+	Step  string // the step that brought it about
+}
+
+// Done is a step that was dispatched in a rehearsal.
+type Done struct {
+	At    time.Duration
+	Step  string
+	Kind  string
+	Group string
+}
+
+// Rehearsal is what a run would do and bring about.
+type Rehearsal struct {
+	Steps   []Done
+	Changes []Change
+	Took    map[string]int // the branch that each turns and one of took last
+	State   string         // ended or failed
+	Reason  string
+	Length  time.Duration // until the last effect
+}
+
+// maxRehearsed bounds how often a rehearsal looks at its clock.
+const maxRehearsed = 100_000
+
+// Rehearse runs a macro on a virtual clock against a copy of the readings. The same
+// show, assumptions and seed give the same rehearsal.
+func Rehearse(t *Tree, a Assumptions, seed uint64) *Rehearsal {
+	zero := time.Unix(0, 0)
+	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{},
+		chance: rand.New(rand.NewPCG(seed, 0))}
+	run := Start(t, r, zero)
+	for range maxRehearsed {
+		r.settle()
+		for _, o := range run.Due(r.now) {
+			r.order(o, zero)
+		}
+		next, going := run.Next()
+		if len(r.coming) > 0 && (!going || zero.Add(r.coming[0].At).Before(next)) {
+			next, going = zero.Add(r.coming[0].At), true
+		}
+		if !going {
+			break
+		}
+		if next.After(r.now) {
+			r.now = next
+		}
+	}
+	r.out.State, r.out.Reason = run.State(), run.Reason
+	r.out.Length = r.now.Sub(zero)
+	return r.out
+}
+
+// rehearsing is the world of a rehearsal.
+type rehearsing struct {
+	Assumptions
+	out    *Rehearsal
+	now    time.Time
+	values map[reading.Key]reading.Value
+	coming []Change // in order of their times
+	chance *rand.Rand
+}
+
+// Reading implements expr.World.
+func (r *rehearsing) Reading(k reading.Key) reading.Reading {
+	if v, changed := r.values[k]; changed {
+		return reading.Reading{Value: v, Quality: reading.Confirmed}
+	}
+	return r.Assumptions.Reading(k)
+}
+
+// settle takes in the changes that have come.
+func (r *rehearsing) settle() {
+	at := r.now.Sub(time.Unix(0, 0))
+	for len(r.coming) > 0 && r.coming[0].At <= at {
+		c := r.coming[0]
+		r.coming = r.coming[1:]
+		r.values[c.Key] = c.Value
+		r.out.Changes = append(r.out.Changes, c)
+	}
+}
+
+// order notes a step and what it will bring about.
+func (r *rehearsing) order(o Order, zero time.Time) {
+	at := o.At.Sub(zero)
+	r.out.Steps = append(r.out.Steps, Done{at, o.Step.ID, o.Kind, o.Group})
+	if o.Step.Action == nil {
+		return
+	}
+	timing, err := r.Timing(*o.Step.Action)
+	if err != nil {
+		return
+	}
+	for _, e := range r.Effects(*o.Step.Action, r) {
+		r.coming = append(r.coming, Change{at + timing.Median + e.After + o.Over, e.Key, e.Value, o.Step.ID})
+	}
+	slices.SortStableFunc(r.coming, func(a, b Change) int { return int(a.At - b.At) })
+}
+
+// condition compiles a condition of the show; nil where it cannot be understood.
+func condition(source string) *expr.Program {
+	p, err := expr.Compile(source, expr.Scope{})
+	if err != nil {
+		return nil
+	}
+	return p
+}
+
+// Holds implements World.
+func (r *rehearsing) Holds(source string) bool {
+	p := condition(source)
+	return p != nil && p.Holds(r)
+}
+
+func (r *rehearsing) last(n *Node) int {
+	if i, took := r.out.Took[n.ID]; took {
+		return i
+	}
+	return r.Last(n.ID)
+}
+
+// Turn implements World.
+func (r *rehearsing) Turn(n *Node) (branch int, reason string, ok bool) {
+	branch, reason, ok = NextBranch(n, r.last(n), func(source string) (holds, known bool) {
+		p := condition(source)
+		if p == nil {
+			return false, false
+		}
+		for _, k := range p.Deps {
+			if r.Reading(k).Quality == reading.Unknown {
+				return false, false
+			}
+		}
+		return p.Holds(r), true
+	})
+	if ok {
+		r.out.Took[n.ID] = branch
+	}
+	return branch, reason, ok
+}
+
+// Chance implements World.
+func (r *rehearsing) Chance(n *Node) int {
+	i := Choose(n, r.last(n), r.chance)
+	r.out.Took[n.ID] = i
+	return i
+}

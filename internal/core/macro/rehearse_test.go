@@ -1,0 +1,126 @@
+package macro
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"reflect"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+)
+
+// bench is a world whose actions put the number of their device into one reading,
+// mix:program, after their own time.
+type benchWorld struct {
+	latencies
+	before map[reading.Key]reading.Reading
+}
+
+var program = reading.Key{Device: "mix", Path: "program"}
+
+func (b benchWorld) Reading(k reading.Key) reading.Reading {
+	if r, ok := b.before[k]; ok {
+		return r
+	}
+	return reading.Reading{Quality: reading.Unknown}
+}
+
+func (b benchWorld) Effects(c show.Call, _ expr.World) []device.Effect {
+	t, _ := b.Timing(c)
+	return []device.Effect{{Key: program, Value: c.Device, After: t.Own}}
+}
+
+func (b benchWorld) Last(string) int { return -1 }
+
+func rehearse(t testing.TB, steps string, seed uint64, change ...func(*show.Draft)) *Rehearsal {
+	t.Helper()
+	d := show.NewDraft(script(t, "m", steps))
+	for _, f := range change {
+		f(d)
+	}
+	tree, err := Build(d.Now(), "m")
+	if err != nil {
+		t.Fatal(err)
+	}
+	return Rehearse(tree, benchWorld{before: map[reading.Key]reading.Reading{program: {Value: "d1", Quality: reading.Confirmed}}}, seed)
+}
+
+func (r *Rehearsal) short() string {
+	var out []string
+	for _, c := range r.Changes {
+		out = append(out, fmt.Sprintf("%v@%d", c.Value, c.At.Milliseconds()))
+	}
+	return strings.Join(out, " ")
+}
+
+func TestARehearsalShowsWhatHappens(t *testing.T) {
+	for steps, want := range map[string]string{
+		"do d40 500\n\t\twait 1000\n\t\tdo d5": "d40@540 d5@1005",
+		"do d40 2000\n\t\tdo d5":               "d5@5 d40@2040", // the second picture comes first, and is overwritten
+		"together\n\t\t\tdo d80\n\t\t\tdo d5":  "d80@80 d5@80",
+		"fade d5 4000":                         "d5@4005",
+		"do away\n\t\tdo d5":                   "d5@5",
+		"turns\n\t\t\tbranch\n\t\t\t\tdo d2\n\t\t\tbranch\n\t\t\t\tdo d3\n\t\twait 10": "d2@2",
+	} {
+		if got := rehearse(t, steps, 1); got.short() != want || got.State != Ended {
+			t.Errorf("%q: %s, %s; want %s", steps, got.short(), got.State, want)
+		}
+	}
+	// A wait for what a step brings about ends when it has.
+	r := rehearse(t, "do d40 300\n\t\twait-for 2000\n\t\tdo d5", 1, func(d *show.Draft) {
+		for _, s := range d.Now().StepsOf("m") {
+			if s.Kind == WaitFor {
+				w := *s
+				w.When = "reading('mix:program') == 'd40'"
+				d.Put(&w)
+			}
+		}
+	})
+	if r.short() != "d40@340 d5@345" || r.State != Ended || r.Length != 345*time.Millisecond {
+		t.Errorf("waited for: %s, %s %v", r.short(), r.State, r.Length)
+	}
+	if r := rehearse(t, "wait-for 2000\n\t\tdo d5", 1, func(d *show.Draft) {
+		w := *d.Now().StepsOf("m")[0]
+		w.When = "reading('mix:program') == 'never'"
+		d.Put(&w)
+	}); r.State != Failed || r.Reason == "" || r.Length != 2*time.Second {
+		t.Errorf("what never comes: %s %q %v", r.State, r.Reason, r.Length)
+	}
+}
+
+func TestTheSameSeedGivesTheSameRehearsal(t *testing.T) {
+	for seed := range uint64(1000) {
+		text := generated(rand.New(rand.NewPCG(seed, 12)), 2, "")
+		a, b := rehearse(t, text, seed), rehearse(t, text, seed)
+		if !reflect.DeepEqual(a, b) {
+			t.Fatalf("seed %d: two rehearsals differ\n%s", seed, text)
+		}
+		var last time.Duration
+		for _, c := range a.Changes {
+			if c.At < last {
+				t.Fatalf("seed %d: changes are out of order", seed)
+			}
+			last = c.At
+		}
+	}
+}
+
+func BenchmarkRehearsalOf200Steps(b *testing.B) {
+	var lines []string
+	for i := range 100 {
+		lines = append(lines, fmt.Sprintf("do d%d 40", i%50), "wait 40")
+	}
+	s := script(b, "m", strings.Join(lines, "\n\t\t"))
+	for b.Loop() {
+		tree, err := Build(s, "m")
+		if err != nil {
+			b.Fatal(err)
+		}
+		Rehearse(tree, benchWorld{before: map[reading.Key]reading.Reading{}}, 1)
+	}
+}
