@@ -71,7 +71,9 @@ func TestPagesAreGoneThroughAndOutliveARestart(t *testing.T) {
 		t.Errorf("a key to a page that is gone: %+v", e)
 	}
 	f := r.follow("page:home")
-	f.until("the name is kept", func() bool { return strings.Contains(string(f.values["face/home-e1"]), `"label":"Sound"`) })
+	f.until("the name is kept", func() bool {
+		return strings.Contains(string(f.values["face/home-e1"]), `"label":"Sound"`) && strings.Contains(string(f.values["face/home-e1"]), `"gone":true`)
+	})
 	f.close()
 	r.must(200, "POST", "/api/v1/undo", nil, nil)
 	r.must(202, "PUT", "/api/v1/controllers/producer-grid/page", map[string]string{"page": "lights"}, nil)

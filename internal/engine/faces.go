@@ -43,6 +43,9 @@ type Face struct {
 	Words string `json:"words"`
 	// Away says that a device it needs is not connected.
 	Away bool `json:"away,omitempty"`
+	// Gone says that what it was given is not there any more; the label is the last
+	// name it had.
+	Gone bool `json:"gone,omitempty"`
 	// Refusal is why the last press was refused, for a moment.
 	Refusal string `json:"refusal,omitempty"`
 	// Guard is armed or waits while a guard is in between; GuardMs is how long
@@ -106,6 +109,7 @@ func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
 		f.On = append(f.On, face.Armed)
 	}
 	for _, r := range c.Responses {
+		f.Gone = f.Gone || r.Bound != nil && r.Bound.Gone(w)
 		if r.Problem != "" {
 			f.Away = true
 		} else if r.Device != SelfID && m.links[r.Device].Phase != link.Up {
@@ -192,6 +196,9 @@ func (f Face) words() string {
 	}
 	if f.Away {
 		parts = append(parts, "device away")
+	}
+	if f.Gone {
+		parts = append(parts, "gone")
 	}
 	if len(parts) == 0 {
 		parts = []string{"at rest"}

@@ -33,7 +33,12 @@ func (c *Mapping) States() []State {
 	if len(c.Lamps) > 0 {
 		out = append(out, State{"unknown", "unknown", -1})
 	}
-	return append(out, State{"away", "device away", -1})
+	for _, r := range c.Responses {
+		if r.Device != SelfID {
+			return append(out, State{"away", "device away", -1})
+		}
+	}
+	return out // Synaptor itself is never away
 }
 
 // lampsIn is what lamps show in a state; ok is false when there is no such state.

@@ -293,6 +293,11 @@ func (c *Mapping) dependencies() []reading.Key {
 		}
 	}
 	for _, r := range c.Responses {
+		if r.Bound != nil {
+			for _, k := range r.Bound.GoneKeys() {
+				all[k] = true
+			}
+		}
 		if r.Dial != nil && r.Dial.hasKey {
 			all[r.Dial.key] = true
 		}

@@ -128,6 +128,22 @@ func TestDrawingsAreCleaned(t *testing.T) {
 	}
 }
 
+func TestWhatAStyleSheetColoursStaysColoured(t *testing.T) {
+	p, err := Take(svg(`<defs><style>.a, .b{fill:#f00} .b { stroke: url(http://198.51.100.1/); stroke-width:2 } g{opacity:0}</style></defs><path class="a" fill="#000" d="M0 0"/><path class="b a" style="fill:#0f0"/>`))
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := string(p.Body)
+	for _, want := range []string{`<path fill="#f00" d="M0 0">`, `fill="#0f0"`, `stroke-width="2"`} {
+		if !strings.Contains(got, want) {
+			t.Errorf("%s is missing in %s", want, got)
+		}
+	}
+	if strings.Contains(got, "198.51") || strings.Contains(got, "class") || strings.Contains(got, "opacity") {
+		t.Errorf("too much is left in %s", got)
+	}
+}
+
 func FuzzTake(f *testing.F) {
 	f.Add(svg(`<g onload="x"/>`))
 	f.Add([]byte("GIF89a\x01\x00\x01\x00\x80\x00\x00"))

@@ -5,6 +5,8 @@ import (
 	"encoding/xml"
 	"errors"
 	"io"
+	"regexp"
+	"slices"
 	"strconv"
 	"strings"
 )
@@ -17,7 +19,7 @@ var svgElements = words(`svg g path rect circle ellipse line polyline polygon te
 	clipPath mask pattern symbol use title desc marker`)
 
 // svgAttributes are kept; others are left out.
-var svgAttributes = words(`id class d x y x1 y1 x2 y2 cx cy r rx ry fx fy width height points viewBox preserveAspectRatio transform
+var svgAttributes = words(`id d x y x1 y1 x2 y2 cx cy r rx ry fx fy width height points viewBox preserveAspectRatio transform
 	fill fill-opacity fill-rule stroke stroke-width stroke-opacity stroke-linecap stroke-linejoin stroke-miterlimit stroke-dasharray
 	stroke-dashoffset opacity color offset stop-color stop-opacity clip-path clip-rule mask gradientUnits gradientTransform spreadMethod
 	patternUnits patternTransform maskUnits clipPathUnits font-size font-family font-weight font-style text-anchor dx dy letter-spacing
@@ -54,6 +56,8 @@ func takeSVG(body []byte) (File, error) {
 	var out bytes.Buffer
 	e := xml.NewEncoder(&out)
 	depth, skipped := 0, 0
+	rules := map[string]string{} // of style sheets before their use: declarations by class
+	var sheet *strings.Builder   // the style sheet that is being read
 	for {
 		t, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -70,6 +74,9 @@ func takeSVG(body []byte) (File, error) {
 			if err := harmless(t); err != nil {
 				return p, err
 			}
+			if t.Name.Local == "style" {
+				sheet = &strings.Builder{}
+			}
 			if skipped > 0 || !svgElements[t.Name.Local] || t.Name.Space != svgSpace && t.Name.Space != "" {
 				skipped++
 				continue
@@ -82,18 +89,16 @@ func takeSVG(body []byte) (File, error) {
 				}
 				start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: "xmlns"}, Value: svgSpace})
 			}
-			for _, a := range t.Attr {
-				if a.Name.Local != "xmlns" && svgAttributes[a.Name.Local] && !outside(a.Value) {
-					start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: a.Name.Local}, Value: a.Value})
-				} else if a.Name.Local == "style" {
-					start.Attr = append(start.Attr, styles(a.Value)...)
-				}
-			}
+			start.Attr = append(start.Attr, drawn(t, rules)...)
 			if err := e.EncodeToken(start); err != nil {
 				return p, refused("This SVG cannot be read: %v.", err)
 			}
 		case xml.EndElement:
 			depth--
+			if sheet != nil && t.Name.Local == "style" {
+				readRules(sheet.String(), rules)
+				sheet = nil
+			}
 			if skipped > 0 {
 				skipped--
 				continue
@@ -102,6 +107,9 @@ func takeSVG(body []byte) (File, error) {
 				return p, refused("This SVG cannot be read: %v.", err)
 			}
 		case xml.CharData:
+			if sheet != nil {
+				sheet.Write(t)
+			}
 			if skipped == 0 && depth > 0 {
 				_ = e.EncodeToken(t) // it is a copy of what was read
 			}
@@ -112,6 +120,49 @@ func takeSVG(body []byte) (File, error) {
 	}
 	p.Body = out.Bytes()
 	return p, nil
+}
+
+// drawn lists the attributes that an element is drawn with: its own, then what its
+// classes and its style say, which win as in CSS.
+func drawn(t xml.StartElement, rules map[string]string) (out []xml.Attr) {
+	set := func(a xml.Attr) {
+		if i := slices.IndexFunc(out, func(o xml.Attr) bool { return o.Name == a.Name }); i >= 0 {
+			out[i] = a
+		} else {
+			out = append(out, a)
+		}
+	}
+	style := ""
+	for _, a := range t.Attr {
+		switch name := a.Name.Local; {
+		case name == "class":
+			for _, class := range strings.Fields(a.Value) {
+				style = rules[class] + ";" + style
+			}
+		case name == "style":
+			style += ";" + a.Value
+		case name != "xmlns" && svgAttributes[name] && !outside(a.Value):
+			set(xml.Attr{Name: xml.Name{Local: name}, Value: a.Value})
+		}
+	}
+	for _, a := range styles(style) {
+		set(a)
+	}
+	return out
+}
+
+// rule is a rule of a style sheet, as drawing programs write them.
+var rule = regexp.MustCompile(`([^{}]+)\{([^{}]*)\}`)
+
+// readRules takes in the rules of a style sheet whose selectors are classes.
+func readRules(sheet string, rules map[string]string) {
+	for _, m := range rule.FindAllStringSubmatch(sheet, 200) {
+		for _, selector := range strings.Split(m[1], ",") {
+			if class, is := strings.CutPrefix(strings.TrimSpace(selector), "."); is {
+				rules[class] += m[2] + ";"
+			}
+		}
+	}
 }
 
 // harmless refuses what makes an SVG more than a picture.

@@ -28,6 +28,8 @@ type Bound struct {
 	needs   []boundNeed
 	affects []reading.Key
 	frames  float64
+	// gone are the readings that say that what was chosen is not there any more.
+	gone []reading.Key
 }
 
 // Lamp is a compiled lamp.
@@ -112,7 +114,31 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 		}
 		b.Lamps = append(b.Lamps, Lamp{When: when, Role: l.Role})
 	}
+	b.gone = t.goneKeys(a, device, bind)
 	return b, t.bindCommand(b, a, scope)
+}
+
+// goneKeys lists the readings that say that what the parameters of an action
+// choose is gone.
+func (t *Type) goneKeys(a *ActionSpec, device string, params map[string]string) (out []reading.Key) {
+	vars := map[string]string{}
+	for _, p := range a.Params {
+		if p.Of != "" {
+			vars[p.Of] = params[p.ID]
+		}
+	}
+	for _, p := range a.Params {
+		ix := t.Sheet.Index[p.Of]
+		if p.Of == "" || ix.Gone == "" {
+			continue
+		}
+		if from, err := parsePattern(ix.Gone); err == nil {
+			if path, err := from.fill(vars); err == nil {
+				out = append(out, reading.Key{Device: device, Path: path})
+			}
+		}
+	}
+	return out
 }
 
 // Title is what an action with its parameters is called. It fails as Bind does.

@@ -121,6 +121,15 @@ func (b *Bound) Effects(w expr.World) []Effect {
 	return out
 }
 
+// Gone reports whether something that the action was given is not there any more: an
+// input, a scene, a page.
+func (b *Bound) Gone(w expr.World) bool {
+	return slices.ContainsFunc(b.gone, func(k reading.Key) bool { return w.Reading(k).Value == true })
+}
+
+// GoneKeys lists the readings that Gone depends on.
+func (b *Bound) GoneKeys() []reading.Key { return b.gone }
+
 // Plays is how long what the action starts goes on; 0 when that is not known.
 func (b *Bound) Plays(w expr.World) time.Duration {
 	d, _ := parseDuration(b.plays.Text(w), b.frames)

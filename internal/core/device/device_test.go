@@ -194,6 +194,9 @@ func TestNamesFollowTheDevice(t *testing.T) {
 	if got := gone.Refusal(w); got != "No input 3." {
 		t.Errorf("an input that is gone: %q", got)
 	}
+	if !gone.Gone(w) {
+		t.Error("that the input is gone is not said")
+	}
 	choices := typ.Choices("input", "d", nil, w)
 	if len(choices) != 3 || choices[0].Name != "Telescope feed" || !choices[1].Gone {
 		t.Errorf("choices %+v", choices)

@@ -1735,6 +1735,8 @@ export interface components {
             blink?: boolean;
             /** @description A state is tried out: it is not what the device says. */
             forced?: boolean;
+            /** @description What it was given is not there any more; the label is the last name it had. */
+            gone?: boolean;
         };
         /** @description A value that a device reports. */
         Reading: {

@@ -24,6 +24,7 @@
       face.unknown ? ["unknown"] : [],
       face.assumed ? ["assumed"] : [],
       face.away ? ["away"] : [],
+      face.gone ? ["gone"] : [],
       face.refusal ? ["refused"] : [],
       face.blink ? ["blink"] : [],
       face.forced ? ["forced"] : [],
@@ -140,6 +141,10 @@
   }
   .label.right {
     text-align: right;
+  }
+  .gone .label {
+    text-decoration: line-through;
+    text-decoration-thickness: 0.12em;
   }
   .label.light {
     font-weight: 400;
