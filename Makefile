@@ -53,7 +53,7 @@ FUZZTIME ?= 5m
 fuzz:
 	@for target in internal/link/osc:FuzzDecode internal/link/osc:FuzzFrames internal/link/lines:FuzzReader internal/link/jsonrpc:FuzzUnderstand \
 		internal/link/httpdev:FuzzEvents internal/core/device:FuzzParse internal/core/device:FuzzMatch internal/core/expr:FuzzTemplate \
-		internal/sheet:FuzzDeviceSheet; do \
+		internal/sheet:FuzzDeviceSheet internal/media:FuzzTake; do \
 		echo "$$target"; go test ./$${target%%:*} -run '^$$' -fuzz "^$${target##*:}$$" -fuzztime $(FUZZTIME) || exit 1; \
 	done
 
