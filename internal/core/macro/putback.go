@@ -1,0 +1,103 @@
+package macro
+
+import (
+	"slices"
+
+	"synaptor/internal/core/reading"
+)
+
+// Baseline is what a run found before it changed anything, and what it has made of
+// it since. One belongs to each root run, also when it starts over; a run within it
+// has one of its own, for what it changes itself. The zero value is a run that has
+// changed nothing.
+type Baseline struct {
+	order []reading.Key
+	kept  map[reading.Key]*kept
+}
+
+type kept struct {
+	was   reading.Reading // before the run changed it
+	gave  reading.Value   // what the run gave it last
+	given bool
+	// tolerance is how far apart two values may be that are the same to the device.
+	tolerance float64
+}
+
+// Capture keeps readings as they are, before the run can change them; those that are
+// kept already stay as they were.
+func (b *Baseline) Capture(keys []reading.Key, now func(reading.Key) reading.Reading) {
+	if b.kept == nil {
+		b.kept = map[reading.Key]*kept{}
+	}
+	for _, k := range keys {
+		if b.kept[k] == nil {
+			b.kept[k] = &kept{was: now(k)}
+			b.order = append(b.order, k)
+		}
+	}
+}
+
+// Gave notes the value that the run gives a reading, and how far apart two values may
+// be that are the same to its device. A reading that was not captured is not put back.
+func (b *Baseline) Gave(k reading.Key, v reading.Value, tolerance float64) {
+	if r := b.kept[k]; r != nil {
+		r.gave, r.given, r.tolerance = v, true, tolerance
+	}
+}
+
+// Return is a reading that goes back to what it was.
+type Return struct {
+	Key      reading.Key
+	From, To reading.Value
+}
+
+// Why a reading is left as it is.
+const (
+	ByHand   = "somebody has changed it since"
+	NotKnown = "nobody knows what it is now"
+	WasOpen  = "nobody knew what it was before"
+	NoSetter = "its device has no way to set it"
+)
+
+// Left is a reading that is not put back.
+type Left struct {
+	Key reading.Key
+	Why string
+}
+
+// Back works out what a put back does: each reading that still has the value the run
+// gave it, or is about to, returns to what it was; what somebody has changed in the
+// meantime, what is not known and what cannot be set is left alone, with the reason.
+// What is as it was already is in neither list.
+func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet func(reading.Key) bool) (back []Return, left []Left) {
+	for _, k := range b.order {
+		r := b.kept[k]
+		if !r.given {
+			continue
+		}
+		is := now(k)
+		same := func(v reading.Value) bool { return reading.Equal(v, r.gave, r.tolerance) }
+		switch {
+		case is.Quality == reading.Unknown:
+			left = append(left, Left{k, NotKnown})
+		case !same(is.Value) && (is.Quality != reading.Pending || !same(is.Expected)):
+			if !reading.Equal(is.Value, r.was.Value, r.tolerance) {
+				left = append(left, Left{k, ByHand})
+			}
+		case reading.Equal(r.was.Value, r.gave, r.tolerance):
+		case r.was.Quality == reading.Unknown:
+			left = append(left, Left{k, WasOpen})
+		case !canSet(k):
+			left = append(left, Left{k, NoSetter})
+		default:
+			back = append(back, Return{k, r.gave, r.was.Value})
+		}
+	}
+	return back, left
+}
+
+// Changed lists the readings that the run has given a value, in the order in which
+// they were captured.
+func (b *Baseline) Changed() []reading.Key {
+	return slices.DeleteFunc(slices.Clone(b.order), func(k reading.Key) bool { return !b.kept[k].given })
+}
