@@ -83,7 +83,9 @@ func (c *conn) open(ctx context.Context, to link.Target) (net.Conn, error) {
 	if err != nil {
 		return nil, err
 	}
-	c.socket = tcp
+	if !c.keep(tcp) {
+		return nil, net.ErrClosed // given up meanwhile
+	}
 	if until, ok := ctx.Deadline(); ok {
 		_ = tcp.SetDeadline(until)
 	}
@@ -121,9 +123,24 @@ func refusal(err error, to link.Target) error {
 
 type conn struct {
 	client paho.Client
-	socket *net.TCPConn
 	inbox  *link.Inbox
 	once   sync.Once
+
+	mu      sync.Mutex // the library makes the socket in a goroutine of its own
+	socket  *net.TCPConn
+	dropped bool
+}
+
+// keep takes over the socket; false when the connection was given up by then.
+func (c *conn) keep(s *net.TCPConn) bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.dropped {
+		_ = s.Close()
+		return false
+	}
+	c.socket = s
+	return true
 }
 
 // receive takes in a message of the broker, retained ones too.
@@ -182,9 +199,12 @@ func (c *conn) Close() error {
 func (c *conn) drop() {
 	c.once.Do(func() {
 		c.inbox.Close()
+		c.mu.Lock()
+		c.dropped = true
 		if c.socket != nil {
 			_ = c.socket.Close() // first, so that nothing more leaves
 		}
+		c.mu.Unlock()
 		c.client.Disconnect(0)
 	})
 }
