@@ -153,6 +153,24 @@ func (e *Engine) turn(in Input, c *Controller, m *Mapping, r *Response, ev input
 	}
 }
 
+// runsPerTurn is how often a turn starts a macro at most.
+const runsPerTurn = 250 * time.Millisecond
+
+// turnedTooFast tells whether a control started a macro a moment ago.
+func (e *Engine) turnedTooFast(in Input) bool {
+	key := in.Controller + "/" + in.Control
+	st := e.dials[key]
+	if st == nil {
+		st = &dialState{}
+		e.dials[key] = st
+	}
+	if in.At.Sub(st.at) < runsPerTurn {
+		return true
+	}
+	st.at = in.At
+	return false
+}
+
 // turned works out the new value; false when a slider has not met it yet.
 func (e *Engine) turned(st *dialState, d *Dial, ev input.Event, now time.Time) bool {
 	if d.choice {

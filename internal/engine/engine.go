@@ -12,6 +12,8 @@ import (
 	"cmp"
 	"errors"
 	"log/slog"
+	"maps"
+	"runtime"
 	"sync"
 	"time"
 
@@ -48,6 +50,8 @@ type Config struct {
 type LiveState struct {
 	Zones    []KeptZone        `json:"zones"`
 	Profiles map[string]string `json:"profiles"`
+	// Turns has the branch that each turns took last, by step.
+	Turns map[string]string `json:"turns,omitempty"`
 }
 
 // KeptZone is where a zone of a controller stood.
@@ -79,6 +83,14 @@ type Engine struct {
 	profiles map[string]string // in force, by controller; others have their own
 	guards   map[string]*guard // by mapping
 	dials    map[string]*dialState
+	runs     []*run
+	fades    []*fade
+	later    []later
+	past     []*past           // presses and runs that can be put back, oldest first
+	turns    map[string]string // the branch that each turns took last, by step
+	precise  time.Time         // when the next step is due; zero: none
+	waiters  bool              // a run waits for a condition
+	recheck  bool              // a reading changed that one may wait for
 	lastID   uint64
 	timer    *time.Timer
 	armed    time.Time // when the timer wakes; zero: it is not set
@@ -111,6 +123,7 @@ type deviceState struct {
 	state   link.State
 	heard   time.Time
 	all     reading.Latency
+	stats   reading.Stats // of all
 	actions map[string]*latency
 }
 
@@ -140,12 +153,15 @@ func New(cfg Config, first *Snapshot) *Engine {
 	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
 		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
 		commands: map[uint64]*command{}, zones: map[zoneKey]*input.Pages{}, profiles: map[string]string{},
-		guards: map[string]*guard{}, dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
+		guards: map[string]*guard{}, turns: maps.Clone(cfg.Live.Turns), dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
 	for _, z := range cfg.Live.Zones {
 		e.zones[zoneKey{z.Controller, z.Zone, cmp.Or(z.Profile, cfg.Live.Profiles[z.Controller])}] = &z.Pages
 	}
 	for c, p := range cfg.Live.Profiles {
 		e.profiles[c] = p
+	}
+	if e.turns == nil {
+		e.turns = map[string]string{}
 	}
 	e.mirror = newMirror(first, e.stream, cfg)
 	go e.mirror.run()
@@ -191,6 +207,13 @@ func (e *Engine) post(ev any) {
 func (e *Engine) run() {
 	defer close(e.done)
 	for {
+		if e.recheck {
+			e.recheck = false
+			e.dueRuns(time.Now())
+		}
+		if e.soon() {
+			continue
+		}
 		// Inputs first: a flood of reports must not make a press wait.
 		select {
 		case in := <-e.inputs:
@@ -212,6 +235,34 @@ func (e *Engine) run() {
 			return
 		}
 	}
+}
+
+// soon does what is due to the point while the next step of a run is near: it looks at
+// the clock and takes in what comes meanwhile, since timers are too late. false means
+// that no step is near.
+func (e *Engine) soon() bool {
+	if e.precise.IsZero() {
+		return false
+	}
+	now := time.Now()
+	if !now.Before(e.precise) {
+		e.dueRuns(now)
+		return true
+	}
+	if e.precise.Sub(now) > wakeEarly {
+		return false
+	}
+	select {
+	case in := <-e.inputs:
+		e.input(in)
+	case ev := <-e.events:
+		e.event(ev)
+	case <-e.quit:
+		return false
+	default:
+		runtime.Gosched()
+	}
+	return true
 }
 
 func (e *Engine) event(ev any) {
@@ -242,6 +293,8 @@ func (e *Engine) event(ev any) {
 		}
 	case ping:
 		e.ping(ev)
+	case asked:
+		ev.done <- ev.do()
 	case linkRequest:
 		if rt := e.devices[ev.device]; rt != nil && rt.link != nil {
 			ev.do(rt.link)

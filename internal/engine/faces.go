@@ -2,6 +2,7 @@ package engine
 
 import (
 	"cmp"
+	"fmt"
 	"reflect"
 	"slices"
 	"strings"
@@ -54,6 +55,12 @@ type Face struct {
 	GuardMs int64  `json:"guardMs,omitempty"`
 	// Marks are what the drawing shows small: guard, hold, double, standing …
 	Marks []string `json:"marks"`
+	// Run is how the macro of the key goes on; Unsent counts its steps that cannot be
+	// sent now.
+	Run    *RunFace `json:"run,omitempty"`
+	Unsent int      `json:"unsent,omitempty"`
+	// Branch names the branch of its turns that it shows.
+	Branch string `json:"branch,omitempty"`
 	// Dial is the value of what a turn or a slide changes.
 	Dial *DialFace `json:"dial,omitempty"`
 }
@@ -88,6 +95,8 @@ func (m *mirror) face(c *Mapping, w expr.World) Face {
 // faceWith works out how a mapping looks while its lamps show something.
 func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
 	own, look := c.Source.Face, lamps.Look
+	mac := m.runOf(c)
+	branch := m.branchFace(c, mac, w, &look)
 	f := Face{Mapping: c.Source.ID, Glyph: cmp.Or(look.Glyph, c.Glyph), Role: c.Role, Lamps: lamps,
 		Background: cmp.Or(look.Background, own.Background, face.Tint(c.Role)), Text: cmp.Or(look.Text, own.Text, face.DefaultText),
 		Picture: cmp.Or(look.Picture, own.Picture), Fit: own.Fit, Live: own.Live, Position: own.Position, Align: own.Align, Light: own.Light, Blink: look.Blink}
@@ -98,6 +107,12 @@ func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
 	f.Label = labelText(label, c.Plain, w)
 	if label != nil && len(f.Pending) == 0 && !label.Constant() && labelText(label, c.Plain, face.Expected(w)) != f.Label {
 		f.Pending = []string{face.Set} // the label is about to change
+	}
+	if branch != nil {
+		f.Branch = cmp.Or(branch.Name, branch.Kind)
+	}
+	if mac != nil {
+		f.Run, f.Unsent = m.runFace(c, mac), m.unsent(mac)
 	}
 	if c.Where != nil {
 		f.Where = shortened(c.Where.Text(w))
@@ -177,8 +192,16 @@ func shortened(s string) string {
 	return s
 }
 
-// same tells whether two faces look alike.
-func (f Face) same(o Face) bool { return reflect.DeepEqual(f, o) }
+// same tells whether two faces look alike. How far a run has gone is no difference:
+// the face of its beginning says it for all of its time.
+func (f Face) same(o Face) bool {
+	if f.Run != nil && o.Run != nil && f.Run.ID == o.Run.ID {
+		a, b := *f.Run, *o.Run
+		a.ElapsedMs, b.ElapsedMs = 0, 0
+		f.Run, o.Run = &a, &b
+	}
+	return reflect.DeepEqual(f, o)
+}
 
 // words says what a face shows.
 func (f Face) words() string {
@@ -196,6 +219,12 @@ func (f Face) words() string {
 	}
 	if f.Away {
 		parts = append(parts, "device away")
+	}
+	if f.Run != nil {
+		parts = append(parts, f.Run.State)
+	}
+	if f.Unsent > 0 {
+		parts = append(parts, fmt.Sprintf("%d of its steps cannot be sent", f.Unsent))
 	}
 	if f.Gone {
 		parts = append(parts, "gone")

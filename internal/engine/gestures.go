@@ -161,7 +161,11 @@ func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
 		e.turn(in, c, m, r, ev)
 		return
 	}
-	if needsDial(ev.Gesture) && r.Problem == "" {
+	if needsDial(ev.Gesture) && e.snap.runsMacro(r) != nil {
+		if e.turnedTooFast(in) {
+			return
+		}
+	} else if needsDial(ev.Gesture) && r.Problem == "" {
 		e.begin(in, c, ev.Gesture)
 		e.refuse(in, m, decided, "This action has nothing that could be turned.")
 		return
@@ -193,7 +197,11 @@ func (e *Engine) carryOut(in Input, c *Controller, m *Mapping, r *Response, gest
 		e.runSelf(in, c, m, r)
 		return
 	}
-	cmd, err := e.dispatch(in, m.Source.ID, r)
+	by := cause{mapping: m.Source.ID}
+	if gesture != input.Turn {
+		by = e.kept(in, m.Source.ID, r)
+	}
+	cmd, err := e.dispatch(in, by, r)
 	e.begin(in, c, gesture)
 	e.decision(in, c, m, r, decided)
 	if err != nil {

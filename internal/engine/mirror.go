@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"maps"
 	"slices"
 	"time"
 
@@ -53,6 +54,8 @@ type mirror struct {
 	unsaved  time.Time
 	keepLive func(LiveState)
 	unkept   map[string]time.Time
+	runs     []RunRow              // those that go on and those of the last minutes, oldest first
+	runners  map[string][]*Mapping // that run a macro and that somebody looks at, by macro
 }
 
 type refusal struct {
@@ -73,7 +76,10 @@ func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
 		latency: map[string]map[string]reading.Stats{}, faces: map[string]Face{}, refusals: map[string]refusal{}, tried: map[string]forced{}, font: font,
 		status: &statusLine{}, wires: map[string]*link.Wire{}, events: map[string][]EventRow{}, recent: map[string][]time.Duration{}, summary: map[string]string{}, keep: cfg.Keep,
 		unkept: map[string]time.Time{}, pages: map[string]ControllerRow{}, guards: map[string]guardChanged{},
-		live: LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}}, keepLive: cfg.KeepLive}
+		live: LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}, Turns: maps.Clone(cfg.Live.Turns)}, keepLive: cfg.KeepLive}
+	if m.live.Turns == nil {
+		m.live.Turns = map[string]string{}
+	}
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
 }
@@ -210,6 +216,16 @@ func (m *mirror) follow(changes []change) {
 				delete(m.guards, ev.mapping)
 			}
 			touch(m.snap.Mappings[ev.mapping], "")
+		case runChanged:
+			m.took(ev.row)
+			for _, c := range m.runners[ev.row.Macro] {
+				touch(c, "")
+			}
+		case leftChanged:
+			m.hub.Publish("left", []string{"runs"}, ev.rows)
+		case turnTaken:
+			m.live.Turns[ev.step] = ev.branch
+			m.unsaved = time.Now()
 		case readingGone:
 			m.table.Drop(ev.key)
 			m.hub.Remove("reading/" + ev.key.String())
@@ -238,7 +254,7 @@ func (m *mirror) follow(changes []change) {
 func (m *mirror) touchDevice(id string, touch func(*Mapping, string)) {
 	for _, c := range m.snap.Mappings {
 		for _, r := range c.Responses {
-			if r.Device == id {
+			if mac := m.snap.runsMacro(r); r.Device == id || mac != nil && slices.Contains(mac.Devices, id) {
 				touch(c, "")
 			}
 		}
@@ -284,6 +300,7 @@ func (m *mirror) look() {
 		}
 	}
 	clear(m.deps)
+	m.runners = map[string][]*Mapping{}
 	for id, c := range m.snap.Mappings {
 		if !slices.ContainsFunc(c.topics, func(t string) bool { return inForce[t] }) {
 			delete(m.faces, id)
@@ -291,6 +308,11 @@ func (m *mirror) look() {
 		}
 		for _, k := range c.deps {
 			m.deps[k] = append(m.deps[k], c)
+		}
+		for _, r := range c.Responses {
+			if mac := m.snap.runsMacro(r); mac != nil {
+				m.runners[mac.Source.ID] = append(m.runners[mac.Source.ID], c)
+			}
 		}
 		if _, shown := m.faces[id]; !shown {
 			m.show(c, nil)
@@ -348,6 +370,7 @@ func (m *mirror) endMoments(now time.Time) {
 			}
 		}
 	}
+	m.forgetRuns(now)
 	for id, r := range m.refusals {
 		if !r.until.IsZero() && now.After(r.until) {
 			delete(m.refusals, id)

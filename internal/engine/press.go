@@ -6,6 +6,7 @@ import (
 
 	"synaptor/internal/access"
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
@@ -17,7 +18,6 @@ type command struct {
 	entry   string
 	device  string
 	action  string
-	mapping string
 	sent    time.Time
 	wire    time.Time // when it was written at once; zero: it was queued
 	waiting int       // expectations that are not settled
@@ -37,6 +37,18 @@ type command struct {
 	// nothing waits a moment for that.
 	refuses bool
 	until   time.Time
+	cause
+}
+
+// cause is what a command is sent for: a mapping, or a step of a run.
+type cause struct {
+	mapping string
+	run     *run
+	step    int    // of the run's steps
+	title   string // what the trace of a run calls it
+	quiet   bool   // one of many steps of a fade, which the trace leaves out
+	runs    []int
+	bases   macro.Baselines // what it was before, for a put back; nil: not kept
 }
 
 // try sends an action that no control has asked for.
@@ -57,7 +69,7 @@ func (e *Engine) try(in Input) {
 		e.runSelf(in, c, nil, r)
 		return
 	}
-	cmd, err := e.dispatch(in, "", r)
+	cmd, err := e.dispatch(in, e.kept(in, "", r), r)
 	if err != nil {
 		e.refuse(in, nil, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
 		return
@@ -65,9 +77,16 @@ func (e *Engine) try(in Input) {
 	e.handed(cmd, r)
 }
 
+// kept is the cause of a press, which can be put back for a while.
+func (e *Engine) kept(in Input, mapping string, r *Response) cause {
+	p := &past{entry: in.Entry, at: in.At, title: e.title(r), bases: macro.Baselines{}, snap: e.snap}
+	e.keepPast(p)
+	return cause{mapping: mapping, runs: []int{0}, bases: p.bases}
+}
+
 // handed notes that a command was handed to its link, and written if it was.
 func (e *Engine) handed(cmd *command, r *Response) {
-	e.record(journal.Event{Entry: cmd.entry, At: cmd.sent, Stage: journal.StageDispatch, Text: "Handed to the link of " + r.Name})
+	e.trace(cmd, cmd.sent, journal.StageDispatch, "Handed to the link of "+r.Name)
 	if !cmd.wire.IsZero() {
 		e.written(written{cmd.id, cmd.wire})
 	}
@@ -86,8 +105,23 @@ func (e *Engine) refusal(in Input, mapping string, r *Response) string {
 	if r.Problem != "" {
 		return r.Problem
 	}
-	if r.Device == SelfID {
+	if reason := e.unreachable(in, mapping, r); reason != "" {
+		return reason
+	}
+	if r.Device == SelfID || e.devices[r.Device].state.Phase == link.Up {
 		return r.Bound.Refusal(world{e.table})
+	}
+	return ""
+}
+
+// unreachable says why a response cannot be sent whatever the state of its device, or
+// "".
+func (e *Engine) unreachable(in Input, mapping string, r *Response) string {
+	if r.Problem != "" {
+		return r.Problem
+	}
+	if r.Device == SelfID {
+		return ""
 	}
 	rt := e.devices[r.Device]
 	if rt == nil || rt.state.Phase != link.Up && rt.state.Phase != link.Syncing {
@@ -108,9 +142,6 @@ func (e *Engine) refusal(in Input, mapping string, r *Response) string {
 		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects()}); reason != "" {
 		return reason
 	}
-	if rt.state.Phase == link.Up {
-		return r.Bound.Refusal(world{e.table})
-	}
 	return ""
 }
 
@@ -126,7 +157,7 @@ func brief(d time.Duration) string {
 
 // dispatch sends a response's command, then notes what it is to bring about:
 // nothing can be reported in between, since reports come to this goroutine.
-func (e *Engine) dispatch(in Input, mapping string, r *Response) (*command, error) {
+func (e *Engine) dispatch(in Input, by cause, r *Response) (*command, error) {
 	d, rt := e.snap.Devices[r.Device], e.devices[r.Device]
 	payload := r.Payload
 	if payload == nil {
@@ -137,11 +168,17 @@ func (e *Engine) dispatch(in Input, mapping string, r *Response) (*command, erro
 	}
 	e.lastID++
 	now := time.Now()
-	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, mapping: mapping, sent: now, outcome: journal.Confirmed,
+	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
 		refuses: d.Type.Sheet.Link.Refusal != nil}
+	if by.run != nil {
+		by.run.waiting++
+	}
 	written, err := rt.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
 	if err != nil {
+		if by.run != nil {
+			by.run.waiting--
+		}
 		return nil, err
 	}
 	if written {
@@ -165,6 +202,10 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 	e.commands[c.id] = c
 	e.arm(c.until)
 	for _, f := range effects {
+		if c.bases != nil {
+			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)
+			c.bases.Gave(c.runs, f.Key, f.Value, f.Tolerance)
+		}
 		if f.Assumed || c.confirms {
 			c.effects = append(c.effects, f)
 			if f.Assumed {

@@ -131,6 +131,7 @@ func (e *Engine) tellSelf() {
 		rt := e.devices[d.ID]
 		say("device/"+d.ID+"/connected", rt != nil && rt.state.Phase == link.Up)
 	}
+	e.tellMacros(say)
 	// What the show no longer has is no choice any more.
 	for _, path := range e.table.Paths(SelfID) {
 		if !said[path] {
@@ -143,7 +144,7 @@ func (e *Engine) tellSelf() {
 
 // doSelf carries out an action of Synaptor itself. The text is what the journal
 // says of it; an error is why it could not be done.
-func (e *Engine) doSelf(in Input, c *Controller, r *Response) (text string, err error) {
+func (e *Engine) doSelf(in Input, c *Controller, m *Mapping, r *Response) (text string, err error) {
 	params := r.Bound.Params
 	switch r.Call.Action {
 	case "park", "connect":
@@ -152,6 +153,25 @@ func (e *Engine) doSelf(in Input, c *Controller, r *Response) (text string, err 
 		}
 		e.cfg.Self.Park(params["device"], r.Call.Action == "park")
 		return "Asked for " + e.title(r), nil
+	case "run":
+		return "The run has begun", e.startRun(in, c, m, params["macro"])
+	case "halt", "halt-macro", "halt-here":
+		n := e.haltWhere("Halted by "+in.Actor, func(o *run) bool {
+			return r.Call.Action == "halt" || r.Call.Action == "halt-macro" && o.Macro == params["macro"] || r.Call.Action == "halt-here" && c != nil && o.Controller == c.ID
+		})
+		if n == 0 {
+			return "Nothing ran that could be halted", nil
+		}
+		return fmt.Sprintf("%d halted; no picture was changed", n), nil
+	case "put-back", "put-back-macro":
+		for _, p := range slices.Backward(e.past) {
+			if p.entry == in.Entry || r.Call.Action == "put-back-macro" && p.macro != params["macro"] || e.pastOf(p.entry) == nil {
+				continue
+			}
+			e.backTo(p, in)
+			return "Put back what " + p.title + " has changed", nil
+		}
+		return "", fmt.Errorf("there is no press or run of the last two minutes to put back")
 	case "marker":
 		return "Marked: " + params["words"], nil
 	case "profile":
@@ -242,12 +262,19 @@ func (e *Engine) targets(c *Controller, p *show.Page) []*Controller {
 func (e *Engine) runSelf(in Input, c *Controller, m *Mapping, r *Response) {
 	at := time.Now()
 	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDispatch, Text: "Done by Synaptor itself"})
-	text, err := e.doSelf(in, c, r)
+	text, err := e.doSelf(in, c, m, r)
 	if err != nil {
 		e.refuse(in, m, at, "This cannot be done: "+err.Error()+".")
 		return
 	}
-	e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: text, Outcome: journal.Confirmed, Confirms: true})
+	done := journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: text, Outcome: journal.Confirmed, Confirms: true}
+	switch r.Call.Action {
+	case "run":
+		return // its entry ends with the run
+	case "put-back", "put-back-macro":
+		done.Outcome, done.Confirms = "", false // what is sent ends it
+	}
+	e.record(done)
 }
 
 // letGoPages takes away the pages that a control holds.

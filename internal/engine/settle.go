@@ -16,6 +16,7 @@ import (
 // brought that about ("" when none did).
 func (e *Engine) changed(k reading.Key, entry string) {
 	e.stream.push(readingChanged{k, e.table.Get(k), entry})
+	e.recheck = e.recheck || e.waiters
 }
 
 // reported takes in what a device said.
@@ -50,19 +51,19 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 	case reading.Matched:
 		e.matched(c, s, at)
 	case reading.Overtaken:
-		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: s.Key.Path + " was overtaken by a later command"})
+		e.trace(c, at, journal.StageConfirm, s.Key.Path+" was overtaken by a later command")
 	case reading.Disagreed:
 		c.outcome = journal.Disagreed
 		c.reason = fmt.Sprintf("The device reports %s for %s instead of %s.", e.word(s.Key, s.Got), s.Key.Path, e.word(s.Key, s.Value))
-		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+		e.trace(c, at, journal.StageConfirm, c.reason)
 	case reading.Expired:
 		c.outcome = journal.Unconfirmed
 		c.reason = fmt.Sprintf("The command was sent, but the device did not confirm it within %d ms.", s.Limit.Sub(s.Sent).Milliseconds())
-		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+		e.trace(c, at, journal.StageConfirm, c.reason)
 	case reading.Dropped:
 		c.outcome = journal.Unconfirmed
 		c.reason = "The link was lost before the device confirmed it."
-		e.record(journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: c.reason})
+		e.trace(c, at, journal.StageConfirm, c.reason)
 	}
 	if c.waiting <= 0 {
 		e.end(c, at)
@@ -74,12 +75,20 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	text := fmt.Sprintf("%s is %s", s.Key.Path, e.word(s.Key, s.Got))
 	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	if !c.matched {
-		c.matched, ev.Confirms = true, true
+		c.matched, ev.Confirms = true, c.run == nil
+		if c.run != nil {
+			e.stepLanded(c, at)
+		}
 		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
 			e.sampled(rt, c, s.Latency)
 		}
 	}
-	e.record(ev)
+	if c.title != "" {
+		ev.Text = c.title + ": " + ev.Text
+	}
+	if !c.quiet {
+		e.record(ev)
+	}
 }
 
 func (rt *deviceState) sample(action string, d time.Duration) {
@@ -91,6 +100,7 @@ func (rt *deviceState) sample(action string, d time.Duration) {
 	l.Add(d)
 	l.stats = l.Stats()
 	rt.all.Add(d)
+	rt.stats = rt.all.Stats()
 }
 
 // word is a value as a person knows it: the name of an input, not its number.
@@ -101,8 +111,23 @@ func (e *Engine) word(k reading.Key, v reading.Value) string {
 	return expr.Text(v)
 }
 
+// trace adds to the trace of what a command belongs to; in that of a run it is named.
+func (e *Engine) trace(c *command, at time.Time, stage, text string) {
+	if c.quiet {
+		return
+	}
+	if c.title != "" {
+		text = c.title + ": " + text
+	}
+	e.record(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: text})
+}
+
 func (e *Engine) end(c *command, at time.Time) {
 	delete(e.commands, c.id)
+	if c.run != nil {
+		e.stepEnded(c, at)
+		return
+	}
 	e.record(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
 }
 
@@ -113,7 +138,7 @@ func (e *Engine) written(ev written) {
 		return
 	}
 	c.left = true
-	e.record(journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageWire, Text: "Written to the device"})
+	e.trace(c, ev.at, journal.StageWire, "Written to the device")
 	if c.waiting == 0 && !c.answers && !c.refuses {
 		c.outcome = journal.Sent
 		e.end(c, ev.at)
@@ -148,15 +173,20 @@ func (e *Engine) answered(ev answered) {
 	step := journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageConfirm, Text: text}
 	c.answers = false
 	if !c.confirms {
-		e.record(step)
+		e.trace(c, step.At, step.Stage, step.Text)
 		if c.waiting == 0 {
 			c.outcome = journal.Sent
 			e.end(c, ev.at)
 		}
 		return
 	}
-	step.Confirms = true
-	e.record(step)
+	if c.run != nil {
+		e.stepLanded(c, ev.at)
+		e.trace(c, step.At, step.Stage, step.Text)
+	} else {
+		step.Confirms = true
+		e.record(step)
+	}
 	if len(c.effects) == 0 || c.waiting == 0 {
 		if rt := e.devices[c.device]; rt != nil {
 			e.sampled(rt, c, ev.at.Sub(c.sent))
@@ -184,7 +214,7 @@ const shownSamples = 30
 // sampled takes in how long a command took to be confirmed.
 func (e *Engine) sampled(rt *deviceState, c *command, d time.Duration) {
 	rt.sample(c.action, d)
-	e.stream.push(latencyChanged{c.device, c.action, rt.all.Stats(), rt.actions[c.action].stats, rt.all.Recent(shownSamples)})
+	e.stream.push(latencyChanged{c.device, c.action, rt.stats, rt.actions[c.action].stats, rt.all.Recent(shownSamples)})
 }
 
 // dropped ends a command that never left.
@@ -215,7 +245,7 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 		e.changed(k, "")
 	}
 	c.outcome, c.reason = outcome, reason
-	e.record(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: reason})
+	e.trace(c, at, stage, reason)
 	e.stream.push(refusedPress{c.mapping, "", reason, at})
 	e.end(c, at)
 }
@@ -269,6 +299,7 @@ func (e *Engine) due(now time.Time) {
 		e.changed(k, "")
 	}
 	e.dueTouches(now)
+	e.dueRuns(now)
 	for _, c := range e.commands {
 		if c.waiting <= 0 && c.left {
 			// Nothing but an answer is waited for, or that it is written at all.
@@ -279,7 +310,7 @@ func (e *Engine) due(now time.Time) {
 			}
 			if !now.Before(c.until) {
 				c.outcome, c.reason = journal.Unconfirmed, "The command was sent, but the device did not answer it."
-				e.record(journal.Event{Entry: c.entry, At: now, Stage: journal.StageConfirm, Text: c.reason})
+				e.trace(c, now, journal.StageConfirm, c.reason)
 				e.end(c, now)
 				continue
 			}

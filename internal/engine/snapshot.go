@@ -24,11 +24,13 @@ type Snapshot struct {
 	Controllers map[string]*Controller // by id
 	BySlug      map[string]*Controller // older slugs too
 	Mappings    map[string]*Mapping
+	Macros      map[string]*Macro // by id
 	pages       map[string]input.Layer
 	standing    map[show.Standing]input.Layer
 	// gone has the pages that keys lead to and the show no longer has, with the name
 	// they were last known by.
-	gone map[string]string
+	gone       map[string]string
+	goneMacros map[string]string // likewise
 }
 
 // Device is a device with its compiled sheet; Type is nil when there is none.
@@ -56,6 +58,7 @@ type Mapping struct {
 	Role      string   // the role of the device it drives
 	topics    []string // of the live feed, by page
 	deps      []reading.Key
+	branch    []reading.Key  // of the branches of its macro
 	uses      []*show.Device // what it was compiled against
 	mapped    input.Mapped
 	timing    input.Timing
@@ -121,7 +124,7 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 	}
 	if prev != nil && prev.Sheets == lib {
 		if touched, ok := s.Touched(prev.Show); ok {
-			n.Mappings = maps.Clone(prev.Mappings)
+			n.Mappings, n.Macros = maps.Clone(prev.Mappings), prev.Macros
 			for _, id := range touched {
 				if m := s.Mapping(id); m != nil {
 					compile(m)
@@ -133,32 +136,39 @@ func Compile(prev *Snapshot, s *show.Show, lib *sheet.Library, drivers Drivers) 
 			return n
 		}
 	}
+	n.compileMacros(prev, drivers)
 	s.EachMapping(compile)
 	n.findGone(prev)
 	return n
 }
 
-// findGone finds the pages that keys lead to and that do not exist.
+// findGone finds the pages and macros that keys lead to and that do not exist.
 func (n *Snapshot) findGone(prev *Snapshot) {
-	if prev != nil && n.Show.SamePages(prev.Show) {
-		n.gone = prev.gone
+	if prev != nil && n.Show.SamePages(prev.Show) && maps.EqualFunc(n.Macros, prev.Macros, func(*Macro, *Macro) bool { return true }) {
+		n.gone, n.goneMacros = prev.gone, prev.goneMacros
 		return
 	}
-	n.gone = map[string]string{}
+	n.gone, n.goneMacros = map[string]string{}, map[string]string{}
 	n.Show.EachMapping(func(m *show.Mapping) {
 		for _, r := range m.Responses {
-			id := r.Action.Params["page"]
-			if r.Action.Device != SelfID || id == "" || n.Show.Page(id) != nil {
+			if r.Action.Device != SelfID {
 				continue
 			}
-			n.gone[id] = "a page that is gone"
-			if prev == nil {
-				continue
+			if id := r.Action.Params["page"]; id != "" && n.Show.Page(id) == nil {
+				n.gone[id] = "a page that is gone"
+				if prev != nil && prev.Show.Page(id) != nil {
+					n.gone[id] = prev.Show.Page(id).Name
+				} else if prev != nil && prev.gone[id] != "" {
+					n.gone[id] = prev.gone[id]
+				}
 			}
-			if p := prev.Show.Page(id); p != nil {
-				n.gone[id] = p.Name
-			} else if name := prev.gone[id]; name != "" {
-				n.gone[id] = name
+			if id := r.Action.Params["macro"]; id != "" && n.Show.Macro(id) == nil {
+				n.goneMacros[id] = "a macro that is gone"
+				if prev != nil && prev.Show.Macro(id) != nil {
+					n.goneMacros[id] = prev.Show.Macro(id).Name
+				} else if prev != nil && prev.goneMacros[id] != "" {
+					n.goneMacros[id] = prev.goneMacros[id]
+				}
 			}
 		}
 	})
@@ -176,6 +186,9 @@ func (prev *Snapshot) reuse(n *Snapshot, m *show.Mapping) *Mapping {
 	}
 	for i, r := range m.Responses {
 		if n.Show.Device(r.Action.Device) != old.uses[i] {
+			return nil
+		}
+		if c := old.Responses[r.Gesture]; n.runsMacro(c) != prev.runsMacro(c) {
 			return nil
 		}
 	}
@@ -224,7 +237,12 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 	if m.Lamps != nil {
 		c.Lamps = compileLamps(m.Lamps, scope)
 	}
-	c.deps = c.dependencies()
+	for _, r := range c.Responses {
+		if mac := n.runsMacro(r); mac != nil {
+			c.branch = append(append(c.branch, mac.deps...), reading.Key{Device: SelfID, Path: "macro/" + mac.Source.ID + "/branch"})
+		}
+	}
+	c.deps = append(c.dependencies(), c.branch...)
 	for _, p := range m.Placements {
 		if p.Standing != nil {
 			c.topics = append(c.topics, "standing:"+p.Standing.Profile)
@@ -323,7 +341,7 @@ func (n *Snapshot) compileResponse(r show.Response, drivers Drivers) *Response {
 		return resp
 	}
 	resp.Bound = b
-	if needsDial(r.Gesture) {
+	if needsDial(r.Gesture) && (d.ID != SelfID || r.Action.Action != "run") {
 		resp.Dial = compileDial(d, b, r.Dial)
 		return resp
 	}

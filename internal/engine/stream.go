@@ -87,7 +87,10 @@ type (
 		mapping, state string
 		from, until    time.Time
 	}
-	deviceMet struct {
+	runChanged  struct{ row RunRow }
+	leftChanged struct{ rows []LeftOver }
+	turnTaken   struct{ step, branch string }
+	deviceMet   struct {
 		id   string
 		wire *link.Wire
 	}

@@ -22,6 +22,8 @@ const (
 	Dropped     Outcome = "dropped"     // could not leave in time
 	Unconfirmed Outcome = "unconfirmed" // sent, and no report came
 	Guarded     Outcome = "guarded"     // its guard has not let it through
+	Halted      Outcome = "halted"      // a run that somebody halted
+	Failed      Outcome = "failed"      // a run that went wrong on its way
 	Disagreed   Outcome = "disagreed"   // sent, and the device reported something else
 )
 

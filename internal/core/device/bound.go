@@ -139,6 +139,18 @@ func (b *Bound) Plays(w expr.World) time.Duration {
 // Affects lists the readings that the action changes.
 func (b *Bound) Affects() []reading.Key { return b.affects }
 
+// Uses lists the readings that what the action brings about is computed from, besides
+// those that it changes: a cut is computed from what is on preview.
+func (b *Bound) Uses() (out []reading.Key) {
+	for _, e := range b.effects {
+		if e.to != nil {
+			out = append(out, e.to.Deps...)
+		}
+	}
+	slices.SortFunc(out, func(a, b reading.Key) int { return strings.Compare(a.Path, b.Path) })
+	return slices.Compact(out)
+}
+
 // Moves reports whether the action moves a reading from where it is, such as a
 // jog, instead of setting it.
 func (b *Bound) Moves() bool {

@@ -307,6 +307,22 @@ func (t *Type) ValuesOf(device, path string, k Known) []Named {
 	return out
 }
 
+// SilencedBy gives the path of the reading that is on while nobody hears a level; ok
+// is false where there is none.
+func (t *Type) SilencedBy(path string) (by string, ok bool) {
+	def := t.Reading(path)
+	if def == nil || def.SilencedBy == "" {
+		return "", false
+	}
+	p, err := parsePattern(def.SilencedBy)
+	if err != nil {
+		return "", false
+	}
+	vars, _ := def.path.match(path)
+	by, err = p.fill(vars)
+	return by, err == nil
+}
+
 // IsNumber reports whether a reading's values are numbers.
 func (t *Type) IsNumber(path string) bool {
 	def := t.Reading(path)

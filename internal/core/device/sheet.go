@@ -167,6 +167,8 @@ type ReadingSpec struct {
 	// Gather puts the names of all that are in a state into one headline: the
 	// title, and the value that counts.
 	Gather *GatherSpec `json:"gather,omitempty"`
+	// SilencedBy is the path of the reading that is on while nobody hears this level.
+	SilencedBy string `json:"silencedBy,omitempty"`
 	// Assumed marks what the device never reports: what was sent is believed.
 	Assumed bool `json:"assumed,omitempty"`
 	// Wire is the type on the wire: int, float, text or bool; by default what
@@ -204,6 +206,9 @@ type ActionSpec struct {
 	Instead  []string `json:"instead,omitempty"` // the explicit actions of a toggle
 	// Shows names the parameter whose picture it can show.
 	Shows string `json:"shows,omitempty"`
+	// Fade names the parameter that takes how long the device fades by itself, in
+	// milliseconds; empty: it cannot.
+	Fade string `json:"fade,omitempty"`
 	// Plays is how long what it starts goes on, as a duration template.
 	Plays string     `json:"plays,omitempty"`
 	Face  FaceSpec   `json:"face"`

@@ -346,6 +346,9 @@ func (t *Type) compileActions() error {
 				return &Problem{fmt.Sprintf("/actions/%d/instead", i), fmt.Sprintf("there is no action %q", other)}
 			}
 		}
+		if a.Fade != "" && !slices.ContainsFunc(a.Params, func(p ParamSpec) bool { return p.ID == a.Fade && p.IsNumber() }) {
+			return &Problem{fmt.Sprintf("/actions/%d/fade", i), fmt.Sprintf("there is no number %q among the parameters", a.Fade)}
+		}
 		if a.Shows != "" && !slices.ContainsFunc(a.Params, func(p ParamSpec) bool { return p.ID == a.Shows }) {
 			return &Problem{fmt.Sprintf("/actions/%d/shows", i), fmt.Sprintf("there is no parameter %q", a.Shows)}
 		}

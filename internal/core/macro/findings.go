@@ -23,6 +23,7 @@ const (
 	Overwrites = "overwritten-before-seen"
 	TooShort   = "wait-shorter-than-transition"
 	Incomplete = "put-back-incomplete"
+	Unheard    = "fade-unheard"
 )
 
 // How bad a finding is.
@@ -51,11 +52,13 @@ const seen = 500 * time.Millisecond
 // Facts answer what findings need to know of devices.
 type Facts interface {
 	Assumptions
-	// Gone names what an action was given and its device does not have any more; "".
-	Gone(show.Call) string
-	// IsToggle reports whether an action changes to the other state where there are
+	// Gone names what the action of a step was given and its device does not have any more; "".
+	Gone(*show.Step) string
+	// IsToggle reports whether the action of a step changes to the other state where there are
 	// actions that say which.
-	IsToggle(show.Call) bool
+	IsToggle(*show.Step) bool
+	// Silent names the channel that a step fades while it is muted; "".
+	Silent(*show.Step) string
 	// IsPicture reports whether a reading is what an output shows.
 	IsPicture(reading.Key) bool
 	// CanSet reports whether a reading can be put back.
@@ -98,14 +101,20 @@ func steps(t *Tree, plan *Plan, f Facts) (out []Finding) {
 			out = append(out, Finding{ID: Unsent, Severity: Stops, Step: b.Step, Text: "This step cannot be sent: " + b.Problem})
 		}
 	}
-	t.each(func(n *Node) {
+	t.Each(func(n *Node) {
 		if n.Action != nil {
-			if what := f.Gone(*n.Action); what != "" {
+			if what := f.Gone(n.Step); what != "" {
 				out = append(out, Finding{ID: Gone, Severity: Stops, Step: n.ID, Text: what + " is not there any more."})
 			}
-			if f.IsToggle(*n.Action) {
+			if f.IsToggle(n.Step) {
 				out = append(out, Finding{ID: Toggle, Severity: Caution, Step: n.ID, Fix: "set",
 					Text: "This changes to the other state, whichever that is. After a press by hand it goes the wrong way; say which state is meant."})
+			}
+		}
+		if n.Kind == Fade && n.Action != nil {
+			if name := f.Silent(n.Step); name != "" {
+				out = append(out, Finding{ID: Unheard, Severity: Hint, Step: n.ID,
+					Text: name + " is muted now: the level moves, and nobody hears it until it is opened."})
 			}
 		}
 		if n.Kind == If {
@@ -121,8 +130,8 @@ func steps(t *Tree, plan *Plan, f Facts) (out []Finding) {
 	return out
 }
 
-// each calls f for every step, those of nested macros too.
-func (t *Tree) each(f func(*Node)) {
+// Each calls f for every step, those of nested macros too.
+func (t *Tree) Each(f func(*Node)) {
 	var walk func([]*Node)
 	walk = func(list []*Node) {
 		for _, n := range list {
@@ -150,8 +159,8 @@ func apart(list []*Node, f Facts) (out []Finding) {
 		if i == 0 || n.Kind != Do || list[i-1].Kind != Do || n.Action.Device == list[i-1].Action.Device {
 			continue
 		}
-		a, err1 := f.Timing(*list[i-1].Action)
-		b, err2 := f.Timing(*n.Action)
+		a, err1 := f.Timing(list[i-1].Step)
+		b, err2 := f.Timing(n.Step)
 		if skew := max(a.Median, b.Median) - min(a.Median, b.Median); err1 == nil && err2 == nil && skew > frame {
 			out = append(out, Finding{ID: Apart, Severity: Caution, Step: n.ID, Other: list[i-1].ID, Fix: "together",
 				Text: fmt.Sprintf("This and the step before it land %d ms apart, because %s and %s do not answer equally fast. Together they land at once.",

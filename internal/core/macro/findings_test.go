@@ -18,13 +18,15 @@ type facts struct {
 	locked bool // nothing can be put back
 }
 
-func (f facts) Gone(c show.Call) string {
+func (f facts) Gone(s *show.Step) string {
+	c := s.Action
 	if c.Device == "d9" {
 		return "The scene Good night"
 	}
 	return ""
 }
-func (f facts) IsToggle(c show.Call) bool    { return c.Device == "d7" }
+func (f facts) Silent(s *show.Step) string   { return s.Action.Params["muted"] }
+func (f facts) IsToggle(s *show.Step) bool   { return s.Action.Device == "d7" }
 func (f facts) IsPicture(k reading.Key) bool { return k == program }
 func (f facts) CanSet(reading.Key) bool      { return !f.locked }
 func (f facts) Called(reading.Key) string    { return "Program" }

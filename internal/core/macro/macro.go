@@ -88,18 +88,18 @@ func build(s *show.Show, id string, within []*show.Macro) (*Tree, error) {
 		byParent[step.Parent] = append(byParent[step.Parent], step)
 	}
 	var err error
-	t.Steps, err = t.nodes(s, byParent, "", "", append(slices.Clip(within), m))
+	t.Steps, err = t.nodes(s, byParent, "", "", 1, append(slices.Clip(within), m))
 	return t, err
 }
 
-// nodes makes the nodes of the steps in a parent.
-func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kind string, within []*show.Macro) (out []*Node, err error) {
+// nodes makes the nodes of the steps in a parent, which are run so many times.
+func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kind string, times int, within []*show.Macro) (out []*Node, err error) {
 	for _, step := range byParent[parent] {
 		if step.Off {
 			continue
 		}
-		if t.count++; t.count > MaxSteps {
-			return nil, &Error{step.ID, fmt.Sprintf("This macro has more than %d steps, with those of the macros it runs.", MaxSteps)}
+		if t.count += times; t.count > MaxSteps {
+			return nil, &Error{step.ID, fmt.Sprintf("This macro runs more than %d steps, with its repeats and the macros it runs.", MaxSteps)}
 		}
 		if !slices.Contains(holds[kind], step.Kind) {
 			return nil, &Error{step.ID, misplaced(step.Kind, kind)}
@@ -108,14 +108,18 @@ func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kin
 			return nil, &Error{step.ID, text}
 		}
 		n := &Node{Step: step}
-		if n.Children, err = t.nodes(s, byParent, step.ID, step.Kind, within); err != nil {
+		inside := times
+		if step.Kind == Repeat {
+			inside *= step.Count
+		}
+		if n.Children, err = t.nodes(s, byParent, step.ID, step.Kind, inside, within); err != nil {
 			return nil, err
 		}
 		if step.Kind == Run {
 			if n.Nested, err = build(s, step.Run, within); err != nil {
 				return nil, &Error{step.ID, err.Error()}
 			}
-			t.count += n.Nested.count
+			t.count += times * n.Nested.count
 		}
 		out = append(out, n)
 	}

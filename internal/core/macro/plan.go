@@ -1,8 +1,10 @@
 package macro
 
 import (
+	"maps"
 	"time"
 
+	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 )
 
@@ -14,12 +16,15 @@ type Timing struct {
 	Median time.Duration // latency: from dispatch to the first report
 	P95    time.Duration
 	Own    time.Duration // how long its effect takes to settle, such as a transition
+	// Uses are the readings that the action is computed from, as a cut is from what
+	// is on preview; Sets are those that it changes.
+	Uses, Sets []reading.Key
 }
 
 // Env answers what a plan needs to know.
 type Env interface {
-	// Timing of an action; it fails where the action cannot be sent.
-	Timing(show.Call) (Timing, error)
+	// Timing of the action of a step; it fails where it cannot be sent.
+	Timing(*show.Step) (Timing, error)
 	FrameRate() float64 // of the show, frames per second
 }
 
@@ -64,7 +69,7 @@ type Plan struct {
 // Compile makes the plan of a tree. A step that cannot be sent is in the plan with
 // its problem.
 func Compile(t *Tree, env Env) *Plan {
-	p := &planner{env: env, plan: &Plan{}, segments: new(int)}
+	p := &planner{env: env, plan: &Plan{}, segments: new(int), set: map[reading.Key]time.Duration{}}
 	p.steps(t.Steps, "", spacing(t))
 	p.plan.Length = p.elapsed()
 	p.plan.Worst = p.plan.Length + p.limits
@@ -84,6 +89,8 @@ type planner struct {
 	last     time.Duration // in the segment: when everything so far has settled
 	before   time.Duration // the segments before
 	limits   time.Duration // of all waits whose end is not known
+	// set has when the readings that were set in the segment are so.
+	set map[reading.Key]time.Duration
 }
 
 // steps plans steps one after the other.
@@ -99,6 +106,7 @@ func (p *planner) steps(list []*Node, branch string, spacing time.Duration) {
 func (p *planner) step(n *Node, branch string, gap time.Duration) {
 	switch n.Kind {
 	case Do:
+		p.confirmed(n)
 		p.bar(n, branch, "", p.now)
 	case Fade:
 		p.bar(n, branch, "", p.now)
@@ -127,10 +135,22 @@ func (p *planner) step(n *Node, branch string, gap time.Duration) {
 	}
 }
 
+// confirmed has a step wait until what it is computed from is confirmed, where a
+// step before has set that.
+func (p *planner) confirmed(n *Node) {
+	t, err := p.env.Timing(n.Step)
+	if err != nil {
+		return
+	}
+	for _, k := range t.Uses {
+		p.now = max(p.now, p.set[k])
+	}
+}
+
 // bar adds a step that is dispatched at a time.
 func (p *planner) bar(n *Node, branch, group string, at time.Duration) {
 	b := Bar{Step: n.ID, Kind: n.Kind, Segment: p.segment, Branch: branch, Group: group, Dispatch: at}
-	timing, err := p.env.Timing(*n.Action)
+	timing, err := p.env.Timing(n.Step)
 	if err != nil {
 		b.Problem = err.Error()
 	}
@@ -141,6 +161,9 @@ func (p *planner) bar(n *Node, branch, group string, at time.Duration) {
 	b.Starts = at + timing.Median
 	b.Settles = b.Starts + b.Own
 	p.last = max(p.last, b.Settles)
+	for _, k := range timing.Sets {
+		p.set[k] = b.Starts
+	}
 	p.plan.Bars = append(p.plan.Bars, b)
 }
 
@@ -165,15 +188,20 @@ func (p *planner) together(n *Node, branch string) {
 // own, because nobody can say when that begins.
 func (p *planner) branches(n *Node, gap time.Duration) {
 	from, after := *p, *p
+	after.set = maps.Clone(p.set)
 	opened := false
 	longest := p.elapsed()
 	for _, b := range n.Children {
 		q := from
+		q.set = maps.Clone(from.set)
 		q.steps(b.Children, b.ID, gap)
 		opened = opened || q.segment != from.segment
 		longest = max(longest, q.elapsed())
 		after.now, after.last = max(after.now, q.now), max(after.last, q.last)
 		after.limits = max(after.limits, q.limits)
+		for k, at := range q.set {
+			after.set[k] = max(after.set[k], at)
+		}
 	}
 	*p = after
 	if opened {
@@ -189,4 +217,5 @@ func (p *planner) elapsed() time.Duration { return p.before + max(p.now, p.last)
 func (p *planner) open() {
 	*p.segments++
 	p.segment, p.now, p.last = *p.segments, 0, 0
+	p.set = map[reading.Key]time.Duration{}
 }

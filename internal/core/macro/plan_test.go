@@ -17,7 +17,8 @@ type latencies struct{}
 
 func (latencies) FrameRate() float64 { return 25 }
 
-func (latencies) Timing(c show.Call) (t Timing, err error) {
+func (latencies) Timing(s *show.Step) (t Timing, err error) {
+	c := s.Action
 	var ms, own int
 	if n, _ := fmt.Sscanf(c.Device, "d%d", &ms); n != 1 {
 		return t, errors.New("Not connected.")

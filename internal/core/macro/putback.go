@@ -76,11 +76,10 @@ func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet func(readi
 			continue
 		}
 		is := now(k)
-		same := func(v reading.Value) bool { return reading.Equal(v, r.gave, r.tolerance) }
 		switch {
 		case is.Quality == reading.Unknown:
 			left = append(left, Left{k, NotKnown})
-		case !same(is.Value) && (is.Quality != reading.Pending || !same(is.Expected)):
+		case !r.ours(is):
 			if !reading.Equal(is.Value, r.was.Value, r.tolerance) {
 				left = append(left, Left{k, ByHand})
 			}
@@ -94,6 +93,52 @@ func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet func(readi
 		}
 	}
 	return back, left
+}
+
+// Original is what a reading was before this run gave it a value, where it still has
+// that; ok is false where it has not. A run that starts meanwhile keeps that as what
+// it found, and never what another run has made of it.
+func (b *Baseline) Original(k reading.Key, now reading.Reading) (was reading.Reading, ok bool) {
+	r := b.kept[k]
+	if r == nil || !r.given || !r.ours(now) {
+		return was, false
+	}
+	return r.was, true
+}
+
+// ours tells whether a reading still has the value that the run gave it, or is about
+// to.
+func (r *kept) ours(now reading.Reading) bool {
+	return reading.Equal(now.Value, r.gave, r.tolerance) || now.Quality == reading.Pending && reading.Equal(now.Expected, r.gave, r.tolerance)
+}
+
+// Baselines are those of a root run and of the runs within it, by the numbers that
+// Order.Runs counts.
+type Baselines map[int]*Baseline
+
+// Capture keeps readings for the innermost of some runs.
+func (b Baselines) Capture(runs []int, keys []reading.Key, now func(reading.Key) reading.Reading) {
+	b.of(runs[len(runs)-1]).Capture(keys, now)
+}
+
+// Gave notes a value for all of some runs: what a run within changes, its outer runs
+// change too.
+func (b Baselines) Gave(runs []int, k reading.Key, v reading.Value, tolerance float64) {
+	for _, run := range runs {
+		b.of(run).Gave(k, v, tolerance)
+	}
+}
+
+func (b Baselines) of(run int) *Baseline {
+	if b[run] == nil {
+		b[run] = &Baseline{}
+	}
+	return b[run]
+}
+
+// Back is Baseline.Back for one of the runs.
+func (b Baselines) Back(run int, now func(reading.Key) reading.Reading, canSet func(reading.Key) bool) ([]Return, []Left) {
+	return b.of(run).Back(now, canSet)
 }
 
 // Changed lists the readings that the run has given a value, in the order in which

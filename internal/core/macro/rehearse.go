@@ -15,8 +15,11 @@ import (
 type Assumptions interface {
 	Env
 	expr.World
-	// Effects gives what an action brings about, as things stand in a world.
-	Effects(c show.Call, w expr.World) []device.Effect
+	// Effects gives what the action of a step brings about, as things stand in a world.
+	Effects(s *show.Step, w expr.World) []device.Effect
+	// Restore gives what setting a reading to a value takes and brings about, for a put
+	// back; ok is false where nothing can set it.
+	Restore(k reading.Key, v reading.Value) (t Timing, effects []device.Effect, ok bool)
 	// Last is the branch that a turns or a one of took last; -1: none yet.
 	Last(step string) int
 }
@@ -55,7 +58,7 @@ const maxRehearsed = 100_000
 func Rehearse(t *Tree, a Assumptions, seed uint64) *Rehearsal {
 	zero := time.Unix(0, 0)
 	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{},
-		chance: rand.New(rand.NewPCG(seed, 0))}
+		chance: rand.New(rand.NewPCG(seed, 0)), bases: Baselines{}}
 	run := Start(t, r, zero)
 	for range maxRehearsed {
 		r.settle()
@@ -86,6 +89,7 @@ type rehearsing struct {
 	values map[reading.Key]reading.Value
 	coming []Change // in order of their times
 	chance *rand.Rand
+	bases  Baselines
 }
 
 // Reading implements expr.World.
@@ -111,16 +115,67 @@ func (r *rehearsing) settle() {
 func (r *rehearsing) order(o Order, zero time.Time) {
 	at := o.At.Sub(zero)
 	r.out.Steps = append(r.out.Steps, Done{at, o.Step.ID, o.Kind, o.Group})
+	if o.Kind == PutBack {
+		r.putBack(o, at)
+		return
+	}
 	if o.Step.Action == nil {
 		return
 	}
-	timing, err := r.Timing(*o.Step.Action)
+	timing, err := r.Timing(o.Step)
 	if err != nil {
 		return
 	}
-	for _, e := range r.Effects(*o.Step.Action, r) {
+	for _, e := range r.Effects(o.Step, r) {
+		r.bases.Capture([]int{0}, []reading.Key{e.Key}, r.present)
+		r.bases.Capture(o.Runs, []reading.Key{e.Key}, r.present)
+		r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
 		r.coming = append(r.coming, Change{at + timing.Median + e.After + o.Over, e.Key, e.Value, o.Step.ID})
 	}
+	r.sort()
+}
+
+// putBack lets what a run has changed return, as a together.
+func (r *rehearsing) putBack(o Order, at time.Duration) {
+	back, _ := r.bases.Back(o.Runs[len(o.Runs)-1], r.present, func(k reading.Key) bool {
+		_, _, ok := r.Restore(k, nil)
+		return ok
+	})
+	var slowest time.Duration
+	for _, b := range back {
+		t, _, _ := r.Restore(b.Key, b.To)
+		slowest = max(slowest, t.Median)
+	}
+	for _, b := range back {
+		_, effects, _ := r.Restore(b.Key, b.To)
+		for _, e := range effects {
+			r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
+			r.coming = append(r.coming, Change{at + slowest + e.After, e.Key, e.Value, o.Step.ID})
+		}
+	}
+	r.sort()
+}
+
+// present is a reading with what is on its way.
+func (r *rehearsing) present(k reading.Key) reading.Reading {
+	now := r.Reading(k)
+	for _, c := range r.coming {
+		if c.Key == k {
+			now.Expected, now.Quality = c.Value, reading.Pending
+		}
+	}
+	return now
+}
+
+// Settled implements World.
+func (r *rehearsing) Settled(s *show.Step) bool {
+	t, err := r.Timing(s)
+	return err != nil || !slices.ContainsFunc(t.Uses, func(k reading.Key) bool {
+		return slices.ContainsFunc(r.coming, func(c Change) bool { return c.Key == k })
+	})
+}
+
+func (r *rehearsing) sort() {
 	slices.SortStableFunc(r.coming, func(a, b Change) int { return int(a.At - b.At) })
 }
 

@@ -30,9 +30,13 @@ func (b benchWorld) Reading(k reading.Key) reading.Reading {
 	return reading.Reading{Quality: reading.Unknown}
 }
 
-func (b benchWorld) Effects(c show.Call, _ expr.World) []device.Effect {
-	t, _ := b.Timing(c)
-	return []device.Effect{{Key: program, Value: c.Device, After: t.Own}}
+func (b benchWorld) Effects(s *show.Step, _ expr.World) []device.Effect {
+	t, _ := b.Timing(s)
+	return []device.Effect{{Key: program, Value: s.Action.Device, After: t.Own}}
+}
+
+func (b benchWorld) Restore(k reading.Key, v reading.Value) (Timing, []device.Effect, bool) {
+	return Timing{Median: 10 * time.Millisecond}, []device.Effect{{Key: k, Value: v}}, k == program
 }
 
 func (b benchWorld) Last(string) int { return -1 }

@@ -15,11 +15,15 @@ type World interface {
 	// Turn gives the branch of a turns that comes next, and remembers it. ok is false
 	// where it cannot be told which one is in force; the reason says why.
 	Turn(n *Node) (branch int, reason string, ok bool)
+	// Settled reports whether what the action of a step is computed from is confirmed:
+	// a cut that follows "put X on preview" waits until X is there.
+	Settled(s *show.Step) bool
 	// Chance gives the branch of a one of, by its weights.
 	Chance(n *Node) int
 }
 
-// Order is something a run has done now: an action, a fade or a put back.
+// Order is something a run has done now: an action, a fade, a put back, or that the
+// run of another macro begins within it.
 type Order struct {
 	Step *show.Step
 	Kind string
@@ -29,7 +33,14 @@ type Order struct {
 	Over time.Duration
 	// Group is the together that it is in; empty: none.
 	Group string
+	// Runs are the runs it is in, from the root, which is 0, to the innermost: every
+	// macro that is run within counts as one.
+	Runs []int
 }
+
+// confirmLimit is how long a step waits for the confirmation of what it is computed
+// from.
+const confirmLimit = 2 * time.Second
 
 // How a run has ended.
 const (
@@ -48,8 +59,9 @@ type Runner struct {
 	pending []Order   // of a together, that are due later, in order
 	at      time.Time // when the next step is due
 	ready   *Node     // the next step
-	waiting *Node     // the wait for that it is in
+	waiting *Node     // the wait for that it is in, or the action that waits for a confirmation
 	until   time.Time // when that is given up
+	runs    int       // begun within
 	state   string
 	// Reason says why a run has failed.
 	Reason string
@@ -61,11 +73,12 @@ type frame struct {
 	next  int
 	gap   time.Duration // between its steps
 	again int           // how often it is still repeated
+	runs  []int         // as in Order
 }
 
 // Start begins a run.
 func Start(t *Tree, w World, at time.Time) *Runner {
-	return &Runner{world: w, at: at, frames: []frame{{steps: t.Steps, gap: spacing(t)}}}
+	return &Runner{world: w, at: at, frames: []frame{{steps: t.Steps, gap: spacing(t), runs: []int{0}}}}
 }
 
 // State tells how the run has ended, or Going.
@@ -76,6 +89,21 @@ func (r *Runner) Halt() {
 	if r.state == Going {
 		r.state, r.pending, r.frames = Halted, nil, nil
 	}
+}
+
+// Fail ends the run because something went wrong; nothing more is dispatched.
+func (r *Runner) Fail(reason string) {
+	if r.state == Going {
+		r.fail(reason)
+	}
+}
+
+// Waiting gives the step that waits for something to come about, or nil.
+func (r *Runner) Waiting() *show.Step {
+	if r.state != Going || r.waiting == nil || len(r.pending) > 0 {
+		return nil
+	}
+	return r.waiting.Step
 }
 
 // Next is when Due has to be asked again; ok is false when the run has ended. A wait
@@ -125,18 +153,25 @@ func (r *Runner) Due(now time.Time) (out []Order) {
 
 // waited looks whether what is waited for has come.
 func (r *Runner) waited(now time.Time) bool {
+	n := r.waiting
+	holds := n.Kind == Do && r.world.Settled(n.Step) || n.Kind == WaitFor && r.world.Holds(n.When)
 	switch {
-	case r.world.Holds(r.waiting.When):
+	case holds:
 		// From here on, time counts from now: nobody knew when this would be.
 		if now.After(r.at) {
 			r.at = now
 		}
+		if n.Kind == Do {
+			r.ready = n
+		}
 	case now.Before(r.until):
 		return false
-	case r.waiting.Else == "go-on":
+	case n.Kind == Do:
+		r.fail("What this step is computed from was not confirmed within " + confirmLimit.String() + ".")
+	case n.Else == "go-on":
 		r.at = r.until
 	default:
-		r.fail("What it waits for has not come within " + (time.Duration(r.waiting.LimitMs) * time.Millisecond).String() + ".")
+		r.fail("What it waits for has not come within " + (time.Duration(n.LimitMs) * time.Millisecond).String() + ".")
 	}
 	r.waiting = nil
 	return true
@@ -167,25 +202,34 @@ func (r *Runner) step() *Node {
 
 // do carries a step out, as far as the runner does.
 func (r *Runner) do(n *Node) []Order {
-	top := r.frames[len(r.frames)-1].gap
+	top, runs := r.frames[len(r.frames)-1].gap, r.frames[len(r.frames)-1].runs
 	enter := func(steps []*Node, gap time.Duration, again int) {
-		r.frames = append(r.frames, frame{steps: steps, gap: gap, again: again})
+		r.frames = append(r.frames, frame{steps: steps, gap: gap, again: again, runs: runs})
 	}
 	switch n.Kind {
-	case Do, PutBack:
-		return []Order{{Step: n.Step, Kind: n.Kind, At: r.at}}
+	case Do:
+		if !r.world.Settled(n.Step) {
+			r.waiting, r.until = n, r.at.Add(confirmLimit)
+			return nil
+		}
+		return []Order{{Step: n.Step, Kind: n.Kind, At: r.at, Runs: runs}}
+	case PutBack:
+		return []Order{{Step: n.Step, Kind: n.Kind, At: r.at, Runs: runs}}
 	case Fade:
-		return []Order{{Step: n.Step, Kind: Fade, At: r.at, Over: Duration(n.Step, r.world.FrameRate())}}
+		return []Order{{Step: n.Step, Kind: Fade, At: r.at, Over: Duration(n.Step, r.world.FrameRate()), Runs: runs}}
 	case Wait:
 		r.at = r.at.Add(Duration(n.Step, r.world.FrameRate()))
 	case WaitFor:
 		r.waiting, r.until = n, r.at.Add(time.Duration(n.LimitMs)*time.Millisecond)
 	case Together:
-		r.together(n)
+		r.together(n, runs)
 	case Repeat:
 		enter(n.Children, top, n.Count-1)
 	case Run:
+		r.runs++
+		runs = append(slices.Clip(runs), r.runs)
 		enter(n.Nested.Steps, spacing(n.Nested), 0)
+		return []Order{{Step: n.Step, Kind: Run, At: r.at, Runs: runs}}
 	case If:
 		for _, b := range n.Children {
 			if b.When == "" || r.world.Holds(b.When) {
@@ -209,11 +253,11 @@ func (r *Runner) do(n *Node) []Order {
 }
 
 // together schedules its children so that their effects start at the same moment.
-func (r *Runner) together(n *Node) {
+func (r *Runner) together(n *Node, runs []int) {
 	offsets := offsets(n, r.world)
 	last := r.at
 	for i, c := range n.Children {
-		o := Order{Step: c.Step, Kind: c.Kind, At: r.at.Add(offsets[i]), Group: n.ID}
+		o := Order{Step: c.Step, Kind: c.Kind, At: r.at.Add(offsets[i]), Group: n.ID, Runs: runs}
 		if c.Kind == Fade {
 			o.Over = Duration(c.Step, r.world.FrameRate())
 		}
@@ -232,7 +276,7 @@ func offsets(n *Node, env Env) []time.Duration {
 	out := make([]time.Duration, len(n.Children))
 	var slowest time.Duration
 	for i, c := range n.Children {
-		t, _ := env.Timing(*c.Action)
+		t, _ := env.Timing(c.Step)
 		out[i] = t.Median
 		slowest = max(slowest, t.Median)
 	}

@@ -37,6 +37,8 @@ func (s *stage) Turn(n *Node) (int, string, bool) {
 	return i, "", true
 }
 
+func (s *stage) Settled(*show.Step) bool { return true }
+
 func (s *stage) Chance(n *Node) int { return s.r.IntN(len(n.Children)) }
 
 // play runs a macro; late says how much later than due it is asked each time.

@@ -53,7 +53,7 @@ func (e *ConflictError) Error() string {
 // entity is not at the revision the edit was made against; nothing is applied
 // then.
 func (s *Show) Apply(e Edit) (*Show, error) {
-	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s)}
+	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s), steps: s.steps}
 	var before, after []*Mapping
 	copied := map[Kind]bool{}
 	for _, c := range e.Changes {
@@ -71,6 +71,8 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 			if m := s.Mapping(c.ID); m != nil {
 				before = append(before, m)
 			}
+		case KindStep:
+			next.steps, next.beyond = &stepIndex{}, true
 		case KindPage:
 		default:
 			next.beyond = true

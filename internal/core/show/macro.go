@@ -1,6 +1,9 @@
 package show
 
-import "cmp"
+import (
+	"cmp"
+	"sync"
+)
 
 // Macro is a list of steps that one gesture starts.
 type Macro struct {
@@ -74,16 +77,22 @@ func (s *Show) Macros() []*Macro {
 	})
 }
 
-// StepsOf returns the steps of a macro, those of each parent in order.
+// stepIndex has the steps of each macro in order. Shows with the same steps share it.
+type stepIndex struct {
+	once sync.Once
+	of   map[string][]*Step
+}
+
+// StepsOf returns the steps of a macro, those of each parent in order. They must not
+// be changed.
 func (s *Show) StepsOf(macro string) []*Step {
-	all := sorted(s, KindStep, func(a, b *Step) int {
-		return cmp.Or(cmp.Compare(a.Parent, b.Parent), cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
-	})
-	out := all[:0]
-	for _, e := range all {
-		if e.Macro == macro {
-			out = append(out, e)
+	s.steps.once.Do(func() {
+		s.steps.of = map[string][]*Step{}
+		for _, e := range sorted(s, KindStep, func(a, b *Step) int {
+			return cmp.Or(cmp.Compare(a.Parent, b.Parent), cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+		}) {
+			s.steps.of[e.Macro] = append(s.steps.of[e.Macro], e)
 		}
-	}
-	return out
+	})
+	return s.steps.of[macro]
 }

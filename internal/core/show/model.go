@@ -9,6 +9,8 @@ type Settings struct {
 	Name string `json:"name"`
 	// FrameRate in frames per second; used where a device does not set its own.
 	FrameRate float64 `json:"frameRate"`
+	// ProgressFromMs is how long a macro has to take for a key to show its progress.
+	ProgressFromMs int `json:"progressFromMs,omitempty"`
 	// TimeZone is an IANA name such as Europe/Berlin; empty means the computer's.
 	TimeZone string `json:"timeZone,omitempty"`
 }
@@ -32,6 +34,9 @@ type Device struct {
 	Secret string `json:"secret,omitempty"`
 	// Model is one of the sheet's models, chosen by hand.
 	Model string `json:"model,omitempty"`
+	// LatencyMs is how long it takes until a command shows, as the rigger has measured
+	// it; for devices that report nothing. 0: not known.
+	LatencyMs int `json:"latencyMs,omitempty"`
 	// Parked devices have no link and raise no alarm; their mappings stay.
 	Parked bool `json:"parked,omitempty"`
 }
@@ -90,6 +95,13 @@ type Mapping struct {
 	// Fires says when a press fires: touch or lift; empty: on touch, but for risky
 	// actions on touch keys.
 	Fires string `json:"fires,omitempty"`
+	// Branches are the looks for the branches of its macro's turns, by branch; what one
+	// does not set is as the face has it. Next has it show the branch that a press takes,
+	// and not the one in force.
+	Branches map[string]Look `json:"branches,omitempty"`
+	Next     bool            `json:"next,omitempty"`
+	// Quiet leaves out how its macro goes on.
+	Quiet bool `json:"quiet,omitempty"`
 }
 
 // Guard protects a risky mapping: hold to fire, press twice, or a cover.

@@ -55,11 +55,13 @@ type Show struct {
 	base    weak.Pointer[Show]
 	touched []string
 	beyond  bool
+	// steps are those of each macro, worked out when somebody asks.
+	steps *stepIndex
 }
 
 // Empty returns a show with nothing in it.
 func Empty() *Show {
-	return &Show{entities: map[Kind]map[string]Entity{}, revs: map[Kind]map[string]int64{}}
+	return &Show{entities: map[Kind]map[string]Entity{}, revs: map[Kind]map[string]int64{}, steps: &stepIndex{}}
 }
 
 // Rev returns the revision of an entity: the sequence number of the edit that

@@ -1,0 +1,165 @@
+package engine
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/link"
+)
+
+// RunFace is what a key shows of the run of its macro: a bar along the top that
+// empties while it goes on, and how it ended for a moment.
+type RunFace struct {
+	State    string `json:"state"` // running, done, failed, halted
+	ID       string `json:"id"`
+	LengthMs int64  `json:"lengthMs"`
+	// ElapsedMs is how long it had gone on when the face was worked out.
+	ElapsedMs int64 `json:"elapsedMs"`
+	Open      bool  `json:"open,omitempty"` // nobody knows how long it takes
+}
+
+// How long what a run came to is shown, and how long runs are listed.
+const (
+	markShown = 3 * time.Second
+	runListed = pastKept
+)
+
+// took takes in how a run stands.
+func (m *mirror) took(row RunRow) {
+	i := slices.IndexFunc(m.runs, func(r RunRow) bool { return r.ID == row.ID })
+	if i < 0 {
+		m.runs = append(m.runs, row)
+	} else {
+		m.runs[i] = row
+	}
+	m.hub.Publish("run/"+row.ID, []string{"runs"}, row)
+}
+
+// over is when a run that has ended had done so.
+func (r RunRow) over() time.Time { return r.Started.Add(time.Duration(r.TookMs) * time.Millisecond) }
+
+// forgetRuns takes away what has been shown long enough.
+func (m *mirror) forgetRuns(now time.Time) {
+	m.runs = slices.DeleteFunc(m.runs, func(r RunRow) bool {
+		if !r.Ended {
+			return false
+		}
+		if since := now.Sub(r.over()); since > markShown && since < markShown+time.Second {
+			for _, c := range m.runners[r.Macro] {
+				m.show(c, nil)
+			}
+		}
+		if now.Sub(r.over()) < runListed {
+			return false
+		}
+		m.hub.Remove("run/" + r.ID)
+		return true
+	})
+}
+
+// runOf gives the macro that the press of a mapping runs, else the one that another
+// gesture does; nil where none does.
+func (m *mirror) runOf(c *Mapping) *Macro {
+	if mac := m.snap.runsMacro(c.Responses["press"]); mac != nil {
+		return mac
+	}
+	for _, r := range c.Source.Responses {
+		if mac := m.snap.runsMacro(c.Responses[r.Gesture]); mac != nil {
+			return mac
+		}
+	}
+	return nil
+}
+
+// runFace works out what a key shows of its macro's run.
+func (m *mirror) runFace(c *Mapping, mac *Macro) *RunFace {
+	if c.Source.Quiet {
+		return nil
+	}
+	from := time.Duration(m.snap.Show.Settings().ProgressFromMs) * time.Millisecond
+	for _, r := range slices.Backward(m.runs) {
+		if r.Macro != mac.Source.ID || !r.Open && time.Duration(r.LengthMs)*time.Millisecond < from {
+			continue
+		}
+		f := &RunFace{ID: r.ID, LengthMs: r.LengthMs, Open: r.Open, State: "running", ElapsedMs: time.Since(r.Started).Milliseconds()}
+		if r.State == macro.Going && !r.Ended {
+			return f
+		}
+		f.LengthMs, f.ElapsedMs = 0, 0
+		if f.State = r.State; r.State == macro.Ended {
+			f.State = "done"
+		}
+		if !r.Ended || time.Since(r.over()) < markShown {
+			return f
+		}
+		return nil
+	}
+	return nil
+}
+
+// unsent counts the steps of a macro whose device is away.
+func (m *mirror) unsent(mac *Macro) (n int) {
+	mac.TheSteps(func(_ *macro.Node, r *Response) {
+		if r != nil && (r.Problem != "" || r.Device != SelfID && m.links[r.Device].Phase != link.Up) {
+			n++
+		}
+	})
+	return n
+}
+
+// branchOf gives the branch of a macro's turns that is in force, or where next is set
+// the one that a press takes; nil where there is none or nobody knows.
+func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {
+	if mac.Turns == nil {
+		return nil
+	}
+	last := slices.IndexFunc(mac.Turns.Children, func(b *macro.Node) bool { return b.ID == m.live.Turns[mac.Turns.ID] })
+	i, _, ok := macro.NextBranch(mac.Turns, last, func(condition string) (holds, known bool) {
+		p, err := expr.Compile(condition, expr.Scope{})
+		if err != nil {
+			return false, false
+		}
+		return p.Holds(face.Expected(w)), true
+	})
+	if !ok {
+		return nil
+	}
+	if n := len(mac.Turns.Children); !next {
+		if last < 0 && len(mac.deps) == 0 {
+			return nil // it was never pressed
+		}
+		i = (i - 1 + n) % n
+	}
+	return mac.Turns.Children[i]
+}
+
+// branchFace has a key look as the branch of its turns that it shows. A lamp that holds
+// goes before; what a branch does not set is as the mapping has it, and its name is its
+// label.
+func (m *mirror) branchFace(c *Mapping, mac *Macro, w expr.World, look *device.Look) *macro.Node {
+	if mac == nil {
+		return nil
+	}
+	branch := m.branchOf(mac, c.Source.Next, w)
+	if branch == nil {
+		return nil
+	}
+	own := c.Source.Branches[branch.ID]
+	if own.Label == "" && branch.Name != "" && c.Source.Face.Label == "" {
+		own.Label = strings.NewReplacer("{", "{{", "}", "}}").Replace(branch.Name)
+	}
+	if look.Label == nil && own.Label != "" {
+		if t, err := expr.CompileTemplate(own.Label, FaceScope(c.Source)); err == nil {
+			look.Label = t
+		}
+	}
+	look.Glyph, look.Background = cmp.Or(look.Glyph, own.Glyph), cmp.Or(look.Background, own.Background)
+	look.Text, look.Picture = cmp.Or(look.Text, own.Text), cmp.Or(look.Picture, own.Picture)
+	return branch
+}

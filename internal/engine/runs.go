@@ -1,0 +1,482 @@
+package engine
+
+import (
+	"cmp"
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/journal"
+)
+
+// What is too much of one macro at the same time.
+const (
+	maxQueued = 20 // presses that wait their turn
+	maxBeside = 16 // runs beside each other
+)
+
+// run is a macro that runs, until its last command has been confirmed.
+type run struct {
+	RunRow
+	macro   *Macro // as it was when the run began
+	runner  *macro.Runner
+	in      Input
+	from    *Controller // nil: no control has started it
+	mapping *Mapping
+	began   time.Time
+	bases   macro.Baselines
+	waiting int // commands under way
+	landed  map[string][]time.Time
+	queue   []Input
+	limit   time.Time // zero: none
+	told    time.Time // when live clients were told last
+	dirty   bool
+}
+
+// stage is the world of a run.
+type stage struct {
+	facts
+	e *Engine
+}
+
+// factsOf are what runs of a macro rest on now.
+func (e *Engine) factsOf(m *Macro) facts {
+	return facts{Known: world{e.table}, snap: e.snap, macro: m, drivers: e.cfg.Drivers, turn: func(step string) string { return e.turns[step] },
+		latency: func(device, action string) reading.Stats {
+			rt := e.devices[device]
+			if rt == nil {
+				return reading.Stats{}
+			}
+			if action == "" {
+				return rt.stats
+			}
+			return rt.statsOf(action)
+		}}
+}
+
+// Holds implements macro.World.
+func (s stage) Holds(condition string) bool {
+	p, err := expr.Compile(condition, expr.Scope{})
+	return err == nil && p.Holds(s)
+}
+
+// Settled implements macro.World.
+func (s stage) Settled(step *show.Step) bool {
+	r := s.macro.Actions[step.ID]
+	return r == nil || r.Bound == nil || !slices.ContainsFunc(r.Bound.Uses(), func(k reading.Key) bool { return s.Reading(k).Quality == reading.Pending })
+}
+
+// Turn implements macro.World. What is expected counts: a second press right after
+// the first goes on from there.
+func (s stage) Turn(n *macro.Node) (branch int, reason string, ok bool) {
+	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), func(condition string) (holds, known bool) {
+		p, err := expr.Compile(condition, expr.Scope{})
+		if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return s.Reading(k).Quality == reading.Unknown }) {
+			return false, false
+		}
+		return p.Holds(face.Expected(s)), true
+	})
+	if ok && branch < len(n.Children) {
+		s.e.took(n.ID, n.Children[branch].ID)
+	}
+	return branch, reason, ok
+}
+
+// Chance implements macro.World.
+func (s stage) Chance(n *macro.Node) int {
+	i := macro.Choose(n, s.Last(n.ID), rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
+	if i < len(n.Children) {
+		s.e.took(n.ID, n.Children[i].ID)
+	}
+	return i
+}
+
+// took remembers the branch that a turns or a one of took.
+func (e *Engine) took(step, branch string) {
+	e.turns[step] = branch
+	e.stream.push(turnTaken{step, branch})
+	for id, m := range e.snap.Macros {
+		if m.Turns != nil && m.Turns.ID == step {
+			e.say("macro/"+id+"/branch", branch)
+		}
+	}
+}
+
+// startRun runs a macro for an input. The text is what the journal says of it; an
+// error is why it does not run, as a sentence without its full stop.
+func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error {
+	mac := e.snap.Macros[id]
+	if mac == nil {
+		return fmt.Errorf("this macro does not exist any more")
+	}
+	if mac.Err != nil {
+		return fmt.Errorf("%s cannot run: %s", mac.Source.Name, strings.TrimSuffix(mac.Err.Error(), "."))
+	}
+	var bases macro.Baselines
+	if running := e.runsOf(id); len(running) > 0 {
+		last := running[len(running)-1]
+		switch mac.Source.Again {
+		case "", "finish":
+			return fmt.Errorf("%s runs already and is left to finish", mac.Source.Name)
+		case "stop":
+			e.halt(last, "Pressed again, which stops it")
+			e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "The run that went on was halted", Outcome: journal.Sent})
+			return nil
+		case "restart":
+			bases = last.bases // what it found first
+			e.halt(last, "Pressed again, which starts it over")
+		case "queue":
+			if len(last.queue) >= maxQueued {
+				return fmt.Errorf("%d presses of %s wait their turn already", maxQueued, mac.Source.Name)
+			}
+			last.queue = append(last.queue, in)
+			last.Queued = len(last.queue)
+			e.tellRun(last)
+			e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "It waits until the run before it has ended"})
+			return nil
+		case "both":
+			if len(running) >= maxBeside {
+				return fmt.Errorf("%s runs %d times already", mac.Source.Name, maxBeside)
+			}
+		}
+	}
+	if reason := e.unsendable(in, mac); reason != "" && !mac.Source.Partly {
+		return fmt.Errorf("nothing was started: %s", strings.TrimSuffix(reason, "."))
+	}
+	e.begun(in, c, m, mac, bases)
+	return nil
+}
+
+// unsendable says why a step of a macro could not be sent now, or "".
+func (e *Engine) unsendable(in Input, m *Macro) (reason string) {
+	m.TheSteps(func(n *macro.Node, r *Response) {
+		if r == nil || reason != "" {
+			return
+		}
+		if r.Bound != nil && r.Bound.Gone(world{e.table}) {
+			reason = fmt.Sprintf("what %s is about is not there any more.", e.title(r))
+		} else if why := e.unreachable(in, "", r); why != "" {
+			reason = lowered(why)
+		}
+	})
+	return reason
+}
+
+// lowered makes a sentence the rest of one.
+func lowered(s string) string {
+	if strings.HasPrefix(s, "This ") || strings.HasPrefix(s, "There ") || strings.HasPrefix(s, "Choose ") {
+		return strings.ToLower(s[:1]) + s[1:]
+	}
+	return s
+}
+
+// begun begins a run.
+func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases macro.Baselines) {
+	now := time.Now()
+	st := stage{e.factsOf(mac), e}
+	plan := macro.Compile(mac.Tree, st)
+	r := &run{macro: mac, in: in, from: c, mapping: m, began: now, bases: bases, landed: map[string][]time.Time{},
+		RunRow: RunRow{ID: in.Entry, Macro: mac.Source.ID, Name: mac.Source.Name, Started: now, LengthMs: plan.Length.Milliseconds(), Open: plan.Open,
+			Steps: []RunStep{}, Together: []RunTogether{}, Left: []string{}}}
+	if c != nil {
+		r.Controller = c.ID
+	}
+	if r.bases == nil {
+		r.bases = macro.Baselines{}
+		r.bases.Capture([]int{0}, mac.Changes, e.original)
+	}
+	for _, g := range plan.Groups {
+		r.Together = append(r.Together, RunTogether{Step: g.Step, PredictedUs: g.Skew.Microseconds()})
+	}
+	if mac.Source.LimitMs > 0 {
+		r.limit = now.Add(time.Duration(mac.Source.LimitMs) * time.Millisecond)
+	}
+	r.runner = macro.Start(mac.Tree, st, now)
+	e.runs = append(e.runs, r)
+	e.keepPast(&past{entry: in.Entry, at: now, title: mac.Source.Name, macro: mac.Source.ID, bases: r.bases, snap: e.snap})
+	e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDispatch, Text: "The run begins"})
+	for _, o := range e.runs {
+		if o != r && o.State == macro.Going && slices.ContainsFunc(o.macro.Changes, func(k reading.Key) bool { return slices.Contains(mac.Changes, k) }) {
+			r.Left = append(r.Left, o.Name+" runs as well and changes the same things.")
+			e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: o.Name + " runs as well and changes the same things"})
+		}
+	}
+	e.tellRuns(mac.Source.ID)
+	e.tellRun(r)
+	e.dueRuns(now)
+}
+
+// runsOf lists the runs of a macro that still dispatch.
+func (e *Engine) runsOf(id string) (out []*run) {
+	for _, r := range e.runs {
+		if r.Macro == id && r.State == macro.Going {
+			out = append(out, r)
+		}
+	}
+	return out
+}
+
+// dueRuns does what runs have due.
+func (e *Engine) dueRuns(now time.Time) {
+	e.precise, e.waiters = time.Time{}, false
+	e.dueLater(now)
+	for _, r := range slices.Clone(e.runs) {
+		if !r.limit.IsZero() && !now.Before(r.limit) && r.State == macro.Going {
+			e.failRun(r, fmt.Sprintf("It took longer than its limit of %s.", time.Duration(r.macro.Source.LimitMs)*time.Millisecond))
+		}
+		for _, o := range r.runner.Due(now) {
+			e.order(r, o)
+		}
+		e.follow(r)
+	}
+	e.dueFades(now)
+}
+
+// follow sees how a run stands after something happened to it.
+func (e *Engine) follow(r *run) {
+	if w := r.runner.Waiting(); w != nil {
+		e.waiters = true
+		r.wait(w.ID)
+	} else {
+		r.wait("")
+	}
+	if at, going := r.runner.Next(); going {
+		e.armStep(at)
+		if !r.limit.IsZero() {
+			e.armStep(r.limit)
+		}
+	} else if r.State == macro.Going {
+		switch r.runner.State() {
+		case macro.Failed:
+			e.failRun(r, r.runner.Reason)
+		case macro.Ended:
+			e.settleRun(r)
+		}
+	} else {
+		e.settleRun(r)
+	}
+	if r.dirty {
+		e.tellRun(r)
+	}
+}
+
+func (r *run) wait(step string) {
+	if r.WaitsAt != step {
+		r.WaitsAt, r.dirty = step, true
+	}
+}
+
+// settleRun ends a run that has dispatched all it will, once its fades and commands
+// have ended.
+func (e *Engine) settleRun(r *run) {
+	if r.waiting > 0 || r.Ended || e.fading(r) || e.laterOf(r) {
+		return
+	}
+	if r.State == macro.Going {
+		r.State = macro.Ended
+	}
+	r.Ended, r.dirty = true, true
+	now := time.Now()
+	outcome := map[string]journal.Outcome{macro.Ended: journal.Confirmed, macro.Halted: journal.Halted, macro.Failed: journal.Failed}[r.State]
+	e.record(journal.Event{Entry: r.ID, At: now, Stage: journal.StageConfirm, Text: "The run has " + r.State, Outcome: outcome, Reason: r.Reason, Confirms: r.State == macro.Ended})
+	r.TookMs = now.Sub(r.began).Milliseconds()
+	e.tellRun(r)
+	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
+	e.tellRuns(r.Macro)
+	if len(r.queue) > 0 && r.State != macro.Halted {
+		next := r.queue[0]
+		if mac := e.snap.Macros[r.Macro]; mac != nil && mac.Err == nil {
+			e.begun(next, r.from, r.mapping, mac, nil)
+			if last := e.runsOf(r.Macro); len(last) > 0 {
+				last[len(last)-1].queue = r.queue[1:]
+				last[len(last)-1].Queued = len(r.queue) - 1
+			}
+		}
+	}
+}
+
+// failRun ends a run because something went wrong.
+func (e *Engine) failRun(r *run, reason string) {
+	if r.State != macro.Going {
+		return
+	}
+	r.runner.Fail(reason)
+	r.State, r.Reason, r.dirty = macro.Failed, reason, true
+	e.endFades(r)
+	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: "The run stops: " + reason, Reason: reason})
+	if r.mapping != nil {
+		e.stream.push(refusedPress{r.mapping.Source.ID, "", r.Name + " stopped: " + reason, time.Now()})
+	}
+	if r.macro.Source.OnError == "put-back" {
+		e.putBack(r.bases, []int{0}, r, -1, r.in)
+	}
+	e.leftOver(r)
+	e.settleRun(r)
+}
+
+// halt ends a run at once: nothing more is dispatched, fades stop where they are.
+func (e *Engine) halt(r *run, by string) {
+	if r.State != macro.Going {
+		return
+	}
+	r.runner.Halt()
+	r.State, r.Reason, r.dirty = macro.Halted, by+".", true
+	r.queue, r.Queued = nil, 0
+	e.endFades(r)
+	e.later = slices.DeleteFunc(e.later, func(l later) bool { return l.run == r })
+	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: by})
+	e.leftOver(r)
+	e.settleRun(r)
+}
+
+// haltWhere halts the runs that a test picks, and says how many.
+func (e *Engine) haltWhere(by string, picks func(*run) bool) int {
+	n := 0
+	for _, r := range slices.Clone(e.runs) {
+		if r.State == macro.Going && picks(r) {
+			e.halt(r, by)
+			n++
+		}
+	}
+	return n
+}
+
+// order carries out what a run has due.
+func (e *Engine) order(r *run, o macro.Order) {
+	if r.State != macro.Going {
+		return // an order before it has stopped the run
+	}
+	if o.Kind == macro.Run {
+		var keys []reading.Key
+		if nested := e.snap.Macros[o.Step.Run]; nested != nil {
+			keys = nested.Changes
+		}
+		r.bases.Capture(o.Runs, keys, e.original)
+		return
+	}
+	now := time.Now()
+	row := RunStep{Step: o.Step.ID, Group: o.Group, PlannedUs: o.At.Sub(r.began).Microseconds(), DispatchedUs: now.Sub(r.began).Microseconds(), State: "sent"}
+	r.Steps = append(r.Steps, row)
+	r.dirty = true
+	at := len(r.Steps) - 1
+	switch o.Kind {
+	case macro.Do:
+		e.doStep(r, o, at, r.macro.Actions[o.Step.ID])
+	case macro.Fade:
+		e.startFade(r, o, at)
+	case macro.PutBack:
+		if e.putBack(r.bases, o.Runs, r, at, r.in) == 0 {
+			r.Steps[at].State = "done"
+		}
+	}
+}
+
+// doStep sends the action of a step.
+func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
+	in := r.in
+	in.At = time.Now()
+	title := e.title(resp)
+	if reason := e.refusal(in, "", resp); reason != "" {
+		e.stepFailed(r, at, title, reason)
+		return
+	}
+	if resp.Device == SelfID {
+		text, err := e.doSelf(in, r.from, r.mapping, resp)
+		if err != nil {
+			e.stepFailed(r, at, title, "This cannot be done: "+err.Error()+".")
+			return
+		}
+		e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDispatch, Text: title + ": " + text})
+		r.Steps[at].State, r.Steps[at].StartedUs = "done", time.Since(r.began).Microseconds()
+		return
+	}
+	cmd, err := e.dispatch(in, cause{run: r, step: at, runs: o.Runs, bases: r.bases, title: title}, resp)
+	if err != nil {
+		e.stepFailed(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
+		return
+	}
+	e.handed(cmd, resp)
+}
+
+// stepFailed deals with a step that went wrong, as the macro says.
+func (e *Engine) stepFailed(r *run, at int, title, reason string) {
+	if at < len(r.Steps) {
+		r.Steps[at].State, r.Steps[at].Reason, r.dirty = "failed", reason, true
+	}
+	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: title + ": " + reason})
+	if r.macro.Source.Partly || r.macro.Source.OnError == "go-on" {
+		r.Left = append(r.Left, title+": "+reason)
+		return
+	}
+	if r.State == macro.Going {
+		e.failRun(r, title+": "+reason)
+	}
+}
+
+// stepEnded takes in that a command of a run has ended.
+func (e *Engine) stepEnded(c *command, at time.Time) {
+	r := c.run
+	r.waiting--
+	r.dirty = true
+	row := &r.Steps[c.step]
+	switch c.outcome {
+	case journal.Confirmed, journal.Sent:
+		if row.State == "sent" {
+			row.State = "done"
+		}
+		if row.StartedUs == 0 {
+			row.StartedUs = at.Sub(r.began).Microseconds()
+		}
+	default:
+		e.stepFailed(r, c.step, c.title, cmp.Or(c.reason, "It was not confirmed."))
+	}
+	e.follow(r)
+}
+
+// stepLanded takes in that the effect of a step is there.
+func (e *Engine) stepLanded(c *command, at time.Time) {
+	r := c.run
+	if row := &r.Steps[c.step]; row.StartedUs == 0 {
+		row.StartedUs, r.dirty = at.Sub(r.began).Microseconds(), true
+	}
+	group := r.Steps[c.step].Group
+	if group == "" {
+		return
+	}
+	times := append(r.landed[group], at)
+	r.landed[group] = times
+	n := 0
+	for _, s := range r.Steps {
+		if s.Group == group {
+			n++
+		}
+	}
+	i := slices.IndexFunc(r.Together, func(t RunTogether) bool { return t.Step == group })
+	if len(times) < n || n < 2 || i < 0 {
+		return
+	}
+	skew := slices.MaxFunc(times, time.Time.Compare).Sub(slices.MinFunc(times, time.Time.Compare))
+	r.Together[i].MeasuredUs = max(1, skew.Microseconds())
+	e.record(journal.Event{Entry: r.ID, At: at, Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
+		float64(skew.Microseconds())/1000, float64(r.Together[i].PredictedUs)/1000)})
+	delete(r.landed, group)
+}
+
+// armStep has the engine come back for a step, to the point.
+func (e *Engine) armStep(at time.Time) {
+	if e.precise.IsZero() || at.Before(e.precise) {
+		e.precise = at
+	}
+	e.arm(at.Add(-wakeEarly))
+}
+
+// wakeEarly is how long before a step the engine wakes; the rest it spends looking at
+// the clock, since timers are up to a millisecond late.
+const wakeEarly = 1500 * time.Microsecond
