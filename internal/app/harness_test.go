@@ -16,6 +16,7 @@ import (
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
+	"synaptor/internal/edit"
 	"synaptor/internal/journal"
 )
 
@@ -34,7 +35,24 @@ var files = fstest.MapFS{"index.html": {Data: []byte("app")}, "panel.html": {Dat
 
 func start(t *testing.T) *rig {
 	t.Helper()
-	return startIn(t, t.TempDir())
+	r := startIn(t, t.TempDir())
+	freeRow(t, r.App)
+	return r
+}
+
+// freeRow clears the keys that stand in the last row of the producer grid, so that a test
+// has a row to itself.
+func freeRow(t *testing.T, a *app.App) {
+	t.Helper()
+	who := edit.Who{Session: "setup", Actor: "Setup"}
+	for _, key := range []string{"e4", "f4"} {
+		if err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
+			t.Fatal(err)
+		}
+		if err := a.Edit.Clear(who, "cut", []string{key}); err != nil {
+			t.Fatal(err)
+		}
+	}
 }
 
 func startIn(t *testing.T, data string) *rig {

@@ -111,6 +111,7 @@ func (k desk) fill() {
 	k.console()
 	k.hands()
 	k.check()
+	k.macros()
 }
 
 // cut is the page that most of the night is made on.
@@ -167,8 +168,10 @@ func (k desk) grid() {
 
 	k.row("sound", 0, 0, 6, "sound-desk", "mute-toggle", "channel", nil)
 	k.row("sound", 0, 1, 6, "sound-desk", "cue-on", "channel", nil)
-	k.row("sound", 0, 3, 3, "talkback", "talk-toggle", "line", nil)
-	k.row("sound", 3, 3, 3, "talkback", "listen-toggle", "line", nil)
+	for i, at := range []string{"a3", "b3", "d3"} {
+		k.key("sound", at, "talkback", "talk-toggle", params{"line": strconv.Itoa(i + 1)})
+	}
+	k.row("sound", 0, 3, 3, "talkback", "listen-toggle", "line", nil)
 
 	k.row("lights", 0, 0, 4, "dome-lights", "lamp-toggle", "lamp", nil)
 	k.row("lights", 0, 1, 4, "dome-lights", "brightness", "lamp", params{"level": "40", "fade": "2000"})

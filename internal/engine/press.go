@@ -201,6 +201,10 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 	}
 	e.commands[c.id] = c
 	e.arm(c.until)
+	expects := c.entry
+	if c.quiet {
+		expects = "" // the trace of a fade leaves its steps out
+	}
 	for _, f := range effects {
 		if c.bases != nil {
 			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)
@@ -221,9 +225,9 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 				_, _ = rt.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(d.Type.Deadline)}) // unanswered, it expires
 			}
 		}
-		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: c.entry, Sent: c.sent,
+		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
 			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so})
-		e.changed(f.Key, c.entry)
+		e.changed(f.Key, expects)
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}
 	e.arm(c.askAt)

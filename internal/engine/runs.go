@@ -231,8 +231,10 @@ func (e *Engine) dueRuns(now time.Time) {
 		if !r.limit.IsZero() && !now.Before(r.limit) && r.State == macro.Going {
 			e.failRun(r, fmt.Sprintf("It took longer than its limit of %s.", time.Duration(r.macro.Source.LimitMs)*time.Millisecond))
 		}
-		for _, o := range r.runner.Due(now) {
-			e.order(r, o)
+		for due := r.runner.Due(now); len(due) > 0; due = r.runner.Due(now) {
+			for _, o := range due {
+				e.order(r, o)
+			}
 		}
 		e.follow(r)
 	}
@@ -442,6 +444,7 @@ func (e *Engine) stepEnded(c *command, at time.Time) {
 
 // stepLanded takes in that the effect of a step is there.
 func (e *Engine) stepLanded(c *command, at time.Time) {
+	// at is when its effect began, not when a transition had ended.
 	r := c.run
 	if row := &r.Steps[c.step]; row.StartedUs == 0 {
 		row.StartedUs, r.dirty = at.Sub(r.began).Microseconds(), true

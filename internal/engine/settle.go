@@ -77,7 +77,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	if !c.matched {
 		c.matched, ev.Confirms = true, c.run == nil
 		if c.run != nil {
-			e.stepLanded(c, at)
+			e.stepLanded(c, c.sent.Add(s.Latency))
 		}
 		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
 			e.sampled(rt, c, s.Latency)

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"synaptor/internal/app"
+	"synaptor/internal/edit"
 	"synaptor/test/browser"
 	"synaptor/web"
 )
@@ -41,7 +42,25 @@ func sit(t *testing.T, path string, demo bool) *person {
 		t.Fatal(err)
 	}
 	t.Cleanup(a.Close)
+	if demo {
+		freeRow(t, a)
+	}
 	return meet(t, a, path)
+}
+
+// freeRow clears the keys that stand in the last row of the producer grid, so that a test
+// has a row to itself.
+func freeRow(t *testing.T, a *app.App) {
+	t.Helper()
+	who := edit.Who{Session: "setup", Actor: "Setup"}
+	for _, key := range []string{"e4", "f4"} {
+		if err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
+			t.Fatal(err)
+		}
+		if err := a.Edit.Clear(who, "cut", []string{key}); err != nil {
+			t.Fatal(err)
+		}
+	}
 }
 
 // meet opens another browser on the same Synaptor.

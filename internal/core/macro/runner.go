@@ -120,16 +120,18 @@ func (r *Runner) Next() (at time.Time, ok bool) {
 	return r.at, true
 }
 
-// Due gives what is to be done by now, in order.
+// Due gives the next orders that are to be done by now; none means that nothing is due
+// yet. It is asked again until there are none, because what one order brings about can
+// decide on the next.
 func (r *Runner) Due(now time.Time) (out []Order) {
-	for r.state == Going {
+	for r.state == Going && len(out) == 0 {
 		if len(r.pending) > 0 {
 			if r.pending[0].At.After(now) {
 				return out
 			}
 			out = append(out, r.pending[0])
 			r.pending = r.pending[1:]
-			continue
+			return out
 		}
 		if r.waiting != nil && !r.waited(now) {
 			return out
