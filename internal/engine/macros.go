@@ -2,7 +2,6 @@ package engine
 
 import (
 	"cmp"
-	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -154,11 +153,11 @@ func (f facts) lag(d *Device, action string) (median, p95 time.Duration) {
 func (f facts) Timing(s *show.Step) (t macro.Timing, err error) {
 	r := f.macro.Actions[s.ID]
 	if r == nil {
-		return t, errors.New("This step has no action.")
+		return t, &macro.Error{Step: s.ID, Text: "This step has no action."}
 	}
 	t.Device, t.Name, t.Title = r.Device, cmp.Or(r.Name, r.Call.DeviceName), r.Call.Action
 	if r.Problem != "" {
-		return t, errors.New(r.Problem)
+		return t, &macro.Error{Step: s.ID, Text: r.Problem}
 	}
 	d := f.snap.Devices[r.Device]
 	t.Title = r.Bound.Title.Text(f)

@@ -79,6 +79,8 @@ type PutBackPlan struct {
 // errPast says that something cannot be put back any more.
 var errPast = errors.New("this was more than two minutes ago, or it changed nothing, and cannot be put back")
 
+var errEnding = errors.New("the engine is ending")
+
 // ErrPast reports whether an error says that it is too late for a put back.
 func ErrPast(err error) bool { return errors.Is(err, errPast) }
 
@@ -131,7 +133,7 @@ func (e *Engine) ask(f func() error) error {
 	case err := <-done:
 		return err
 	case <-e.quit:
-		return errors.New("Synaptor is ending")
+		return errEnding
 	}
 }
 
