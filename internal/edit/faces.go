@@ -75,6 +75,10 @@ func (s *Service) checkFace(m *show.Mapping) error {
 			add(at+"when", "This condition cannot be worked out: %v.", err)
 		}
 	}
+	errs = append(errs, checkBranches(m)...)
+	for id, look := range m.Branches {
+		picture("branches."+id, look.Picture)
+	}
 	if m.Face.Background != "" && m.Face.Text != "" && len(errs) == 0 {
 		if c := face.Contrast(m.Face.Background, m.Face.Text); c < 1.5 {
 			add("text", "Nobody could read this: the contrast is %.1f, and 4.5 is wanted.", c)

@@ -186,8 +186,12 @@ type MappingFields struct {
 	Drop string `json:"drop,omitempty"`
 	// Lamps replace the lamps; missing keeps them. ActionLamps goes back to those
 	// that the action proposes.
-	Lamps       *[]LampFields `json:"lamps,omitempty"`
-	ActionLamps bool          `json:"actionLamps,omitempty"`
+	// Branches, Next and Quiet replace what a key that runs a macro shows of it.
+	Branches    *map[string]show.Look `json:"branches,omitempty"`
+	Next        *bool                 `json:"next,omitempty"`
+	Quiet       *bool                 `json:"quiet,omitempty"`
+	Lamps       *[]LampFields         `json:"lamps,omitempty"`
+	ActionLamps bool                  `json:"actionLamps,omitempty"`
 }
 
 // EditMapping changes a mapping that was read at a revision, and returns the
@@ -265,6 +269,15 @@ func (f MappingFields) settings(m *show.Mapping) (changed bool) {
 	if f.Fires != nil {
 		changed = changed || m.Fires != *f.Fires
 		m.Fires = *f.Fires
+	}
+	if f.Branches != nil {
+		changed, m.Branches = true, *f.Branches
+	}
+	if f.Next != nil {
+		changed, m.Next = changed || m.Next != *f.Next, *f.Next
+	}
+	if f.Quiet != nil {
+		changed, m.Quiet = changed || m.Quiet != *f.Quiet, *f.Quiet
 	}
 	if f.Drop != "" {
 		n := len(m.Responses)

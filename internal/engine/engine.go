@@ -74,26 +74,27 @@ type Engine struct {
 	links  sync.WaitGroup // links that are being closed
 
 	// Owned by the engine's goroutine.
-	snap     *Snapshot
-	table    *reading.Table
-	devices  map[string]*deviceState
-	controls map[string]*held
-	commands map[uint64]*command
-	zones    map[zoneKey]*input.Pages
-	profiles map[string]string // in force, by controller; others have their own
-	guards   map[string]*guard // by mapping
-	dials    map[string]*dialState
-	runs     []*run
-	fades    []*fade
-	later    []later
-	past     []*past           // presses and runs that can be put back, oldest first
-	turns    map[string]string // the branch that each turns took last, by step
-	precise  time.Time         // when the next step is due; zero: none
-	waiters  bool              // a run waits for a condition
-	recheck  bool              // a reading changed that one may wait for
-	lastID   uint64
-	timer    *time.Timer
-	armed    time.Time // when the timer wakes; zero: it is not set
+	snap      *Snapshot
+	table     *reading.Table
+	devices   map[string]*deviceState
+	controls  map[string]*held
+	commands  map[uint64]*command
+	zones     map[zoneKey]*input.Pages
+	profiles  map[string]string // in force, by controller; others have their own
+	guards    map[string]*guard // by mapping
+	dials     map[string]*dialState
+	runs      []*run
+	fades     []*fade
+	later     []later
+	past      []*past           // presses and runs that can be put back, oldest first
+	turns     map[string]string // the branch that each turns took last, by step
+	precise   time.Time         // when the next step is due; zero: none
+	waiters   bool              // a run waits for a condition
+	recheck   bool              // a reading changed that one may wait for
+	recording *recording
+	lastID    uint64
+	timer     *time.Timer
+	armed     time.Time // when the timer wakes; zero: it is not set
 }
 
 // Input is something a hand, a foot or the network did.

@@ -200,6 +200,8 @@ func (e *Engine) carryOut(in Input, c *Controller, m *Mapping, r *Response, gest
 	by := cause{mapping: m.Source.ID}
 	if gesture != input.Turn {
 		by = e.kept(in, m.Source.ID, r)
+	} else {
+		by.call = e.turnedTo(r)
 	}
 	cmd, err := e.dispatch(in, by, r)
 	e.begin(in, c, gesture)

@@ -17,7 +17,8 @@ import (
 type Macro struct {
 	Source *show.Macro
 	Tree   *macro.Tree
-	// Err says why it cannot run, as a *macro.Error; Tree is nil then.
+	// Err says why it cannot run, as a *macro.Error; Tree is nil where that is so for all
+	// of it.
 	Err error
 	// Actions are the compiled actions of its steps, those of the macros it runs too,
 	// by step.
@@ -69,8 +70,7 @@ func (n *Snapshot) unchanged(prev *Snapshot) func(id string) bool {
 
 func (n *Snapshot) compileMacro(m *show.Macro, drivers Drivers) *Macro {
 	c := &Macro{Source: m, Actions: map[string]*Response{}}
-	if c.Tree, c.Err = macro.Build(n.Show, m.ID); c.Err != nil {
-		c.Tree = nil
+	if c.Tree, c.Err = macro.Build(n.Show, m.ID); c.Tree == nil {
 		return c
 	}
 	c.Tree.Each(func(s *macro.Node) {
@@ -84,6 +84,9 @@ func (n *Snapshot) compileMacro(m *show.Macro, drivers Drivers) *Macro {
 		}
 		if s.Action == nil || c.Actions[s.ID] != nil {
 			return
+		}
+		if s.Action.IsRun() {
+			c.Err = &macro.Error{Step: s.ID, Text: "A macro is run by a run step, so that circles are found."}
 		}
 		r := n.compileResponse(show.Response{Gesture: "step", Action: *s.Action}, drivers)
 		c.Actions[s.ID] = r

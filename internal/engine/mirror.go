@@ -51,11 +51,13 @@ type mirror struct {
 	guards map[string]guardChanged  // by mapping
 	live   LiveState
 	// unsaved is when the live state changed; zero: it is stored.
-	unsaved  time.Time
-	keepLive func(LiveState)
-	unkept   map[string]time.Time
-	runs     []RunRow              // those that go on and those of the last minutes, oldest first
-	runners  map[string][]*Mapping // that run a macro and that somebody looks at, by macro
+	unsaved   time.Time
+	keepLive  func(LiveState)
+	unkept    map[string]time.Time
+	drivers   Drivers
+	inspector *inspector
+	runs      []RunRow              // those that go on and those of the last minutes, oldest first
+	runners   map[string][]*Mapping // that run a macro and that somebody looks at, by macro
 }
 
 type refusal struct {
@@ -80,6 +82,7 @@ func newMirror(snap *Snapshot, s *stream, cfg Config) *mirror {
 	if m.live.Turns == nil {
 		m.live.Turns = map[string]string{}
 	}
+	m.drivers, m.inspector = cfg.Drivers, newInspector()
 	hub.OnFollow(func() { m.view(func(*View) { m.look() }) })
 	return m
 }
@@ -136,6 +139,7 @@ func (m *mirror) run() {
 			q(&View{m.snap, m.table, m})
 		case now := <-tick.C:
 			m.endMoments(now)
+			m.inspect(now)
 			m.keepKnown(now)
 			m.saveLive()
 		case <-m.quit:
@@ -181,6 +185,7 @@ func (m *mirror) follow(changes []change) {
 			m.publishDevice(ev.state.Device)
 			if !had || (before.Phase == link.Up) != (ev.state.Phase == link.Up) {
 				m.touchDevice(ev.state.Device, touch)
+				m.stale(ev.state.Device)
 			}
 			status = true
 		case latencyChanged:
@@ -189,6 +194,7 @@ func (m *mirror) follow(changes []change) {
 			}
 			m.latency[ev.device][""], m.latency[ev.device][ev.action] = ev.all, ev.one
 			m.recent[ev.device] = ev.recent
+			m.notice(ev.device, ev.all)
 			m.publishDevice(ev.device)
 		case refusedPress:
 			r := refusal{text: ev.reason, held: ev.held}
@@ -223,6 +229,8 @@ func (m *mirror) follow(changes []change) {
 			}
 		case leftChanged:
 			m.hub.Publish("left", []string{"runs"}, ev.rows)
+		case recordingChanged:
+			m.hub.Publish("recording", []string{"runs"}, ev.row)
 		case turnTaken:
 			m.live.Turns[ev.step] = ev.branch
 			m.unsaved = time.Now()

@@ -8,6 +8,7 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 )
@@ -44,9 +45,10 @@ type command struct {
 type cause struct {
 	mapping string
 	run     *run
-	step    int    // of the run's steps
-	title   string // what the trace of a run calls it
-	quiet   bool   // one of many steps of a fade, which the trace leaves out
+	step    int        // of the run's steps
+	call    *show.Call // what a press asked for; nil: no press asked for it
+	title   string     // what the trace of a run calls it
+	quiet   bool       // one of many steps of a fade, which the trace leaves out
 	runs    []int
 	bases   macro.Baselines // what it was before, for a put back; nil: not kept
 }
@@ -55,6 +57,9 @@ type cause struct {
 func (e *Engine) try(in Input) {
 	r, decided := in.Try, time.Now()
 	text, origin := "Tried in Rig", &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: in.Via, Actor: in.Actor}
+	if in.Via == "macros" {
+		text, origin.ControllerName, origin.Gesture = "Asked for in Macros", "Macros", r.Call.Action
+	}
 	c := e.snap.Controllers[in.Controller]
 	if c != nil {
 		text, origin.Controller, origin.ControllerName, origin.Gesture = "Asked for on the drawing of "+c.Name, c.Slug, c.Name, "page"
@@ -81,7 +86,7 @@ func (e *Engine) try(in Input) {
 func (e *Engine) kept(in Input, mapping string, r *Response) cause {
 	p := &past{entry: in.Entry, at: in.At, title: e.title(r), bases: macro.Baselines{}, snap: e.snap}
 	e.keepPast(p)
-	return cause{mapping: mapping, runs: []int{0}, bases: p.bases}
+	return cause{mapping: mapping, runs: []int{0}, bases: p.bases, call: &r.Call}
 }
 
 // handed notes that a command was handed to its link, and written if it was.
@@ -205,6 +210,7 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 	if c.quiet {
 		expects = "" // the trace of a fade leaves its steps out
 	}
+	e.recordUse(c, effects)
 	for _, f := range effects {
 		if c.bases != nil {
 			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)

@@ -263,6 +263,9 @@ func (e *Engine) runSelf(in Input, c *Controller, m *Mapping, r *Response) {
 	at := time.Now()
 	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDispatch, Text: "Done by Synaptor itself"})
 	text, err := e.doSelf(in, c, m, r)
+	if err == nil {
+		e.recordSelf(r)
+	}
 	if err != nil {
 		e.refuse(in, m, at, "This cannot be done: "+err.Error()+".")
 		return

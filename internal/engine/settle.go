@@ -25,7 +25,11 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 	rt.heardFrom(ev.at)
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
+		before := e.table.Get(k)
 		changed, settled := e.table.Report(k, r.Value, ev.at)
+		if changed && len(settled) == 0 {
+			e.recordHand(k, before, r.Value)
+		}
 		entry := ""
 		for _, s := range settled {
 			if s.Outcome == reading.Matched {

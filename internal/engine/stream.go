@@ -87,10 +87,11 @@ type (
 		mapping, state string
 		from, until    time.Time
 	}
-	runChanged  struct{ row RunRow }
-	leftChanged struct{ rows []LeftOver }
-	turnTaken   struct{ step, branch string }
-	deviceMet   struct {
+	runChanged       struct{ row RunRow }
+	leftChanged      struct{ rows []LeftOver }
+	recordingChanged struct{ row RecordingRow }
+	turnTaken        struct{ step, branch string }
+	deviceMet        struct {
 		id   string
 		wire *link.Wire
 	}

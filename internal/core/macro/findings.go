@@ -35,15 +35,15 @@ const (
 
 // Finding is something about a macro that its owner should know before air.
 type Finding struct {
-	ID       string
-	Severity string
-	Step     string // the step it is about; empty: the macro
-	Other    string // the step that it has to do with
-	Text     string
+	ID       string `json:"id"`
+	Severity string `json:"severity"`
+	Step     string `json:"step,omitempty"`  // the step it is about; empty: the macro
+	Other    string `json:"other,omitempty"` // the step that it has to do with
+	Text     string `json:"text"`
 	// Fix is what one edit could do about it: set, together, wait; empty: nothing.
-	Fix string
+	Fix string `json:"fix,omitempty"`
 	// Wait is how long the wait would have to be, for the fix wait.
-	Wait time.Duration
+	Wait time.Duration `json:"-"`
 }
 
 // seen is how long a picture has to be on an output to be seen.
@@ -71,7 +71,7 @@ type Facts interface {
 // as its only finding.
 func Find(s *show.Show, id string, f Facts, seed uint64) []Finding {
 	tree, err := Build(s, id)
-	if err != nil {
+	if tree == nil {
 		out := Finding{ID: Unsent, Severity: Stops, Text: err.Error()}
 		if e, ok := err.(*Error); ok {
 			out.Step = e.Step
@@ -83,6 +83,9 @@ func Find(s *show.Show, id string, f Facts, seed uint64) []Finding {
 	}
 	plan := Compile(tree, f)
 	out := steps(tree, plan, f)
+	for _, p := range tree.Problems {
+		out = append(out, Finding{ID: Unsent, Severity: Stops, Step: p.Step, Text: p.Text})
+	}
 	out = append(out, apart(tree.Steps, f)...)
 	out = append(out, pictures(tree, plan, f, seed)...)
 	slices.SortStableFunc(out, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
@@ -93,7 +96,7 @@ func rank(severity string) int { return slices.Index([]string{Stops, Caution, Hi
 
 // steps finds what is wrong with single steps.
 func steps(t *Tree, plan *Plan, f Facts) (out []Finding) {
-	if len(plan.Bars) == 0 {
+	if len(plan.Bars) == 0 && len(t.Problems) == 0 {
 		out = append(out, Finding{ID: Empty, Severity: Caution, Text: "This macro does nothing yet."})
 	}
 	for _, b := range plan.Bars {

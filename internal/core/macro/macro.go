@@ -53,7 +53,9 @@ type Node struct {
 type Tree struct {
 	Macro *show.Macro
 	Steps []*Node
-	count int
+	// Problems are the steps that were left out because they cannot be run.
+	Problems []*Error
+	count    int
 }
 
 // Error says what keeps a macro from being run, and at which step.
@@ -66,8 +68,9 @@ type Error struct {
 func (e *Error) Error() string { return e.Text }
 
 // Build makes the tree of a macro. It fails with an *Error: the macro is not
-// there, a step is where it cannot be, or macros run each other in a circle, which
-// is named.
+// there, a step is where it cannot be or is not complete, or macros run each other in a
+// circle, which is named. What is only a matter of single steps leaves them out, and
+// the rest of the tree is there all the same, to be looked at.
 func Build(s *show.Show, id string) (*Tree, error) { return build(s, id, nil) }
 
 func build(s *show.Show, id string, within []*show.Macro) (*Tree, error) {
@@ -88,8 +91,13 @@ func build(s *show.Show, id string, within []*show.Macro) (*Tree, error) {
 		byParent[step.Parent] = append(byParent[step.Parent], step)
 	}
 	var err error
-	t.Steps, err = t.nodes(s, byParent, "", "", 1, append(slices.Clip(within), m))
-	return t, err
+	if t.Steps, err = t.nodes(s, byParent, "", "", 1, append(slices.Clip(within), m)); err != nil {
+		return nil, err
+	}
+	if len(t.Problems) > 0 {
+		return t, t.Problems[0]
+	}
+	return t, nil
 }
 
 // nodes makes the nodes of the steps in a parent, which are run so many times.
@@ -102,10 +110,12 @@ func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kin
 			return nil, &Error{step.ID, fmt.Sprintf("This macro runs more than %d steps, with its repeats and the macros it runs.", MaxSteps)}
 		}
 		if !slices.Contains(holds[kind], step.Kind) {
-			return nil, &Error{step.ID, misplaced(step.Kind, kind)}
+			t.Problems = append(t.Problems, &Error{step.ID, misplaced(step.Kind, kind)})
+			continue
 		}
 		if text := check(step); text != "" {
-			return nil, &Error{step.ID, text}
+			t.Problems = append(t.Problems, &Error{step.ID, text})
+			continue
 		}
 		n := &Node{Step: step}
 		inside := times
@@ -116,8 +126,11 @@ func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kin
 			return nil, err
 		}
 		if step.Kind == Run {
-			if n.Nested, err = build(s, step.Run, within); err != nil {
+			if n.Nested, err = build(s, step.Run, within); n.Nested == nil && strings.Contains(err.Error(), "in a circle") {
 				return nil, &Error{step.ID, err.Error()}
+			} else if err != nil {
+				t.Problems = append(t.Problems, &Error{step.ID, err.Error()})
+				continue
 			}
 			t.count += times * n.Nested.count
 		}

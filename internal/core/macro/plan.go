@@ -55,10 +55,24 @@ type Group struct {
 	Skew time.Duration
 }
 
+// Pause is a wait in the plan. One whose end nobody knows has its limit as its length,
+// and what comes after it is in the next segment.
+type Pause struct {
+	Step    string
+	Segment int
+	Branch  string
+	At      time.Duration
+	Length  time.Duration
+	Open    bool
+}
+
 // Plan says when every step is dispatched and has its effect.
 type Plan struct {
 	Bars   []Bar
 	Groups []Group
+	Pauses []Pause
+	// Begins is when each segment begins, where what is waited for comes at once.
+	Begins []time.Duration
 	// Length is how long the macro takes from its first dispatch until its last
 	// effect has settled; Worst is that with every wait at its limit.
 	Length, Worst time.Duration
@@ -69,7 +83,7 @@ type Plan struct {
 // Compile makes the plan of a tree. A step that cannot be sent is in the plan with
 // its problem.
 func Compile(t *Tree, env Env) *Plan {
-	p := &planner{env: env, plan: &Plan{}, segments: new(int), set: map[reading.Key]time.Duration{}}
+	p := &planner{env: env, plan: &Plan{Begins: []time.Duration{0}}, segments: new(int), set: map[reading.Key]time.Duration{}}
 	p.steps(t.Steps, "", spacing(t))
 	p.plan.Length = p.elapsed()
 	p.plan.Worst = p.plan.Length + p.limits
@@ -111,8 +125,11 @@ func (p *planner) step(n *Node, branch string, gap time.Duration) {
 	case Fade:
 		p.bar(n, branch, "", p.now)
 	case Wait:
-		p.now += Duration(n.Step, p.env.FrameRate())
+		length := Duration(n.Step, p.env.FrameRate())
+		p.plan.Pauses = append(p.plan.Pauses, Pause{Step: n.ID, Segment: p.segment, Branch: branch, At: p.now, Length: length})
+		p.now += length
 	case WaitFor:
+		p.plan.Pauses = append(p.plan.Pauses, Pause{Step: n.ID, Segment: p.segment, Branch: branch, At: p.now, Length: time.Duration(n.LimitMs) * time.Millisecond, Open: true})
 		p.plan.Open = true
 		p.before = p.elapsed()
 		p.limits += time.Duration(n.LimitMs) * time.Millisecond
@@ -217,5 +234,6 @@ func (p *planner) elapsed() time.Duration { return p.before + max(p.now, p.last)
 func (p *planner) open() {
 	*p.segments++
 	p.segment, p.now, p.last = *p.segments, 0, 0
+	p.plan.Begins = append(p.plan.Begins, p.before)
 	p.set = map[reading.Key]time.Duration{}
 }

@@ -147,6 +147,9 @@ type Response struct {
 	Dial    *Dial  `json:"dial,omitempty"` // for turns and slides
 }
 
+// IsRun reports whether an action runs a macro.
+func (c *Call) IsRun() bool { return c != nil && c.Device == "synaptor" && c.Action == "run" }
+
 // Call is an action of a device with its parameters. The names are what the
 // device and the action were last called, for sentences about what is gone.
 type Call struct {

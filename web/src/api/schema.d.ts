@@ -1203,6 +1203,300 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/macros": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the macros */
+        get: operations["macros"];
+        put?: never;
+        /** Adds a macro */
+        post: operations["addMacro"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A macro with its steps, plan and findings */
+        get: operations["macro"];
+        /** Changes the settings of a macro, or its place in the list */
+        put: operations["editMacro"];
+        post?: never;
+        /** Deletes a macro */
+        delete: operations["deleteMacro"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/duplicate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a copy of a macro */
+        post: operations["duplicateMacro"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a step */
+        post: operations["addStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/steps/move": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Moves steps by one, or to a spot */
+        post: operations["moveSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/steps/delete": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes steps out */
+        post: operations["deleteSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/steps/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts copies of steps at a spot */
+        post: operations["pasteSteps"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/steps/{step}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a step */
+        put: operations["editStep"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/fix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a finding right with one edit */
+        post: operations["fixMacro"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rehearses a macro on a virtual clock */
+        get: operations["rehearsal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/macros/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Runs a macro for real */
+        post: operations["runMacro"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/{page}/macro": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a macro of what controls do */
+        post: operations["makeMacro"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes a macro that recalls readings as they are now */
+        post: operations["capture"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/halt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Halts the runs of a macro, or all */
+        post: operations["halt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/putback/{entry}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists what putting a press or a run back would return to what */
+        get: operations["planBack"];
+        put?: never;
+        /** Puts a press or a run back */
+        post: operations["putBack"];
+        /** Leaves what a run that was cut off has left behind */
+        delete: operations["leave"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recording": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins to record what is done */
+        post: operations["record"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recording/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ends the recording and makes a macro of it */
+        post: operations["endRecording"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1388,6 +1682,11 @@ export interface components {
              * @enum {string}
              */
             fires?: "touch" | "lift";
+            branches?: {
+                [key: string]: components["schemas"]["BranchLook"];
+            };
+            next?: boolean;
+            quiet?: boolean;
         };
         /** @description Where a mapping stands. */
         Placement: {
@@ -1625,6 +1924,11 @@ export interface components {
              * @enum {string}
              */
             fires?: "" | "touch" | "lift";
+            branches?: {
+                [key: string]: components["schemas"]["BranchLook"];
+            };
+            next?: boolean;
+            quiet?: boolean;
         };
         /** @description The signal path of a control. */
         Path: {
@@ -1737,6 +2041,9 @@ export interface components {
             forced?: boolean;
             /** @description What it was given is not there any more; the label is the last name it had. */
             gone?: boolean;
+            run?: components["schemas"]["RunFace"];
+            unsent?: number;
+            branch?: string;
         };
         /** @description A value that a device reports. */
         Reading: {
@@ -2253,6 +2560,346 @@ export interface components {
             number: boolean;
             /** @description Empty: a number, or any text. */
             values: components["schemas"]["NamedValue"][];
+        };
+        /** @description A macro in the list, with how long it takes and what runs it. */
+        MacroRow: {
+            id: string;
+            slug: string;
+            name: string;
+            group?: string;
+            position: number;
+            spacingMs?: number;
+            again?: string;
+            onError?: string;
+            limitMs?: number;
+            partly?: boolean;
+            rev: number;
+            lengthMs: number;
+            worstMs: number;
+            open: boolean;
+            steps: number;
+            uses: string[];
+            problem: string;
+            unsent: number;
+        };
+        /** @description A step as it is listed; those in it follow it, one deeper. */
+        MacroStep: {
+            id: string;
+            macro: string;
+            parent?: string;
+            position: number;
+            kind: string;
+            action?: components["schemas"]["Call"];
+            name?: string;
+            note?: string;
+            off?: boolean;
+            ms?: number;
+            frames?: number;
+            when?: string;
+            limitMs?: number;
+            curve?: string;
+            weight?: number;
+            count?: number;
+            run?: string;
+            else?: string;
+            rev: number;
+            depth: number;
+            title: string;
+            device: string;
+            role: string;
+            detail: components["schemas"]["ActionDoc"] | null;
+            problem: string;
+            holds: string[];
+            sentences: components["schemas"]["Sentence"][] | null;
+            playsMs: number;
+        };
+        /** @description A step in the plan: when it is dispatched, when its effect starts, when it has settled, from the start of its segment. */
+        PlanBar: {
+            step: string;
+            kind: string;
+            device: string;
+            title: string;
+            group?: string;
+            branch?: string;
+            segment: number;
+            dispatchMs: number;
+            startsMs: number;
+            settlesMs: number;
+            problem?: string;
+        };
+        PlanGroup: {
+            step: string;
+            segment: number;
+            startsMs: number;
+            skewMs: number;
+        };
+        PlanPause: {
+            step: string;
+            segment: number;
+            branch?: string;
+            atMs: number;
+            lengthMs: number;
+            open: boolean;
+        };
+        Finding: {
+            id: string;
+            severity: string;
+            step?: string;
+            other?: string;
+            text: string;
+            fix?: string;
+        };
+        Lane: {
+            device: string;
+            name: string;
+            role: string;
+            latencyMs: number;
+            away: boolean;
+        };
+        /** @description A macro with its steps, its plan and what was found in it. */
+        Macro: {
+            id: string;
+            slug: string;
+            name: string;
+            group?: string;
+            position: number;
+            spacingMs?: number;
+            again?: string;
+            onError?: string;
+            limitMs?: number;
+            partly?: boolean;
+            rev: number;
+            lengthMs: number;
+            worstMs: number;
+            open: boolean;
+            steps: number;
+            uses: string[];
+            problem: string;
+            unsent: number;
+            lines: components["schemas"]["MacroStep"][];
+            bars: components["schemas"]["PlanBar"][];
+            groups: components["schemas"]["PlanGroup"][];
+            pauses: components["schemas"]["PlanPause"][];
+            beginsMs: number[];
+            findings: components["schemas"]["Finding"][];
+            lanes: components["schemas"]["Lane"][];
+        };
+        MacroFields: {
+            name: string;
+            group?: string;
+            spacingMs?: number;
+            again?: string;
+            onError?: string;
+            limitMs?: number;
+            partly?: boolean;
+        };
+        MacroChange: {
+            name: string;
+            group?: string;
+            spacingMs?: number;
+            again?: string;
+            onError?: string;
+            limitMs?: number;
+            partly?: boolean;
+            rev: number;
+            position?: number;
+        };
+        NewMacroStep: {
+            kind: string;
+            action?: components["schemas"]["Action"];
+            sentences?: components["schemas"]["Sentence"][];
+            name?: string;
+            note?: string;
+            off?: boolean;
+            ms?: number;
+            frames?: number;
+            when?: string;
+            limitMs?: number;
+            curve?: string;
+            weight?: number;
+            count?: number;
+            run?: string;
+            else?: string;
+            parent: string;
+            at: number;
+        };
+        MacroStepChange: {
+            kind: string;
+            action?: components["schemas"]["Action"];
+            sentences?: components["schemas"]["Sentence"][];
+            name?: string;
+            note?: string;
+            off?: boolean;
+            ms?: number;
+            frames?: number;
+            when?: string;
+            limitMs?: number;
+            curve?: string;
+            weight?: number;
+            count?: number;
+            run?: string;
+            else?: string;
+            rev: number;
+        };
+        Spot: {
+            parent: string;
+            at: number;
+        };
+        StepMove: {
+            steps: string[];
+            way?: string;
+            to?: components["schemas"]["Spot"];
+        };
+        StepList: {
+            steps: string[];
+        };
+        StepPaste: {
+            steps: string[];
+            parent: string;
+            at: number;
+        };
+        MacroFix: {
+            finding: string;
+            step: string;
+            other?: string;
+            value?: boolean;
+        };
+        FromControls: {
+            controls: string[];
+            name: string;
+        };
+        Captured: {
+            paths: string[];
+            name: string;
+        };
+        /** @description What a run would do and bring about. */
+        Rehearsed: {
+            seed: number;
+            state: string;
+            reason?: string;
+            lengthMs: number;
+            steps: {
+                atMs: number;
+                step: string;
+                kind: string;
+            }[];
+            changes: {
+                atMs: number;
+                key: string;
+                title: string;
+                from: string;
+                to: string;
+                step: string;
+            }[];
+            outputs: {
+                key: string;
+                title: string;
+                seen: {
+                    fromMs: number;
+                    toMs: number;
+                    word: string;
+                    step?: string;
+                }[];
+            }[];
+            branches: {
+                step: string;
+                branch: string;
+                name: string;
+            }[];
+            together: {
+                step: string;
+                atMs: number;
+                skewMs: number;
+            }[];
+            findings: components["schemas"]["Finding"][];
+        };
+        HaltWhat: {
+            macro?: string;
+        };
+        PutBackPlan: {
+            entry: string;
+            title: string;
+            returns: {
+                title: string;
+                from: string;
+                to: string;
+            }[];
+            left: {
+                title: string;
+                why: string;
+            }[];
+        };
+        RecordingEnd: {
+            name: string;
+            discard?: boolean;
+        };
+        /** @description A run, as live clients see it: run/… of the topic runs. */
+        Run: {
+            id: string;
+            macro: string;
+            name: string;
+            controller?: string;
+            /** Format: date-time */
+            started: string;
+            lengthMs: number;
+            open: boolean;
+            state: string;
+            ended: boolean;
+            reason?: string;
+            tookMs?: number;
+            waitsAt?: string;
+            queued?: number;
+            steps: {
+                step: string;
+                group?: string;
+                plannedUs: number;
+                dispatchedUs: number;
+                startedUs?: number;
+                state: string;
+                reason?: string;
+            }[];
+            together: {
+                step: string;
+                predictedUs: number;
+                measuredUs?: number;
+            }[];
+            left: string[];
+        };
+        LeftOver: {
+            entry: string;
+            title: string;
+            /** Format: date-time */
+            at: string;
+            reason: string;
+        };
+        Findings: {
+            total: number;
+            stops: number;
+            macros: {
+                [key: string]: number;
+            };
+        };
+        Recording: {
+            on: boolean;
+            /** Format: date-time */
+            since: string;
+            by: string;
+            count: number;
+        };
+        RunFace: {
+            state: string;
+            id: string;
+            lengthMs: number;
+            elapsedMs: number;
+            open?: boolean;
+        };
+        BranchLook: {
+            label?: string;
+            glyph?: string;
+            background?: string;
+            text?: string;
+            picture?: string;
+            blink?: boolean;
         };
     };
     responses: never;
@@ -4795,6 +5442,713 @@ export interface operations {
                 };
             };
             /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    macros: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MacroRow"][];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MacroFields"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    macro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Macro"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MacroChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    duplicateMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewMacroStep"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moveSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepMove"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deleteSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepList"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pasteSteps: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepPaste"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepList"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MacroStepChange"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fixMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MacroFix"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearsal: {
+        parameters: {
+            query?: {
+                seed?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rehearsed"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    makeMacro: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                page: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromControls"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Captured"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    halt: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["HaltWhat"];
+            };
+        };
+        responses: {
+            /** @description done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    planBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutBackPlan"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    putBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                entry: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    record: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endRecording: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecordingEnd"];
+            };
+        };
+        responses: {
+            /** @description done */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description what went wrong */
             default: {
                 headers: {
                     [name: string]: unknown;

@@ -1,0 +1,254 @@
+package edit
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
+)
+
+// Fix is a finding of a macro that is to be put right.
+type Fix struct {
+	Finding string `json:"finding"`
+	Step    string `json:"step"`
+	Other   string `json:"other,omitempty"`
+	// Value is which of the two states a toggle is to bring; missing: the one that it
+	// would bring now.
+	Value *bool `json:"value,omitempty"`
+}
+
+// FixMacro puts a finding right with one edit. It fails where the finding is not there
+// any more.
+func (s *Service) FixMacro(who Who, id string, f Fix) error {
+	var found []macro.Finding
+	var toggled string
+	s.engine.View(func(v *engine.View) {
+		found = v.Findings(id)
+		toggled = v.Toggled(id, f.Step, f.Value)
+	})
+	i := slices.IndexFunc(found, func(o macro.Finding) bool {
+		return o.ID == f.Finding && o.Step == f.Step && (f.Other == "" || o.Other == f.Other) && o.Fix != ""
+	})
+	if i < 0 {
+		return FieldErrors{{Field: "finding", Text: "This is not so any more, or nothing can be done about it in one step."}}
+	}
+	fix := found[i]
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		m := sh.Macro(id)
+		if m == nil {
+			return "", notFound("macro")
+		}
+		st, _ := sh.Get(show.Ref{Kind: show.KindStep, ID: fix.Step}).(*show.Step)
+		if st == nil {
+			return "", notFound("step")
+		}
+		steps := sh.StepsOf(st.Macro)
+		switch fix.Fix {
+		case "set":
+			return s.fixToggle(d, sh, st, toggled)
+		case "together":
+			return fixApart(d, sh, m, steps, fix)
+		case "wait":
+			return fixWait(d, sh, m, steps, fix)
+		}
+		return "", notFound("fix")
+	})
+}
+
+// fixToggle says which state is meant.
+func (s *Service) fixToggle(d *show.Draft, sh *show.Show, st *show.Step, action string) (string, error) {
+	if action == "" {
+		return "", FieldErrors{{Field: "value", Text: "Nobody knows which state this would bring; say which is meant."}}
+	}
+	c := *st
+	call := *st.Action
+	call.Action = action
+	c.Action = &call
+	title, _, err := s.bind(sh, Action{Device: call.Device, Action: call.Action, Params: call.Params})
+	d.Put(&c)
+	return title + " instead of a toggle", err
+}
+
+// fixApart puts a step and the one before it into a together.
+func fixApart(d *show.Draft, sh *show.Show, m *show.Macro, steps []*show.Step, fix macro.Finding) (string, error) {
+	at, first := macro.Where(steps, fix.Other)
+	if first == nil {
+		return "", notFound("step")
+	}
+	in := &show.Step{ID: newID(), Macro: first.Macro, Kind: macro.Together, Parent: at.Parent, Position: first.Position}
+	d.Put(in)
+	for i, id := range []string{fix.Other, fix.Step} {
+		_, st := macro.Where(steps, id)
+		c := *st
+		c.Parent, c.Position = in.ID, i+1
+		d.Put(&c)
+	}
+	return "Together in " + m.Name, nil
+}
+
+// waitUnit is what the waits that fixes put in are rounded up to.
+const waitUnit = 100 * time.Millisecond
+
+// fixWait has the later of two steps wait longer.
+func fixWait(d *show.Draft, sh *show.Show, m *show.Macro, steps []*show.Step, fix macro.Finding) (string, error) {
+	later := fix.Step
+	if fix.ID == macro.Overwrites {
+		later = fix.Other
+	}
+	at, st := macro.Where(steps, later)
+	if st == nil {
+		return "", notFound("step")
+	}
+	for st.Parent != "" {
+		_, p := macro.Where(steps, st.Parent)
+		if p == nil || p.Kind != macro.Together {
+			break
+		}
+		at, st = macro.Where(steps, p.ID) // nothing waits within a together
+	}
+	ms := int((fix.Wait + waitUnit - 1) / waitUnit * waitUnit / time.Millisecond)
+	beside := macro.Within(steps, at.Parent)
+	if at.At > 0 && beside[at.At-1].Kind == macro.Wait && beside[at.At-1].Frames == 0 {
+		c := *beside[at.At-1]
+		c.Ms += ms
+		d.Put(&c)
+	} else {
+		w := &show.Step{ID: newID(), Macro: st.Macro, Kind: macro.Wait, Ms: ms}
+		d.Put(w)
+		for _, c := range macro.Place(append(slices.Clone(steps), &show.Step{ID: w.ID, Macro: w.Macro, Parent: "new"}), []string{w.ID}, at) {
+			if c.ID == w.ID {
+				w.Parent, w.Position = c.Parent, c.Position
+				c = w
+			}
+			d.Put(c)
+		}
+	}
+	return fmt.Sprintf("Wait %.1f s in %s", float64(ms)/1000, m.Name), nil
+}
+
+// MakeMacro makes a macro of what controls of a page do on a press: of one its action
+// as the first step, of several their actions as a together. The first control runs
+// the macro then. It returns the macro's id.
+func (s *Service) MakeMacro(who Who, page string, controls []string, name string) (string, error) {
+	made := newID()
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		p := sh.Page(page)
+		if p == nil || len(controls) == 0 {
+			return "", notFound("page or control")
+		}
+		snap := s.Snapshot()
+		var calls []show.Call
+		var first *show.Mapping
+		for _, c := range controls {
+			m := snap.On(p, c)
+			if m == nil || m.Source.Response(input.Press) == nil {
+				return "", FieldErrors{{Field: "controls", Text: c + " does nothing on a press."}}
+			}
+			call := m.Source.Response(input.Press).Action
+			if call.Device == engine.SelfID && call.Action == "run" {
+				return "", FieldErrors{{Field: "controls", Text: c + " runs a macro already."}}
+			}
+			if first == nil {
+				first = m.Source
+			}
+			calls = append(calls, call)
+		}
+		m := s.newMacro(sh, made, freeName(sh, cmp.Or(strings.TrimSpace(name), s.called(first))))
+		d.Put(m)
+		parent := ""
+		if len(calls) > 1 {
+			in := &show.Step{ID: newID(), Macro: made, Kind: macro.Together, Position: 1}
+			d.Put(in)
+			parent = in.ID
+		}
+		for i, call := range calls {
+			d.Put(&show.Step{ID: newID(), Macro: made, Parent: parent, Position: i + 1, Kind: macro.Do, Action: &call})
+		}
+		c := first.Clone()
+		c.Response(input.Press).Action = runs(made)
+		d.Put(c)
+		return "Make the macro " + m.Name, checkMacro(sh, m)
+	})
+}
+
+// runs is the action that runs a macro.
+func runs(id string) show.Call {
+	return show.Call{Device: engine.SelfID, DeviceName: "Synaptor", Action: "run", Params: map[string]string{"macro": id}}
+}
+
+// MacroFromUse makes a macro of what was done while it was recorded, and returns its
+// id.
+func (s *Service) MacroFromUse(who Who, name string, list []macro.Used) (string, error) {
+	made := newID()
+	steps := macro.FromUse(list)
+	if len(steps) == 0 {
+		return "", FieldErrors{{Field: "name", Text: "Nothing was done that could be a step."}}
+	}
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		m := s.newMacro(sh, made, freeName(sh, cmp.Or(strings.TrimSpace(name), "From use")))
+		d.Put(m)
+		for i, st := range steps {
+			st.ID, st.Macro, st.Position = newID(), made, i+1
+			if st.Action.IsRun() {
+				st.Kind, st.Run, st.Action = macro.Run, st.Action.Params["macro"], nil
+			}
+			d.Put(&st)
+		}
+		return fmt.Sprintf("Make the macro %s from use", m.Name), checkMacro(sh, m)
+	})
+}
+
+// Capture makes a macro that sets readings of a device to what they are now.
+func (s *Service) Capture(who Who, device string, paths []string, name string) (string, error) {
+	made := newID()
+	var calls []show.Call
+	var lost []string
+	s.engine.View(func(v *engine.View) {
+		for _, path := range paths {
+			k := reading.Key{Device: device, Path: path}
+			if call, ok := v.Setter(k); ok {
+				calls = append(calls, call)
+			} else {
+				lost = append(lost, v.Called(k))
+			}
+		}
+	})
+	if len(lost) > 0 {
+		return "", FieldErrors{{Field: "paths", Text: "This cannot be set, so it cannot be recalled: " + strings.Join(lost, ", ") + "."}}
+	}
+	if len(calls) == 0 {
+		return "", FieldErrors{{Field: "paths", Text: "Choose what is captured."}}
+	}
+	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		dev := sh.Device(device)
+		if dev == nil {
+			return "", notFound("device")
+		}
+		m := s.newMacro(sh, made, freeName(sh, cmp.Or(strings.TrimSpace(name), "Recall "+dev.Name)))
+		m.Group = "Recall"
+		d.Put(m)
+		for i, call := range calls {
+			d.Put(&show.Step{ID: newID(), Macro: made, Position: i + 1, Kind: macro.Do, Action: &call})
+		}
+		return "Capture " + m.Name, checkMacro(sh, m)
+	})
+}
+
+// checkBranches says what is wrong with the looks of branches.
+func checkBranches(m *show.Mapping) (errs FieldErrors) {
+	scope := engine.FaceScope(m)
+	for id, look := range m.Branches {
+		if _, err := expr.CompileTemplate(look.Label, scope); err != nil {
+			errs = append(errs, &show.FieldError{Field: "branches." + id, Text: fmt.Sprintf("This label cannot be worked out: %v.", err)})
+		}
+	}
+	return errs
+}
