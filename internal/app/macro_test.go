@@ -1,15 +1,577 @@
 package app_test
 
 import (
+	"encoding/json"
+	"fmt"
+	"strings"
 	"testing"
 
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 )
 
+// script makes a macro of steps in short, and returns its id. Each step is the JSON of
+// its fields; "in" as the first word puts it into the step before that holds steps.
+func (r *rig) script(name string, settings map[string]any, steps ...map[string]any) string {
+	r.Helper()
+	var m struct{ ID string }
+	r.must(201, "POST", "/api/v1/macros", map[string]any{"name": name}, &m)
+	if settings != nil {
+		var doc macroDoc
+		r.must(200, "GET", "/api/v1/macros/"+m.ID, nil, &doc)
+		settings["name"], settings["rev"] = name, doc.Rev
+		r.must(204, "PUT", "/api/v1/macros/"+m.ID, settings, nil)
+	}
+	parents := map[any]string{nil: ""}
+	at := map[string]int{}
+	for _, s := range steps {
+		parent, known := parents[s["in"]]
+		if !known {
+			r.Fatalf("%v is in nothing", s)
+		}
+		label := s["as"]
+		delete(s, "in")
+		delete(s, "as")
+		s["parent"], s["at"] = parent, at[parent]
+		at[parent]++
+		var made struct{ ID string }
+		r.must(201, "POST", "/api/v1/macros/"+m.ID+"/steps", s, &made)
+		if label != nil {
+			parents[label] = made.ID
+		}
+	}
+	return m.ID
+}
+
+type macroDoc struct {
+	Rev     int64
+	Lines   []struct{ ID, Kind, Title, Parent, Problem string }
+	Problem string
+	Bars    []struct {
+		Step                 string
+		DispatchMs, StartsMs float64
+	}
+	Findings []struct{ ID, Step, Other, Text, Fix string }
+}
+
+func (r *rig) macro(id string) (doc macroDoc) {
+	r.Helper()
+	r.must(200, "GET", "/api/v1/macros/"+id, nil, &doc)
+	return doc
+}
+
+func do(device, action string, params map[string]string) map[string]any {
+	return map[string]any{"kind": "do", "action": map[string]any{"device": device, "action": action, "params": params}}
+}
+
+func wait(ms int) map[string]any { return map[string]any{"kind": "wait", "ms": ms} }
+
+func keyer(n string, on bool) map[string]any {
+	return do("dome-switcher", map[bool]string{true: "keyer-on", false: "keyer-off"}[on], map[string]string{"keyer": n})
+}
+
+func program(input string) map[string]any {
+	return do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": input})
+}
+
+var putBack = map[string]any{"kind": "put-back"}
+
+func (r *rig) run(id string) string {
+	r.Helper()
+	var c struct{ ID string }
+	r.must(202, "POST", "/api/v1/macros/"+id+"/run", nil, &c)
+	return c.ID
+}
+
+// runs follows the runs.
+type runs struct{ *live }
+
+func (r *rig) runs() runs { return runs{r.follow("runs")} }
+
+func (l runs) row(entry string) (row engine.RunRow) {
+	_ = json.Unmarshal(l.values["run/"+entry], &row)
+	return row
+}
+
+// over waits until a run has ended, and gives it.
+func (l runs) over(entry string) engine.RunRow {
+	l.r.Helper()
+	l.until("the run has ended", func() bool { return l.row(entry).Ended })
+	return l.row(entry)
+}
+
+// at waits until a run has dispatched so many steps.
+func (l runs) at(entry string, steps int) {
+	l.r.Helper()
+	l.until(fmt.Sprintf("%d steps were sent", steps), func() bool { return len(l.row(entry).Steps) >= steps })
+}
+
 func TestTheMacrosOfTheNightRunOnTheBench(t *testing.T) {
 	r := startIn(t, t.TempDir()).ready()
+	for _, d := range []string{"stream-pc", "sound-desk", "talkback", "dome-lights", "audience", "workstation"} {
+		r.connected(d)
+	}
+	h := r.hand("producer-grid")
+	l := r.runs()
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	if e := r.entry(r.run("open-the-night"), journal.Confirmed); !strings.Contains(fmt.Sprint(e.Steps), "stream/on is on") {
+		t.Errorf("the night was not opened: %v", e.Steps)
+	}
+	id := r.press("f4")
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	h.word("dome-switcher:keyer/2/on", "on")
+	r.entry(id, journal.Confirmed)
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	h.word("dome-switcher:keyer/2/on", "off")
+	if row := l.over(id); len(row.Together) != 1 || row.Together[0].MeasuredUs == 0 {
+		t.Errorf("the together was not measured: %+v", row)
+	}
+	r.entry(r.run("guest-joins"), journal.Confirmed)
+	h.word("dome-switcher:mix/1/program", "Guest cam")
+	for _, corner := range []string{"top left", "top right", "bottom right", "bottom left", "top left"} {
+		r.entry(r.run("corner-camera"), journal.Confirmed)
+		h.word("dome-switcher:mix/1/keyer/1/corner", corner)
+	}
+	// Somebody operates the switcher by hand: the next press goes on from there.
+	r.operate("/mix/1/keyer/1/corner", "bottom right")
+	h.word("dome-switcher:mix/1/keyer/1/corner", "bottom right")
+	r.entry(r.run("corner-camera"), journal.Confirmed)
+	h.word("dome-switcher:mix/1/keyer/1/corner", "bottom left")
+	r.entry(r.run("surprise-sound"), journal.Confirmed)
+	r.entry(r.run("clouds"), journal.Confirmed)
+	h.word("sound-desk:channel/5/level", "0 dB")
+	h.word("dome-switcher:out/1/source", "Still 1")
+}
+
+func TestPutBackLeavesWhatAHandHasChanged(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	id := r.script("Special", nil, program("3"), keyer("1", true), keyer("2", true), wait(600), putBack)
+	entry := r.run(id)
+	h.word("dome-switcher:keyer/2/on", "on")
+	r.operate("/mix/1/program", 5) // in the meantime
+	h.word("dome-switcher:mix/1/program", "Slides")
+	row := l.over(entry)
+	h.word("dome-switcher:keyer/1/on", "off")
+	h.word("dome-switcher:keyer/2/on", "off")
+	h.word("dome-switcher:mix/1/program", "Slides")
+	if len(row.Left) != 1 || !strings.Contains(row.Left[0], "somebody has changed it since") {
+		t.Errorf("left %q", row.Left)
+	}
+}
+
+func TestAPressAndARunCanBePutBackForTwoMinutesWithAListFirst(t *testing.T) {
+	r := start(t).ready()
+	h := r.hand("producer-grid")
+	id := r.press("c1") // All-sky cam on program
+	r.entry(id, journal.Confirmed)
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	var plan engine.PutBackPlan
+	r.must(200, "GET", "/api/v1/putback/"+id, nil, &plan)
+	if len(plan.Returns) != 1 || plan.Returns[0].From != "All-sky cam" || plan.Returns[0].To != "Presenter cam" || len(plan.Left) != 0 {
+		t.Errorf("planned %+v", plan)
+	}
+	var back struct{ ID string }
+	r.must(202, "POST", "/api/v1/putback/"+id, nil, &back)
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	r.entry(back.ID, journal.Confirmed)
+	r.must(200, "GET", "/api/v1/putback/"+id, nil, &plan)
+	if len(plan.Returns) != 0 {
+		t.Errorf("put back twice: %+v", plan)
+	}
+	r.fails(422, "GET", "/api/v1/putback/nothing", nil)
+	// A run without such a step, and the key that puts back what was last.
+	macro := r.script("Two keyers", nil, keyer("1", true), keyer("3", true))
+	r.entry(r.run(macro), journal.Confirmed)
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/a4", map[string]any{"device": "synaptor", "action": "put-back"}, nil)
+	r.press("a4")
+	h.word("dome-switcher:keyer/1/on", "off")
+	h.word("dome-switcher:keyer/3/on", "off")
+}
+
+func TestWhatASecondPressDoesIsASettingOfTheMacro(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	make := func(again string) string {
+		return r.script("Again "+again, map[string]any{"again": again}, keyer("1", true), wait(400), keyer("1", false))
+	}
+	finish := make("finish")
+	first := r.run(finish)
+	l.at(first, 1)
+	if e := r.entry(r.run(finish), journal.Refused); !strings.Contains(e.Reason, "left to finish") {
+		t.Error(e.Reason)
+	}
+	l.over(first)
+	stop := make("stop")
+	first = r.run(stop)
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.entry(r.run(stop), journal.Sent)
+	if row := l.over(first); row.State != "halted" || len(row.Steps) != 1 {
+		t.Errorf("pressed again to stop: %+v", row)
+	}
+	h.word("dome-switcher:keyer/1/on", "on") // nothing came after
+	restart := make("restart")
+	first = r.run(restart)
+	l.at(first, 1)
+	second := r.run(restart)
+	if row := l.over(first); row.State != "halted" {
+		t.Errorf("the first of two: %+v", row)
+	}
+	if row := l.over(second); row.State != "ended" || len(row.Steps) != 2 {
+		t.Errorf("started over: %+v", row)
+	}
+	queue := make("queue")
+	first = r.run(queue)
+	l.at(first, 1)
+	second = r.run(queue)
+	a, b := l.over(first), l.over(second)
+	if b.Started.Before(a.Started.Add(400_000_000)) {
+		t.Errorf("the second began at %v, the first at %v", b.Started, a.Started)
+	}
+}
+
+func TestAHundredPressesInASecondStartOneRun(t *testing.T) {
+	r := start(t).ready()
+	l := r.runs()
+	id := r.script("Once", nil, keyer("1", true), wait(300), keyer("1", false))
+	entries := []string{}
+	for range 100 {
+		entries = append(entries, r.run(id))
+	}
+	row := l.over(entries[0])
+	if row.State != "ended" {
+		t.Errorf("the run: %+v", row)
+	}
+	began := 0
+	for _, e := range entries {
+		if r.entry(e).Outcome == journal.Confirmed {
+			began++
+		}
+	}
+	if began == 0 || began > 20 {
+		t.Errorf("%d of 100 presses began a run", began)
+	}
+}
+
+func TestAHaltStopsEverythingAtOnceAndOffersWhatIsLeft(t *testing.T) {
+	r := start(t).ready()
+	r.connected("sound-desk")
+	h, l := r.hand("scope-console"), r.runs()
+	id := r.script("Long", nil, keyer("2", true),
+		map[string]any{"kind": "fade", "ms": 5000, "action": map[string]any{"device": "sound-desk", "action": "level", "params": map[string]string{"channel": "5", "level": "10"}}},
+		wait(5000), program("6"))
+	entry := r.run(id)
+	h.word("dome-switcher:keyer/2/on", "on")
+	l.until("the music has begun to move", func() bool { return len(l.row(entry).Steps) == 2 })
+	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
+	row := l.over(entry)
+	if row.State != "halted" || row.TookMs > 4000 {
+		t.Errorf("halted: %+v", row)
+	}
+	var left []engine.LeftOver
+	l.until("what is left is offered", func() bool {
+		_ = json.Unmarshal(l.values["left"], &left)
+		return len(left) == 1
+	})
+	if left[0].Entry != entry || left[0].Title != "Long" {
+		t.Errorf("left over: %+v", left)
+	}
+	r.must(202, "POST", "/api/v1/putback/"+entry, nil, nil)
+	h.word("dome-switcher:keyer/2/on", "off")
+	h.word("sound-desk:channel/5/level", "-10 dB")
+	l.until("nothing is left", func() bool { return string(l.values["left"]) == "[]" })
+}
+
+func TestADeviceThatGoesInTheMiddleStopsTheRunWithAReason(t *testing.T) {
+	r := start(t).ready()
+	l := r.runs()
+	id := r.script("Cut off", nil, keyer("1", true), wait(700), keyer("2", true))
+	goOn := r.script("Goes on", map[string]any{"onError": "go-on"}, keyer("1", true), wait(700), keyer("2", true), do("sound-desk", "mute", map[string]string{"channel": "1"}))
+	r.connected("sound-desk")
+	first, second := r.run(id), r.run(goOn)
+	l.at(first, 1)
+	r.fault(faults.Faults{Cut: true})
+	row := l.over(first)
+	if row.State != "failed" || !strings.Contains(row.Reason, "Dome switcher") {
+		t.Errorf("cut off: %+v", row)
+	}
+	if e := r.entry(first); e.Outcome != journal.Failed {
+		t.Errorf("its entry ended %s", e.Outcome)
+	}
+	if row := l.over(second); row.State != "ended" || len(row.Left) == 0 {
+		t.Errorf("goes on: %+v", row)
+	}
+	// With the device away, nothing is begun.
+	if e := r.entry(r.run(id), journal.Refused); !strings.Contains(e.Reason, "nothing was started") {
+		t.Error(e.Reason)
+	}
+}
+
+func TestWhatNeverComesIsGivenUpAtItsLimit(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	never := func(otherwise string) map[string]any {
+		return map[string]any{"kind": "wait-for", "limitMs": 300, "else": otherwise, "when": "reading('dome-switcher:keyer/3/on') == true"}
+	}
+	if row := l.over(r.run(r.script("Stops", nil, never(""), keyer("1", true)))); row.State != "failed" || !strings.Contains(row.Reason, "has not come within 300ms") {
+		t.Errorf("stops: %+v", row)
+	}
+	if row := l.over(r.run(r.script("Goes on", nil, never("go-on"), keyer("1", true)))); row.State != "ended" {
+		t.Errorf("goes on: %+v", row)
+	}
+	h.word("dome-switcher:keyer/1/on", "on")
+	// What does come ends the wait at once.
+	entry := r.run(r.script("Comes", nil, map[string]any{"kind": "wait-for", "limitMs": 9000, "when": "reading('dome-switcher:keyer/3/on') == true"}, keyer("2", true)))
+	l.until("it waits", func() bool { return l.row(entry).WaitsAt != "" })
+	r.operate("/keyer/3/on", 1)
+	if row := l.over(entry); row.State != "ended" || row.TookMs > 5000 {
+		t.Errorf("comes: %+v", row)
+	}
+}
+
+func TestAnEditOfARunningMacroWaitsForTheNextRun(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	id := r.script("Edited", nil, keyer("1", true), wait(500), keyer("2", true))
+	entry := r.run(id)
+	l.at(entry, 1)
+	doc := r.macro(id)
+	r.must(204, "POST", "/api/v1/macros/"+id+"/steps/delete", map[string]any{"steps": []string{doc.Lines[2].ID}}, nil)
+	if row := l.over(entry); len(row.Steps) != 2 {
+		t.Errorf("the run goes on with what it began with: %+v", row)
+	}
+	h.word("dome-switcher:keyer/2/on", "on")
+	if row := l.over(r.run(id)); len(row.Steps) != 1 {
+		t.Errorf("the next run: %+v", row)
+	}
+	// A macro that is deleted while it runs comes to its end too.
+	entry = r.run(r.script("Deleted", nil, keyer("3", true), wait(400), keyer("3", false)))
+	l.at(entry, 1)
+	r.must(204, "DELETE", "/api/v1/macros/"+l.row(entry).Macro, nil, nil)
+	if row := l.over(entry); row.State != "ended" {
+		t.Errorf("deleted: %+v", row)
+	}
+	h.word("dome-switcher:keyer/3/on", "off")
+}
+
+func TestMacrosInACircleAreNamedAndNeverRun(t *testing.T) {
+	r := start(t).ready()
+	ids := map[string]string{}
+	for _, name := range []string{"One", "Two", "Three"} {
+		ids[name] = r.script(name, nil)
+	}
+	for from, to := range map[string]string{"One": "Two", "Two": "Three", "Three": "One"} {
+		r.must(201, "POST", "/api/v1/macros/"+ids[from]+"/steps", map[string]any{"kind": "run", "run": ids[to], "parent": "", "at": 0}, nil)
+	}
+	if doc := r.macro(ids["One"]); len(doc.Findings) != 1 || doc.Findings[0].ID != "macro-cycle" || !strings.Contains(doc.Findings[0].Text, "One → Two → Three → One") {
+		t.Errorf("found %+v", doc.Findings)
+	}
+	if e := r.entry(r.run(ids["Two"]), journal.Refused); !strings.Contains(e.Reason, "circle") {
+		t.Error(e.Reason)
+	}
+}
+
+func TestARunWithinARestoresOnlyItsOwn(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	inner := r.script("Inner", nil, keyer("2", true), wait(200), putBack)
+	outer := r.script("Outer", nil, keyer("1", true), map[string]any{"kind": "run", "run": inner}, wait(300), putBack)
+	entry := r.run(outer)
+	h.word("dome-switcher:keyer/2/on", "on")
+	h.word("dome-switcher:keyer/2/on", "off") // the inner one has put back its own
+	if r.reading("keyer/1/on").Word != "on" {
+		t.Error("the inner run put back what the outer one had changed")
+	}
+	l.over(entry)
+	h.word("dome-switcher:keyer/1/on", "off")
+}
+
+func TestFindingsAreFixedByOneEditThatCanBeUndone(t *testing.T) {
+	r := start(t).ready()
+	for name, c := range map[string]struct {
+		steps []map[string]any
+		id    string
+		then  []string
+	}{
+		"a toggle": {[]map[string]any{do("dome-switcher", "keyer-toggle", map[string]string{"keyer": "1"})}, "toggle-in-macro", []string{"Switch Logo on"}},
+		"a picture nobody sees": {[]map[string]any{program("3"), program("4")}, "overwritten-before-seen",
+			[]string{"Put All-sky cam on program", "Wait", "Put Guest cam on program"}},
+		"a transition that is cut short": {[]map[string]any{do("dome-switcher", "auto", map[string]string{"mix": "1"}), program("4")}, "wait-shorter-than-transition",
+			[]string{"Auto", "Wait", "Put Guest cam on program"}},
+	} {
+		id := r.script(name, nil, c.steps...)
+		doc := r.macro(id)
+		at := -1
+		for i, f := range doc.Findings {
+			if f.ID == c.id && f.Fix != "" {
+				at = i
+			}
+		}
+		if at < 0 {
+			t.Errorf("%s: found %+v", name, doc.Findings)
+			continue
+		}
+		f := doc.Findings[at]
+		r.must(204, "POST", "/api/v1/macros/"+id+"/fix", map[string]any{"finding": f.ID, "step": f.Step, "other": f.Other}, nil)
+		doc = r.macro(id)
+		titles := []string{}
+		for _, l := range doc.Lines {
+			titles = append(titles, l.Title)
+		}
+		if fmt.Sprint(titles) != fmt.Sprint(c.then) {
+			t.Errorf("%s: then it is %q", name, titles)
+		}
+		for _, o := range doc.Findings {
+			if o.ID == c.id {
+				t.Errorf("%s: still found %q", name, o.Text)
+			}
+		}
+		if p := r.fails(422, "POST", "/api/v1/macros/"+id+"/fix", map[string]any{"finding": f.ID, "step": f.Step, "other": f.Other}); p.Field != "finding" {
+			t.Errorf("%s: fixed twice: %+v", name, p)
+		}
+		r.must(200, "POST", "/api/v1/undo", nil, nil)
+		if got := r.macro(id); len(got.Findings) != len(doc.Findings)+1 && len(got.Lines) != len(c.steps) {
+			t.Errorf("%s: undone it is %+v", name, got)
+		}
+	}
+}
+
+func TestUseBecomesAMacro(t *testing.T) {
+	r := start(t).ready()
 	h := r.hand("producer-grid")
 	h.word("dome-switcher:mix/1/program", "Presenter cam")
-	r.entry(r.press("f4"), journal.Confirmed)
-	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	r.must(204, "POST", "/api/v1/recording", nil, nil)
+	r.entry(r.press("c1"), journal.Confirmed) // All-sky cam on program
+	r.entry(r.press("d3"), journal.Confirmed) // the logo on, and off again: a slip
+	r.entry(r.press("d3"), journal.Confirmed)
+	r.operate("/keyer/2/on", 1) // by hand, on the front panel
+	h.word("dome-switcher:keyer/2/on", "on")
+	var made struct{ ID string }
+	r.must(201, "POST", "/api/v1/recording/end", map[string]any{"name": "As I did it"}, &made)
+	titles := []string{}
+	for _, l := range r.macro(made.ID).Lines {
+		if l.Kind != "wait" {
+			titles = append(titles, l.Title)
+		}
+	}
+	if fmt.Sprint(titles) != fmt.Sprint([]string{"Put All-sky cam on program", "Switch Caption on"}) {
+		t.Errorf("made %q", titles)
+	}
+	if p := r.fails(422, "POST", "/api/v1/recording/end", map[string]any{"name": "Nothing"}); p.Field != "name" {
+		t.Errorf("%+v", p)
+	}
+}
+
+func TestKeysBecomeAMacroAndReadingsARecall(t *testing.T) {
+	r := start(t).ready()
+	h := r.hand("producer-grid")
+	var made struct{ ID string }
+	r.must(201, "POST", "/api/v1/pages/cut/macro", map[string]any{"controls": []string{"c1", "d3"}, "name": "Both"}, &made)
+	kinds := []string{}
+	for _, l := range r.macro(made.ID).Lines {
+		kinds = append(kinds, l.Kind)
+	}
+	if fmt.Sprint(kinds) != "[together do do]" {
+		t.Errorf("made %v", kinds)
+	}
+	r.entry(r.press("c1"), journal.Confirmed) // it runs the macro now
+	h.word("dome-switcher:keyer/1/on", "on")
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	r.must(201, "POST", "/api/v1/devices/dome-switcher/capture", map[string]any{"paths": []string{"mix/1/program", "keyer/1/on"}, "name": ""}, &made)
+	r.operate("/mix/1/program", 1)
+	r.operate("/keyer/1/on", 0)
+	h.word("dome-switcher:keyer/1/on", "off")
+	r.entry(r.run(made.ID), journal.Confirmed)
+	h.word("dome-switcher:keyer/1/on", "on")
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	r.fails(422, "POST", "/api/v1/devices/dome-switcher/capture", map[string]any{"paths": []string{"model"}, "name": ""})
+}
+
+func TestStepsAreMovedCopiedAndHaveTheirPlaces(t *testing.T) {
+	r := start(t).ready()
+	id := r.script("Places", nil, map[string]any{"kind": "together", "as": "t"}, keyer("1", true), keyer("2", true))
+	base := "/api/v1/macros/" + id
+	shape := func() string {
+		var out []string
+		doc := r.macro(id)
+		for _, l := range doc.Lines {
+			depth := ""
+			if l.Parent != "" {
+				depth = ">"
+			}
+			out = append(out, depth+l.Title)
+		}
+		return strings.Join(out, "; ")
+	}
+	move := func(step int, way string) {
+		t.Helper()
+		r.must(204, "POST", base+"/steps/move", map[string]any{"steps": []string{r.macro(id).Lines[step].ID}, "way": way}, nil)
+	}
+	move(1, "in")
+	if got := shape(); got != "Together; >Switch Logo on; Switch Caption on" {
+		t.Error(got)
+	}
+	move(2, "in")
+	move(2, "up")
+	if got := shape(); got != "Together; >Switch Caption on; >Switch Logo on" {
+		t.Error(got)
+	}
+	move(1, "out")
+	if got := shape(); got != "Together; >Switch Logo on; Switch Caption on" {
+		t.Error(got)
+	}
+	doc := r.macro(id)
+	if p := r.fails(422, "POST", base+"/steps/move", map[string]any{"steps": []string{doc.Lines[0].ID}, "way": "up"}); p.Field != "way" {
+		t.Errorf("%+v", p)
+	}
+	if p := r.fails(422, "POST", base+"/steps", map[string]any{"kind": "wait", "ms": 1000, "parent": doc.Lines[0].ID, "at": 0}); p.Field != "parent" {
+		t.Errorf("a wait in a together: %+v", p)
+	}
+	other := r.script("Other", nil, wait(100))
+	r.must(201, "POST", "/api/v1/macros/"+other+"/steps/paste", map[string]any{"steps": []string{doc.Lines[0].ID}, "parent": "", "at": 0}, nil)
+	if got := len(r.macro(other).Lines); got != 3 {
+		t.Errorf("pasted, it has %d steps", got)
+	}
+	r.must(204, "POST", base+"/steps/shift", map[string]any{"step": doc.Lines[2].ID, "byMs": 500}, nil)
+	if got := shape(); got != "Together; >Switch Logo on; Wait; Switch Caption on" {
+		t.Error(got)
+	}
+	r.must(204, "POST", base+"/steps/shift", map[string]any{"step": doc.Lines[2].ID, "byMs": -500}, nil)
+	if got := shape(); got != "Together; >Switch Logo on; Switch Caption on" {
+		t.Error(got)
+	}
+	var copied struct{ ID string }
+	r.must(201, "POST", base+"/duplicate", nil, &copied)
+	if got := len(r.macro(copied.ID).Lines); got != 3 {
+		t.Errorf("the copy has %d steps", got)
+	}
+	for range 3 {
+		r.must(200, "POST", "/api/v1/undo", nil, nil)
+	}
+	if r.call("GET", "/api/v1/macros/"+copied.ID, nil, nil) != 404 {
+		t.Error("the copy is still there")
+	}
+}
+
+func TestAToggleOfTurnsSurvivesARestart(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	id := r.script("Remembered", nil, map[string]any{"kind": "turns", "as": "t"})
+	doc := r.macro(id)
+	for i, n := range []string{"1", "2"} {
+		s := keyer(n, true)
+		s["parent"], s["at"] = doc.Lines[i+1].ID, 0
+		r.must(201, "POST", "/api/v1/macros/"+id+"/steps", s, nil)
+	}
+	l.over(r.run(id))
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.App.Close()
+	r = startIn(t, data)
+	var rows []reading
+	r.must(200, "GET", "/api/v1/readings?device=synaptor&path=macro/"+id+"/branch", nil, &rows)
+	if len(rows) != 1 || rows[0].Value != doc.Lines[1].ID {
+		t.Errorf("after a restart %+v, wanted the branch %s", rows, doc.Lines[1].ID)
+	}
 }

@@ -103,35 +103,53 @@ func fixWait(d *show.Draft, sh *show.Show, m *show.Macro, steps []*show.Step, fi
 	if fix.ID == macro.Overwrites {
 		later = fix.Other
 	}
-	at, st := macro.Where(steps, later)
-	if st == nil {
-		return "", notFound("step")
-	}
-	for st.Parent != "" {
-		_, p := macro.Where(steps, st.Parent)
-		if p == nil || p.Kind != macro.Together {
-			break
-		}
-		at, st = macro.Where(steps, p.ID) // nothing waits within a together
-	}
 	ms := int((fix.Wait + waitUnit - 1) / waitUnit * waitUnit / time.Millisecond)
-	beside := macro.Within(steps, at.Parent)
-	if at.At > 0 && beside[at.At-1].Kind == macro.Wait && beside[at.At-1].Frames == 0 {
-		c := *beside[at.At-1]
-		c.Ms += ms
-		d.Put(&c)
-	} else {
-		w := &show.Step{ID: newID(), Macro: st.Macro, Kind: macro.Wait, Ms: ms}
-		d.Put(w)
-		for _, c := range macro.Place(append(slices.Clone(steps), &show.Step{ID: w.ID, Macro: w.Macro, Parent: "new"}), []string{w.ID}, at) {
-			if c.ID == w.ID {
-				w.Parent, w.Position = c.Parent, c.Position
-				c = w
-			}
-			d.Put(c)
-		}
+	if err := shift(d, steps, later, ms); err != nil {
+		return "", err
 	}
 	return fmt.Sprintf("Wait %.1f s in %s", float64(ms)/1000, m.Name), nil
+}
+
+// shift has a step come so many milliseconds later, by a wait before it.
+func shift(d *show.Draft, steps []*show.Step, id string, by int) error {
+	wait, at, ms, ok := macro.Shift(steps, id, by)
+	switch {
+	case !ok:
+		return FieldErrors{{Field: "byMs", Text: "It cannot come any earlier: there is no wait before it."}}
+	case wait != nil && ms == 0:
+		d.Delete(wait.Ref())
+		return nil
+	case wait != nil:
+		c := *wait
+		c.Ms = ms
+		d.Put(&c)
+		return nil
+	}
+	putStep(d, steps, &show.Step{ID: newID(), Macro: steps[0].Macro, Kind: macro.Wait, Ms: ms}, at)
+	return nil
+}
+
+// putStep puts a new step at a spot.
+func putStep(d *show.Draft, steps []*show.Step, st *show.Step, at macro.Spot) {
+	d.Put(st)
+	for _, c := range macro.Place(append(slices.Clone(steps), &show.Step{ID: st.ID, Macro: st.Macro, Parent: "new"}), []string{st.ID}, at) {
+		if c.ID == st.ID {
+			st.Parent, st.Position = c.Parent, c.Position
+			c = st
+		}
+		d.Put(c)
+	}
+}
+
+// ShiftStep has a step come later, or earlier where by, in milliseconds, is negative.
+func (s *Service) ShiftStep(who Who, id, step string, by int) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		m := sh.Macro(id)
+		if m == nil || len(sh.StepsOf(id)) == 0 {
+			return "", notFound("macro")
+		}
+		return fmt.Sprintf("Shift a step of %s by %.1f s", m.Name, float64(by)/1000), shift(d, sh.StepsOf(id), step, by)
+	})
 }
 
 // MakeMacro makes a macro of what controls of a page do on a press: of one its action

@@ -321,14 +321,7 @@ func (s *Service) AddStep(who Who, id string, at macro.Spot, f StepFields) (stri
 		if err := mayHold(steps, at.Parent, st.Kind); err != nil {
 			return "", err
 		}
-		d.Put(st)
-		for _, c := range macro.Place(append(slices.Clone(steps), &show.Step{ID: made, Macro: id, Parent: "new"}), []string{made}, at) {
-			if c.ID == made {
-				st.Parent, st.Position = c.Parent, c.Position
-				c = st
-			}
-			d.Put(c)
-		}
+		putStep(d, steps, st, at)
 		switch st.Kind {
 		case macro.If, macro.Turns, macro.OneOf:
 			for i := range 2 {

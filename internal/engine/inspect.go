@@ -183,6 +183,18 @@ func (v *View) Setter(k reading.Key) (show.Call, bool) {
 	return r.Call, true
 }
 
+// Title is what a reading is called, without its device; Word a value of it as a person
+// knows it.
+func (v *View) Title(k reading.Key) string {
+	if d := v.Snap.Devices[k.Device]; d != nil && d.Type != nil {
+		return d.Type.TitleOf(k.Device, k.Path, v)
+	}
+	return k.Path
+}
+
+// Word is a value of a reading as a person knows it: see Title.
+func (v *View) Word(k reading.Key, value reading.Value) string { return v.Snap.word(k, value, v) }
+
 // Called is what a reading is called, with its device.
 func (v *View) Called(k reading.Key) string { return v.Snap.called(k, v) }
 

@@ -10,18 +10,18 @@ import (
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 )
 
 // RunFace is what a key shows of the run of its macro: a bar along the top that
 // empties while it goes on, and how it ended for a moment.
 type RunFace struct {
-	State    string `json:"state"` // running, done, failed, halted
-	ID       string `json:"id"`
-	LengthMs int64  `json:"lengthMs"`
-	// ElapsedMs is how long it had gone on when the face was worked out.
-	ElapsedMs int64 `json:"elapsedMs"`
-	Open      bool  `json:"open,omitempty"` // nobody knows how long it takes
+	State    string    `json:"state"` // running, done, failed, halted
+	ID       string    `json:"id"`
+	LengthMs int64     `json:"lengthMs"`
+	Started  time.Time `json:"started"`
+	Open     bool      `json:"open,omitempty"` // nobody knows how long it takes
 }
 
 // How long what a run came to is shown, and how long runs are listed.
@@ -87,11 +87,11 @@ func (m *mirror) runFace(c *Mapping, mac *Macro) *RunFace {
 		if r.Macro != mac.Source.ID || !r.Open && time.Duration(r.LengthMs)*time.Millisecond < from {
 			continue
 		}
-		f := &RunFace{ID: r.ID, LengthMs: r.LengthMs, Open: r.Open, State: "running", ElapsedMs: time.Since(r.Started).Milliseconds()}
+		f := &RunFace{ID: r.ID, LengthMs: r.LengthMs, Open: r.Open, State: "running", Started: r.Started}
 		if r.State == macro.Going && !r.Ended {
 			return f
 		}
-		f.LengthMs, f.ElapsedMs = 0, 0
+		f.LengthMs = 0
 		if f.State = r.State; r.State == macro.Ended {
 			f.State = "done"
 		}
@@ -120,21 +120,19 @@ func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {
 		return nil
 	}
 	last := slices.IndexFunc(mac.Turns.Children, func(b *macro.Node) bool { return b.ID == m.live.Turns[mac.Turns.ID] })
-	i, _, ok := macro.NextBranch(mac.Turns, last, func(condition string) (holds, known bool) {
+	holds := func(condition string) (holds, known bool) {
 		p, err := expr.Compile(condition, expr.Scope{})
-		if err != nil {
+		if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return w.Reading(k).Quality == reading.Unknown }) {
 			return false, false
 		}
 		return p.Holds(face.Expected(w)), true
-	})
-	if !ok {
-		return nil
 	}
-	if n := len(mac.Turns.Children); !next {
-		if last < 0 && len(mac.deps) == 0 {
-			return nil // it was never pressed
-		}
-		i = (i - 1 + n) % n
+	i, ok := macro.InForce(mac.Turns, last, holds)
+	if next {
+		i, _, ok = macro.NextBranch(mac.Turns, last, holds)
+	}
+	if !ok || i < 0 || i >= len(mac.Turns.Children) {
+		return nil
 	}
 	return mac.Turns.Children[i]
 }

@@ -6,12 +6,14 @@ import (
 	"net/http"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -65,6 +67,8 @@ type StepDoc struct {
 	Holds   []string   `json:"holds"`   // the kinds of step that may stand in it
 	// Sentences say the condition; null where it says more than sentences can.
 	Sentences []expr.Sentence `json:"sentences"`
+	// Condition is the condition in words; empty: it has none.
+	Condition string `json:"condition"`
 	// PlaysMs is how long what its action starts goes on: what a wait after it proposes.
 	PlaysMs int64 `json:"playsMs"`
 }
@@ -222,11 +226,32 @@ func (doc *MacroDoc) addLines(v *engine.View, mac *engine.Macro, parent string, 
 		if st.When != "" {
 			if p, err := expr.Compile(st.When, expr.Scope{}); err == nil {
 				line.Sentences, _ = p.Sentences()
+				line.Condition = inWords(v, line.Sentences, st.When)
 			}
 		}
 		doc.Lines = append(doc.Lines, line)
 		doc.addLines(v, mac, st.ID, depth+1)
 	}
+}
+
+// inWords says a condition as a person would, where sentences can.
+func inWords(v *engine.View, list []expr.Sentence, source string) string {
+	if len(list) == 0 {
+		return source
+	}
+	is := map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
+	var b strings.Builder
+	for i, s := range list {
+		if i > 0 && s.Or {
+			b.WriteString(" or ")
+		} else if i > 0 {
+			b.WriteString(" and ")
+		}
+		device, path, _ := strings.Cut(s.Reading, ":")
+		k := reading.Key{Device: device, Path: path}
+		b.WriteString(v.Title(k) + " " + is[s.Is] + " " + v.Word(k, s.Value))
+	}
+	return b.String()
 }
 
 // stepTitle is what a step is called: its own name, else what it does.
@@ -314,6 +339,20 @@ func (s *server) editStep(c *echo.Context) error {
 		return err
 	}
 	return done(c, s.Edit.EditStep(who(c), c.Param("step"), f.Rev, f.StepFields))
+}
+
+// StepShift has a step come later, or earlier where ByMs is negative.
+type StepShift struct {
+	Step string `json:"step"`
+	ByMs int    `json:"byMs"`
+}
+
+func (s *server) shiftStep(c *echo.Context) error {
+	var f StepShift
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.ShiftStep(who(c), c.Param("id"), f.Step, f.ByMs))
 }
 
 func (s *server) moveSteps(c *echo.Context) error {

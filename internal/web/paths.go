@@ -57,6 +57,32 @@ type DoesDoc struct {
 	Action     *ActionDoc `json:"action"` // null when it is gone
 	Sends      []string   `json:"sends"`  // the messages in words of the protocol
 	Problem    string     `json:"problem,omitempty"`
+	Macro      *RunsDoc   `json:"macro"` // that it runs; null: it runs none
+}
+
+// RunsDoc is the macro that a control runs, in short.
+type RunsDoc struct {
+	ID       string      `json:"id"`
+	Name     string      `json:"name"`
+	LengthMs float64     `json:"lengthMs"`
+	Open     bool        `json:"open"`
+	Problem  string      `json:"problem"`
+	Lines    []RunLine   `json:"lines"`
+	Branches []RunBranch `json:"branches"` // of its turns, which may have faces of their own
+}
+
+// RunLine is a step of a macro in short.
+type RunLine struct {
+	Title string `json:"title"`
+	Kind  string `json:"kind"`
+	Role  string `json:"role"`
+	Depth int    `json:"depth"`
+}
+
+// RunBranch is a branch of turns.
+type RunBranch struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
 }
 
 // DrivesDoc is a device the control drives.
@@ -147,18 +173,55 @@ func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Respo
 		doc.addDoes(v, row, r, c, d)
 		return
 	}
-	doc.Drives = append(doc.Drives, DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(),
-		Latency: engine.NewLatencyRow(v.Latency(d.ID, r.Action.Action))})
-	if d.Type != nil {
-		doc.Drives[len(doc.Drives)-1].Role = d.Type.Sheet.Role
-	}
+	doc.addDrives(v, d, r.Action.Action)
 	doc.addDoes(v, row, r, c, d)
+}
+
+// addDrives adds a device that is driven by an action; "" is any.
+func (doc *PathDoc) addDrives(v *engine.View, d *engine.Device, action string) {
+	if d == nil || slices.ContainsFunc(doc.Drives, func(o DrivesDoc) bool { return o.Device == d.ID }) {
+		return
+	}
+	row := DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(), Latency: engine.NewLatencyRow(v.Latency(d.ID, action))}
+	if d.Type != nil {
+		row.Role = d.Type.Sheet.Role
+	}
+	doc.Drives = append(doc.Drives, row)
+}
+
+// runsDoc describes a macro in short.
+func runsDoc(v *engine.View, mac *engine.Macro) *RunsDoc {
+	out := &RunsDoc{ID: mac.Source.ID, Name: mac.Source.Name, Lines: []RunLine{}, Branches: []RunBranch{}}
+	if mac.Err != nil {
+		out.Problem = mac.Err.Error()
+	}
+	if plan := v.PlanOf(mac); plan != nil {
+		out.LengthMs, out.Open = millis(plan.Length), plan.Open
+	}
+	full := &MacroDoc{}
+	full.addLines(v, mac, "", 0)
+	for _, l := range full.Lines {
+		out.Lines = append(out.Lines, RunLine{l.Title, l.Kind, l.Role, l.Depth})
+		if mac.Turns != nil && l.Parent == mac.Turns.ID {
+			out.Branches = append(out.Branches, RunBranch{l.ID, l.Title})
+		}
+	}
+	return out
 }
 
 // addDoes adds what a response does.
 func (doc *PathDoc) addDoes(v *engine.View, row DoesDoc, r show.Response, c *engine.Response, d *engine.Device) {
 	if d.Type != nil {
 		row.Action = actionDoc(v, d, r.Action.Action, r.Action.Params)
+	}
+	if mac := v.Snap.RunsMacro(c); mac != nil {
+		row.Macro = runsDoc(v, mac)
+		for _, id := range mac.Devices {
+			doc.addDrives(v, v.Snap.Devices[id], "")
+		}
+		for _, k := range mac.Changes {
+			doc.addReading(v, k)
+		}
 	}
 	if c.Bound != nil {
 		row.Title = c.Bound.Title.Text(v)

@@ -121,6 +121,7 @@ func New(d Deps) *echo.Echo {
 	v1.POST("/macros/:id/duplicate", s.duplicateMacro)
 	v1.POST("/macros/:id/steps", s.addStep)
 	v1.POST("/macros/:id/steps/move", s.moveSteps)
+	v1.POST("/macros/:id/steps/shift", s.shiftStep)
 	v1.POST("/macros/:id/steps/delete", s.deleteSteps)
 	v1.POST("/macros/:id/steps/paste", s.pasteSteps)
 	v1.PUT("/macros/:id/steps/:step", s.editStep)

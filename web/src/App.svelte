@@ -1,13 +1,16 @@
 <script lang="ts">
   import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
+  import LeftOver from "./parts/LeftOver.svelte";
   import NoticeList from "./parts/NoticeList.svelte";
   import Shortcuts from "./parts/Shortcuts.svelte";
   import StatusLine from "./parts/StatusLine.svelte";
   import TopBar from "./parts/TopBar.svelte";
+  import Macros from "./views/macros/Macros.svelte";
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
   import { feed } from "./live/feed.svelte";
+  import { haltAll } from "./live/runs.svelte";
   import { route, views } from "./live/route.svelte";
   import { redo, show, undo } from "./live/show.svelte";
 
@@ -17,7 +20,7 @@
   feed.start();
 
   $effect(() => {
-    feed.follow("frame", ["show", "status", "devices", "controllers"]);
+    feed.follow("frame", ["show", "status", "devices", "controllers", "runs", "findings"]);
   });
   // The show is loaded at the start, after every reconnect, and whenever it changes.
   $effect(() => {
@@ -40,6 +43,11 @@
   function onkeydown(e: KeyboardEvent) {
     if (e.defaultPrevented) return;
     const key = e.key.toLowerCase();
+    if ((e.ctrlKey || e.metaKey) && key === ".") {
+      e.preventDefault();
+      void haltAll();
+      return;
+    }
     if ((e.ctrlKey || e.metaKey) && key === "z" && !typing(e)) {
       e.preventDefault();
       void (e.shiftKey ? redo() : undo());
@@ -71,6 +79,8 @@
       <Rig />
     {:else if view === "/patch"}
       <Patch />
+    {:else if view === "/macros"}
+      <Macros />
     {:else if view === "/journal"}
       <Journal />
     {:else}
@@ -79,6 +89,7 @@
   </main>
   {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
   {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
+  <LeftOver />
   <NoticeList />
 </div>
 

@@ -130,3 +130,27 @@ func Under(steps []*show.Step, id string) (out []*show.Step) {
 	}
 	return out
 }
+
+// Shift works out which wait has a step come later, or earlier where by is negative:
+// the one right before it gets so many milliseconds more, or a new one stands there;
+// nothing is shorter than 0. What is in a together is shifted as a whole. at is where a
+// new wait goes; ok is false where nothing can be shifted.
+func Shift(steps []*show.Step, id string, by int) (wait *show.Step, at Spot, ms int, ok bool) {
+	at, step := Where(steps, id)
+	for step != nil {
+		_, parent := Where(steps, step.Parent)
+		if parent == nil || parent.Kind != Together {
+			break
+		}
+		at, step = Where(steps, parent.ID)
+	}
+	if step == nil || by == 0 {
+		return nil, at, 0, false
+	}
+	beside := Within(steps, at.Parent)
+	if at.At > 0 && beside[at.At-1].Kind == Wait && beside[at.At-1].Frames == 0 {
+		wait = beside[at.At-1]
+		return wait, at, max(0, wait.Ms+by), true
+	}
+	return nil, at, by, by > 0
+}

@@ -26,20 +26,34 @@ func NextBranch(n *Node, last int, holds func(condition string) (holds, known bo
 	if !follows(n) {
 		return (last + 1) % count, "", true
 	}
-	inForce := -1
+	inForce, known := InForce(n, last, holds)
+	if !known {
+		return 0, "Nobody knows which of these turns is in force.", false
+	}
+	return (inForce + 1) % count, "", true
+}
+
+// InForce gives the branch of a turns that is in force, -1 where none is: of remembered
+// turns the last one that was taken, of following ones the first whose condition holds.
+// ok is false where a condition rests on what nobody knows.
+func InForce(n *Node, last int, holds func(condition string) (holds, known bool)) (branch int, ok bool) {
+	if !follows(n) {
+		return last, true
+	}
+	branch = -1
 	for i, b := range n.Children {
 		if b.When == "" {
 			continue
 		}
 		h, known := holds(b.When)
 		if !known {
-			return 0, "Nobody knows which of these turns is in force.", false
+			return -1, false
 		}
-		if h && inForce < 0 {
-			inForce = i
+		if h && branch < 0 {
+			branch = i
 		}
 	}
-	return (inForce + 1) % count, "", true
+	return branch, true
 }
 
 // Choose gives a branch of a one of by chance, by the weights of its branches and

@@ -182,8 +182,9 @@ func pictures(t *Tree, plan *Plan, f Facts, seed uint64) (out []Finding) {
 		bars[b.Step] = b
 	}
 	started := map[string]time.Duration{}
-	for _, d := range r.Steps {
-		started[d.Step] = d.At
+	order := map[string]int{}
+	for i, d := range r.Steps {
+		started[d.Step], order[d.Step] = d.At, i
 	}
 	last := map[reading.Key]Change{}
 	told := map[string]bool{}
@@ -195,7 +196,7 @@ func pictures(t *Tree, plan *Plan, f Facts, seed uint64) (out []Finding) {
 		}
 		// A transition that takes long may end after what was started later.
 		earlier, later := before, c
-		if started[c.Step] < started[before.Step] {
+		if order[c.Step] < order[before.Step] {
 			earlier, later = c, before
 		}
 		if b := bars[earlier.Step]; b.Own > 0 && started[later.Step] < earlier.At {

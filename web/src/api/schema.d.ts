@@ -1497,6 +1497,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/macros/{id}/steps/shift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has a step come later or earlier */
+        post: operations["shiftStep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1962,6 +1979,7 @@ export interface components {
             action: components["schemas"]["ActionDoc"] | null;
             sends: string[];
             problem?: string;
+            macro: components["schemas"]["Runs"] | null;
         };
         /** @description A device the control drives. */
         PathDrives: {
@@ -2611,6 +2629,7 @@ export interface components {
             problem: string;
             holds: string[];
             sentences: components["schemas"]["Sentence"][] | null;
+            condition: string;
             playsMs: number;
         };
         /** @description A step in the plan: when it is dispatched, when its effect starts, when it has settled, from the start of its segment. */
@@ -2890,7 +2909,8 @@ export interface components {
             state: string;
             id: string;
             lengthMs: number;
-            elapsedMs: number;
+            /** Format: date-time */
+            started: string;
             open?: boolean;
         };
         BranchLook: {
@@ -2900,6 +2920,28 @@ export interface components {
             text?: string;
             picture?: string;
             blink?: boolean;
+        };
+        StepShift: {
+            step: string;
+            byMs: number;
+        };
+        /** @description The macro that a control runs, in short. */
+        Runs: {
+            id: string;
+            name: string;
+            lengthMs: number;
+            open: boolean;
+            problem: string;
+            lines: {
+                title: string;
+                kind: string;
+                role: string;
+                depth: number;
+            }[];
+            branches: {
+                id: string;
+                name: string;
+            }[];
         };
     };
     responses: never;
@@ -6147,6 +6189,39 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Created"];
                 };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shiftStep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepShift"];
+            };
+        };
+        responses: {
+            /** @description done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description what went wrong */
             default: {

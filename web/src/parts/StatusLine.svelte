@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { StatusItem } from "../api/client";
+  import RunningNow from "./RunningNow.svelte";
   import { ago, clock } from "../live/words.svelte";
   import { feed } from "../live/feed.svelte";
 
@@ -14,6 +15,7 @@
 </script>
 
 <div class="line" role="status" aria-label="Devices">
+  <RunningNow />
   {#if !feed.connected}
     <span class="alarm">Synaptor is not connected to this page. Presses do nothing. Trying again …</span>
   {/if}

@@ -5,6 +5,8 @@
   import ToolKit from "carbon-icons-svelte/lib/ToolKit.svelte";
   import ListBoxes from "carbon-icons-svelte/lib/ListBoxes.svelte";
   import EditList from "./EditList.svelte";
+  import FindingCount from "./FindingCount.svelte";
+  import HaltButton from "./HaltButton.svelte";
   import Mark from "./Mark.svelte";
   import { route, views } from "../live/route.svelte";
   import { redo, show, undo } from "../live/show.svelte";
@@ -21,6 +23,7 @@
 </script>
 
 <header>
+  <HaltButton />
   <span class="name"><Mark /> <strong title={show.doc?.name}>{show.doc?.name ?? "Synaptor"}</strong></span>
   <nav aria-label="Views">
     {#each views as v (v.path)}
@@ -54,6 +57,7 @@
       title="What was edited"
       aria-label="What was edited"><ListBoxes size={16} /></button
     >
+    <FindingCount />
     {#if show.doc?.bench}
       <button id="bench" aria-pressed={bench} onclick={() => (bench = !bench)} title="Simulated devices (B)"
         ><ToolKit size={16} /> Bench</button

@@ -2,10 +2,11 @@
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
-  import { ms } from "../../live/words.svelte";
+  import { clock, ms } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
   import { show } from "../../live/show.svelte";
+  import PutBack from "../../parts/PutBack.svelte";
   import Trace from "./Trace.svelte";
 
   const entries = new SvelteMap<string, Entry>();
@@ -13,6 +14,7 @@
   let more = $state(false);
   let problem = $state("");
   let words = $state("");
+  let back = $state("");
   const most = 200;
   const health = $derived(show.doc?.journal);
 
@@ -87,6 +89,7 @@
 </script>
 
 <svelte:window onkeydown={step} />
+{#if back}<PutBack entry={back} onclose={() => (back = "")} />{/if}
 
 <div class="journal">
   <div class="list">
@@ -137,6 +140,9 @@
   </div>
   <div class="trace">
     {#if shown}
+      {#if clock.now - Date.parse(shown.at) < 120_000 || back}
+        <p class="back"><button class="plain" onclick={() => (back = shown.id)}>Put back …</button></p>
+      {/if}
       <Trace entry={shown} />
     {:else}
       <p class="quiet empty">Choose a row to see its trace: what happened, and when.</p>
@@ -145,6 +151,9 @@
 </div>
 
 <style>
+  .back {
+    padding: 0.6rem 1rem 0;
+  }
   .journal {
     display: grid;
     grid-template-columns: minmax(0, 1.35fr) minmax(380px, 1fr);

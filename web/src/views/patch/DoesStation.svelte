@@ -2,6 +2,7 @@
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Face, type Mapping, type Path } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
+  import RunsMacro from "./RunsMacro.svelte";
   import { notices } from "../../live/show.svelte";
 
   /** What a mapping does and how it looks, edited in place. It is made anew for every mapping. */
@@ -148,6 +149,7 @@
 
 <p class="head">{does.title}</p>
 {#if does.problem}<p class="wrong">{does.problem}</p>{/if}
+{#if does.macro}<RunsMacro {mapping} macro={does.macro} />{/if}
 <form
   class="fields"
   onsubmit={(e) => {

@@ -7,6 +7,7 @@
   import { ago, clock, ms, phases } from "../../live/words.svelte";
   import { feed, type Touch } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
+  import DrivesMany from "./DrivesMany.svelte";
   import DoesStation from "./DoesStation.svelte";
 
   let {
@@ -274,7 +275,8 @@
 
   <section>
     <h3><i class="dot"></i> drives</h3>
-    {#if drives}
+    {#if does?.macro}<DrivesMany drives={path?.drives ?? []} />
+    {:else if drives}
       <p class="head device" style:--role="var(--role-{drives.role})">
         <Glyph name={drives.role} struck={!itself && link?.phase !== "up"} size={18} />
         {drives.name}

@@ -1,0 +1,27 @@
+import { api, type LeftOver, type Run } from "../api/client";
+import { feed } from "./feed.svelte";
+import { said } from "./show.svelte";
+
+/** The runs that go on, oldest first. */
+export function running(): Run[] {
+  const out: Run[] = [];
+  for (const [key, value] of feed.values) {
+    if (key.startsWith("run/") && (value as Run).state === "" && !(value as Run).ended) out.push(value as Run);
+  }
+  return out.sort((a, b) => (a.started < b.started ? -1 : 1));
+}
+
+/** What runs that were cut off have left behind. */
+export function leftOver(): LeftOver[] {
+  return (feed.values.get("left") as LeftOver[] | undefined) ?? [];
+}
+
+/** Halts all runs. No picture changes by it. */
+export async function haltAll() {
+  said(await api.POST("/api/v1/halt", { body: {} }));
+}
+
+/** Halts the runs of one macro. */
+export async function haltMacro(macro: string) {
+  said(await api.POST("/api/v1/halt", { body: { macro } }));
+}

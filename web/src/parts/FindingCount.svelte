@@ -1,0 +1,51 @@
+<script lang="ts">
+  import type { Findings } from "../api/client";
+  import { feed } from "../live/feed.svelte";
+  import { route } from "../live/route.svelte";
+
+  /** How much was found in the macros of the show; a click shows the first with a finding. */
+  const found = $derived(feed.values.get("findings") as Findings | undefined);
+
+  function open() {
+    const ids = Object.keys(found?.macros ?? {}).sort();
+    const at = ids.findIndex((id) => route.path === `/macros/${id}`);
+    const to = ids[(at + 1) % ids.length];
+    if (to) route.go(`/macros/${to}`);
+  }
+</script>
+
+{#if found && found.total > 0}
+  <button
+    id="findings"
+    class:stops={found.stops > 0}
+    onclick={open}
+    title={found.stops > 0
+      ? `${found.stops} of ${found.total} findings stop a macro. A click shows one after the other.`
+      : "Findings in macros. A click shows one after the other."}
+    ><b>{found.total}</b> {found.total === 1 ? "finding" : "findings"}</button
+  >
+{/if}
+
+<style>
+  button {
+    display: flex;
+    gap: 0.35rem;
+    align-items: center;
+    background: none;
+    border: 0;
+    color: var(--finding);
+    font: inherit;
+    padding: 0 0.8rem;
+    cursor: pointer;
+    white-space: nowrap;
+  }
+  button:hover {
+    background: #22262b;
+  }
+  .stops b {
+    background: var(--finding);
+    color: #000;
+    padding: 0 0.4rem;
+    border-radius: 8px;
+  }
+</style>

@@ -1,0 +1,44 @@
+<script lang="ts">
+  import { haltAll, running } from "../live/runs.svelte";
+
+  /** Halts everything that runs; it stands alone at the left end, on every view. */
+  const runs = $derived(running());
+</script>
+
+<button
+  id="halt"
+  class:going={runs.length > 0}
+  disabled={runs.length === 0}
+  onclick={haltAll}
+  title={runs.length === 0
+    ? "Nothing runs"
+    : `Ends ${runs.map((r) => r.name).join(", ")} at once: nothing more is sent, no picture is changed (Ctrl+.)`}
+>
+  {#if runs.length === 0}Halt{:else}Halt {runs.length}
+    {runs.length === 1 ? "run" : "runs"}<small>changes no picture</small>{/if}
+</button>
+
+<style>
+  button {
+    border: 0;
+    border-right: 1px solid var(--line);
+    background: none;
+    color: #6b737d;
+    font: inherit;
+    min-width: 92px;
+    padding: 0 0.8rem;
+    white-space: nowrap;
+    line-height: 1.15;
+  }
+  .going {
+    background: var(--armed);
+    color: #000;
+    font-weight: 600;
+    cursor: pointer;
+  }
+  small {
+    display: block;
+    font-size: 0.6875rem;
+    font-weight: 400;
+  }
+</style>

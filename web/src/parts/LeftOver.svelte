@@ -1,0 +1,59 @@
+<script lang="ts">
+  import { api } from "../api/client";
+  import { leftOver } from "../live/runs.svelte";
+  import { said } from "../live/show.svelte";
+  import { ago, clock } from "../live/words.svelte";
+  import PutBack from "./PutBack.svelte";
+
+  /** What a run that was cut off has left behind. It never returns by itself: somebody decides here. */
+  const left = $derived(leftOver());
+  let open = $state("");
+
+  async function leave(entry: string) {
+    open = "";
+    said(await api.DELETE("/api/v1/putback/{entry}", { params: { path: { entry } } }));
+  }
+</script>
+
+{#if left.length > 0}
+  <div class="left" role="alert">
+    {#each left as l (l.entry)}
+      <p>
+        <span><b>{l.title}</b> was cut off {ago(l.at, clock.now)} ago and has left something behind. {l.reason}</span>
+        <button onclick={() => (open = l.entry)}>Put back …</button>
+        <button onclick={() => leave(l.entry)}>Leave</button>
+      </p>
+    {/each}
+  </div>
+{/if}
+{#if open}<PutBack entry={open} onclose={() => (open = "")} onleave={() => leave(open)} />{/if}
+
+<style>
+  .left {
+    position: absolute;
+    left: 0;
+    right: 0;
+    top: 80px;
+    z-index: 40;
+    background: #fff;
+    color: #000;
+    font-size: 0.875rem;
+  }
+  p {
+    display: flex;
+    gap: 1rem;
+    align-items: center;
+    padding: 0.35rem 1rem;
+  }
+  span {
+    flex: 1;
+  }
+  button {
+    background: #1c2024;
+    color: #fff;
+    border: 0;
+    padding: 0.3rem 0.8rem;
+    border-radius: 3px;
+    cursor: pointer;
+  }
+</style>

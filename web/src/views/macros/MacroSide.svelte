@@ -1,0 +1,244 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import { api, fieldsOf, type Finding } from "../../api/client";
+  import { route } from "../../live/route.svelte";
+  import { notices, said } from "../../live/show.svelte";
+  import { macro } from "./macro.svelte";
+  import StepForm from "./StepForm.svelte";
+
+  /** What was found in the macro, with its fixes; the selected step; and the settings. */
+  let form = $state<StepForm>();
+  let settings = $state(false);
+  const doc = $derived(macro.doc);
+  const fixes: Record<string, string> = {
+    set: "Say which state",
+    together: "Put them together",
+    wait: "Wait that long",
+  };
+
+  export function edit() {
+    form?.edit();
+  }
+
+  async function fix(f: Finding) {
+    if (!doc) return;
+    said(
+      await api.POST("/api/v1/macros/{id}/fix", {
+        params: { path: { id: doc.id } },
+        body: { finding: f.id, step: f.step ?? "", other: f.other },
+      }),
+      "Done. Ctrl+Z takes it back.",
+    );
+  }
+
+  let fields = $state<Record<string, string>>({});
+  async function set(to: Partial<NonNullable<typeof doc>>) {
+    if (!doc) return;
+    const { error } = await api.PUT("/api/v1/macros/{id}", {
+      params: { path: { id: doc.id } },
+      body: {
+        rev: doc.rev,
+        name: to.name ?? doc.name,
+        group: to.group ?? doc.group,
+        spacingMs: to.spacingMs ?? doc.spacingMs,
+        again: to.again ?? doc.again,
+        onError: to.onError ?? doc.onError,
+        limitMs: to.limitMs ?? doc.limitMs,
+        partly: to.partly ?? doc.partly,
+      },
+    });
+    fields = fieldsOf(error);
+    if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
+  }
+
+  async function duplicate() {
+    if (!doc) return;
+    const r = await api.POST("/api/v1/macros/{id}/duplicate", { params: { path: { id: doc.id } } });
+    if (said(r)) route.go(`/macros/${r.data?.id}`);
+  }
+
+  async function remove() {
+    if (!doc) return;
+    const at = macro.rows.findIndex((m) => m.id === doc.id);
+    const name = doc.name;
+    if (
+      !said(
+        await api.DELETE("/api/v1/macros/{id}", { params: { path: { id: doc.id } } }),
+        `${name} is deleted. Ctrl+Z brings it back.`,
+      )
+    )
+      return;
+    const next = macro.rows[at + 1] ?? macro.rows[at - 1];
+    route.go(next ? `/macros/${next.id}` : "/macros");
+  }
+</script>
+
+<aside aria-label="Findings and settings">
+  {#if doc}
+    <section>
+      <h3>
+        {doc.findings.length === 0
+          ? "Nothing found"
+          : doc.findings.length === 1
+            ? "1 finding"
+            : `${doc.findings.length} findings`}
+      </h3>
+      {#if doc.findings.length === 0}
+        <p class="quiet">
+          {doc.steps > 0 ? "Nothing contradicts, nothing is cut short, everything can be sent." : ""}
+        </p>
+      {/if}
+      <ul>
+        {#each doc.findings as f (f.id + f.step + f.other)}
+          <li class={f.severity.replaceAll(" ", "-")} data-finding={f.id}>
+            <button class="text" onclick={() => f.step && macro.select(f.step)}><b>{f.severity}</b> {f.text}</button>
+            {#if f.fix}<button class="plain fix" onclick={() => fix(f)}>{fixes[f.fix] ?? "Put it right"}</button>{/if}
+          </li>
+        {/each}
+      </ul>
+    </section>
+    {#if macro.current}
+      <section>
+        <h3>{macro.current.title}</h3>
+        {#key macro.current.id}<StepForm bind:this={form} step={macro.current} />{/key}
+      </section>
+    {/if}
+    <section>
+      <h3>
+        <button class="plain" aria-expanded={settings} onclick={() => (settings = !settings)}
+          >Settings of the macro</button
+        >
+      </h3>
+      {#if settings}
+        <div class="fields settings">
+          <label
+            ><span>name</span><input value={doc.name} onchange={(e) => set({ name: e.currentTarget.value })} /></label
+          >
+          {#if fields.name}<p class="wrong">{fields.name}</p>{/if}
+          <label
+            ><span>group</span><input
+              value={doc.group ?? ""}
+              onchange={(e) => set({ group: e.currentTarget.value })}
+            /></label
+          >
+          <label
+            ><span>pressed again</span>
+            <select value={doc.again || "finish"} onchange={(e) => set({ again: e.currentTarget.value })}>
+              <option value="finish">let it finish</option><option value="restart">start over</option><option
+                value="stop">stop it</option
+              ><option value="queue">wait its turn</option><option value="both">run both</option>
+            </select></label
+          >
+          <label
+            ><span>on an error</span>
+            <select value={doc.onError || "stop"} onchange={(e) => set({ onError: e.currentTarget.value })}>
+              <option value="stop">stop</option><option value="go-on">go on</option><option value="put-back"
+                >stop and put back</option
+              >
+            </select></label
+          >
+          <label
+            ><span>spacing, ms</span><input
+              type="number"
+              min="0"
+              max="60000"
+              value={doc.spacingMs ?? 0}
+              onchange={(e) => set({ spacingMs: Number(e.currentTarget.value) })}
+            /></label
+          >
+          {#if fields.spacingMs}<p class="wrong">{fields.spacingMs}</p>{/if}
+          <label
+            ><span>limit, s</span><input
+              type="number"
+              min="0"
+              placeholder="none"
+              value={doc.limitMs ? doc.limitMs / 1000 : ""}
+              onchange={(e) => set({ limitMs: Math.round(Number(e.currentTarget.value) * 1000) })}
+            /></label
+          >
+          {#if fields.limitMs}<p class="wrong">{fields.limitMs}</p>{/if}
+          <label class="tick"
+            ><input
+              type="checkbox"
+              checked={doc.partly ?? false}
+              onchange={(e) => set({ partly: e.currentTarget.checked })}
+            />
+            run what can run, where a step cannot be sent</label
+          >
+          {#if doc.uses.length > 0}<p class="quiet">Run by {doc.uses.join(", ")}.</p>{/if}
+          <p class="buttons">
+            <Button kind="ghost" size="small" on:click={duplicate}>Duplicate</Button>
+            <Button kind="ghost" size="small" on:click={remove}>Delete</Button>
+          </p>
+        </div>
+      {/if}
+    </section>
+  {/if}
+</aside>
+
+<style>
+  aside {
+    border-left: 1px solid var(--line);
+    overflow: auto;
+    min-height: 0;
+    background: #131619;
+  }
+  section {
+    padding: 0.6rem 1rem 0.8rem;
+    border-bottom: 1px solid #23282e;
+    font-size: 0.8125rem;
+  }
+  h3 {
+    font-size: 0.8125rem;
+    font-weight: 600;
+    margin-bottom: 0.4rem;
+    overflow-wrap: anywhere;
+  }
+  li {
+    border-left: 3px solid var(--finding);
+    padding: 0.1rem 0 0.1rem 0.6rem;
+    margin-bottom: 0.5rem;
+  }
+  li.note {
+    border-left-color: #6d4a63;
+  }
+  .text {
+    background: none;
+    border: 0;
+    padding: 0;
+    color: inherit;
+    font: inherit;
+    text-align: left;
+    cursor: pointer;
+    display: block;
+  }
+  .text b {
+    color: var(--finding);
+    font-weight: 600;
+    margin-right: 0.2rem;
+  }
+  .fix {
+    margin-top: 0.2rem;
+  }
+  .settings {
+    display: grid;
+    gap: 0.3rem;
+  }
+  label {
+    display: grid;
+    grid-template-columns: 6.5rem 1fr;
+    align-items: center;
+    gap: 0.5rem;
+    color: var(--quiet);
+  }
+  .tick {
+    grid-template-columns: auto 1fr;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+  .buttons {
+    display: flex;
+    gap: 0.5rem;
+  }
+</style>

@@ -1,0 +1,117 @@
+<script lang="ts">
+  import { feed } from "../../live/feed.svelte";
+  import { route } from "../../live/route.svelte";
+  import { clock } from "../../live/words.svelte";
+  import AddStep from "./AddStep.svelte";
+  import Audience from "./Audience.svelte";
+  import Lanes from "./Lanes.svelte";
+  import { macro } from "./macro.svelte";
+  import MacroList from "./MacroList.svelte";
+  import MacroSide from "./MacroSide.svelte";
+  import Record from "./Record.svelte";
+  import StepList from "./StepList.svelte";
+  import Transport from "./Transport.svelte";
+
+  const open = $derived(route.path.startsWith("/macros/") ? (route.path.split("/")[2] ?? "") : "");
+  let add = $state<AddStep>();
+  let side = $state<MacroSide>();
+  let list = $state<MacroList>();
+  let transport = $state<Transport>();
+  let now = $state(Date.now());
+
+  $effect(() => {
+    feed.follow("macros", ["runs", "findings", "devices"]);
+    return () => feed.follow("macros", []);
+  });
+  // The list and the macro are worked out again whenever the show, a device or a finding changes.
+  $effect(() => {
+    void feed.epoch;
+    void feed.values.get("show");
+    void feed.values.get("findings");
+    void macro.list();
+  });
+  $effect(() => {
+    void feed.epoch;
+    void feed.values.get("show");
+    void feed.values.get("findings");
+    void macro.run?.ended;
+    void macro.load(open);
+  });
+  $effect(() => {
+    if (!open && macro.loaded && macro.rows[0]) route.go(`/macros/${macro.rows[0].id}`);
+  });
+
+  const running = $derived(!!macro.run && macro.run.state === "" && !macro.run.ended);
+  $effect(() => {
+    if (!running) return;
+    let frame = requestAnimationFrame(function tick() {
+      now = Date.now();
+      frame = requestAnimationFrame(tick);
+    });
+    return () => cancelAnimationFrame(frame);
+  });
+  const elapsed = $derived(
+    macro.run && running ? Math.max(0, Math.max(now, clock.now) - Date.parse(macro.run.started)) : undefined,
+  );
+
+  function onkeydown(e: KeyboardEvent) {
+    const t = e.target as HTMLElement;
+    if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || ["INPUT", "SELECT", "TEXTAREA"].includes(t.tagName))
+      return;
+    const key = e.key.toLowerCase();
+    if (key === "a") add?.begin();
+    else if (key === "n") list?.begin();
+    else if (key === "r") transport?.rehearse();
+    else return;
+    e.preventDefault();
+  }
+</script>
+
+<svelte:window {onkeydown} />
+
+<div class="macros">
+  <MacroList bind:this={list} {open} />
+  <div class="middle">
+    {#if macro.doc}
+      <Transport bind:this={transport} {elapsed} />
+      {#if macro.doc.bars.length > 0 || macro.doc.pauses.length > 0}<Lanes {elapsed} /><Audience />{/if}
+      <StepList onadd={(first) => add?.begin(first)} onedit={() => side?.edit()} />
+      <AddStep bind:this={add} />
+    {:else if macro.problem}
+      <p class="wrong">{macro.problem}</p>
+    {:else if open && macro.loaded}
+      <p class="quiet none">This macro does not exist any more.</p>
+    {:else if macro.loaded}
+      <p class="quiet none">
+        A macro is a list of steps that one press starts. Name a new one at the left, or record what you do: press keys
+        here or on the devices' own front panels, and it becomes one.
+      </p>
+    {/if}
+    <Record />
+  </div>
+  <MacroSide bind:this={side} />
+</div>
+
+<style>
+  .macros {
+    display: grid;
+    grid-template-columns: 216px minmax(0, 1fr) 290px;
+    height: 100%;
+    min-height: 0;
+  }
+  .middle {
+    display: flex;
+    flex-direction: column;
+    min-height: 0;
+    min-width: 0;
+  }
+  .none,
+  .wrong {
+    padding: 1.5rem;
+    max-width: 40rem;
+    flex: 1;
+  }
+  .wrong {
+    color: var(--finding);
+  }
+</style>

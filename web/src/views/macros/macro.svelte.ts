@@ -1,0 +1,240 @@
+import {
+  api,
+  type Macro,
+  type MacroRow,
+  type MacroStep,
+  type NewMacroStep,
+  type Rehearsed,
+  type Run,
+} from "../../api/client";
+import { feed } from "../../live/feed.svelte";
+import { notices, said } from "../../live/show.svelte";
+
+/** The macro that is open, as the server works it out, with its rehearsal, and what is selected in it. */
+class OpenMacro {
+  rows = $state.raw<MacroRow[]>([]);
+  loaded = $state(false);
+  problem = $state("");
+  doc = $state.raw<Macro | undefined>();
+  rehearsed = $state.raw<Rehearsed | undefined>();
+  /** Why it cannot be rehearsed. */
+  cannot = $state("");
+  seed = $state(0);
+  /** The step that is selected, and those beside it that are too. */
+  step = $state("");
+  more = $state.raw<string[]>([]);
+  /** The moment that is looked at, in milliseconds from the start. */
+  cursor = $state(0);
+  copied = $state.raw<string[]>([]);
+  private turn = 0;
+
+  readonly lines = $derived(this.doc?.lines ?? []);
+  readonly current = $derived(this.lines.find((l) => l.id === this.step));
+  /** The last run of it, while it is listed. */
+  readonly run = $derived.by(() => {
+    let last: Run | undefined;
+    for (const [key, value] of feed.values) {
+      if (!key.startsWith("run/")) continue;
+      const run = value as Run;
+      if (run.macro === this.doc?.id && (!last || run.started > last.started)) last = run;
+    }
+    return last;
+  });
+
+  async list() {
+    try {
+      const { data, error } = await api.GET("/api/v1/macros");
+      if (data) this.rows = data;
+      this.problem = error ? error.detail : "";
+    } catch {
+      this.problem = "Synaptor does not answer.";
+    }
+    this.loaded = true;
+  }
+
+  async load(id: string) {
+    const turn = ++this.turn;
+    if (!id) {
+      this.doc = undefined;
+      return;
+    }
+    try {
+      const [doc, rehearsed] = await Promise.all([
+        api.GET("/api/v1/macros/{id}", { params: { path: { id } } }),
+        api.GET("/api/v1/macros/{id}/rehearsal", { params: { path: { id }, query: { seed: String(this.seed) } } }),
+      ]);
+      if (turn !== this.turn) return;
+      if (this.doc?.id !== id) {
+        this.step = doc.data?.lines[0]?.id ?? "";
+        this.more = [];
+        this.cursor = 0;
+      }
+      this.doc = doc.data;
+      // While it runs, what it was about to do stays: the readings are on their way.
+      if (this.run && !this.run.ended && this.rehearsed) return;
+      this.rehearsed = rehearsed.data;
+      this.cannot = rehearsed.error?.detail ?? "";
+    } catch {
+      this.problem = "Synaptor does not answer.";
+    }
+  }
+
+  /** All that is selected, in the order of the list. */
+  selected(): string[] {
+    const all = new Set([this.step, ...this.more]);
+    return this.lines.filter((l) => all.has(l.id)).map((l) => l.id);
+  }
+
+  select(id: string, add = false) {
+    if (add && this.step) this.more = [...this.more, this.step];
+    else this.more = [];
+    this.step = id;
+  }
+
+  /** Where a new step goes: into the selected one where that holds steps and has none, else after it. */
+  spot(outside = false): { parent: string; at: number } {
+    const at = this.current;
+    if (!at) return { parent: "", at: this.lines.length };
+    if (!outside && at.holds.length > 0) {
+      const inside = this.lines.filter((l) => (l.parent ?? "") === at.id);
+      if (inside.length === 0) return { parent: at.id, at: 0 };
+    }
+    let from: MacroStep | undefined = at;
+    if (outside && at.parent) from = this.lines.find((l) => l.id === at.parent);
+    const parent = from?.parent ?? "";
+    const beside = this.lines.filter((l) => (l.parent ?? "") === parent);
+    return { parent, at: beside.findIndex((l) => l.id === from?.id) + 1 };
+  }
+
+  /** Adds a step; true when it worked. */
+  async add(step: Omit<NewMacroStep, "parent" | "at">, outside = false): Promise<boolean> {
+    const id = this.doc?.id;
+    if (!id) return false;
+    let spot = this.spot(outside);
+    // What may not stand where the selection is, stands beside what it is in.
+    const parent = this.lines.find((l) => l.id === spot.parent);
+    if (parent && !parent.holds.includes(step.kind)) {
+      const up = this.current?.id === parent.id ? parent : this.current;
+      if (step.kind !== "branch" && up) spot = this.beside(parent);
+    }
+    if (step.kind === "branch") spot = this.branchSpot() ?? spot;
+    const r = await api.POST("/api/v1/macros/{id}/steps", { params: { path: { id } }, body: { ...step, ...spot } });
+    if (!said(r)) return false;
+    await this.load(id);
+    // What has branches goes on in its first.
+    const made = r.data?.id ?? "";
+    const branch = this.lines.find((l) => l.parent === made && l.kind === "branch");
+    this.select(branch?.id ?? made);
+    return true;
+  }
+
+  private beside(of: MacroStep) {
+    const beside = this.lines.filter((l) => (l.parent ?? "") === (of.parent ?? ""));
+    return { parent: of.parent ?? "", at: beside.findIndex((l) => l.id === of.id) + 1 };
+  }
+
+  /** After the branch that the selection is in. */
+  private branchSpot() {
+    let at = this.current;
+    while (at && at.kind !== "branch") {
+      if (at.holds.includes("branch")) return { parent: at.id, at: 99 };
+      const up: string | undefined = at.parent;
+      at = this.lines.find((l) => l.id === up);
+    }
+    return at && this.beside(at);
+  }
+
+  async move(way: "up" | "down" | "in" | "out") {
+    const id = this.doc?.id;
+    if (!id || !this.step) return;
+    if (
+      said(
+        await api.POST("/api/v1/macros/{id}/steps/move", {
+          params: { path: { id } },
+          body: { steps: [this.step], way },
+        }),
+      )
+    )
+      await this.load(id);
+  }
+
+  async remove() {
+    const id = this.doc?.id;
+    const steps = this.selected();
+    if (!id || steps.length === 0) return;
+    const at = this.lines.findIndex((l) => l.id === steps[0]);
+    if (said(await api.POST("/api/v1/macros/{id}/steps/delete", { params: { path: { id } }, body: { steps } }))) {
+      await this.load(id);
+      this.select(this.lines[Math.min(at, this.lines.length - 1)]?.id ?? "");
+    }
+  }
+
+  copy() {
+    this.copied = this.selected();
+    if (this.copied.length > 0)
+      notices.add("done", `${this.copied.length === 1 ? "A step is" : `${this.copied.length} steps are`} copied.`);
+  }
+
+  async paste(steps = this.copied) {
+    const id = this.doc?.id;
+    if (!id || steps.length === 0) return;
+    const r = await api.POST("/api/v1/macros/{id}/steps/paste", {
+      params: { path: { id } },
+      body: { steps, ...this.spot() },
+    });
+    if (!said(r)) return;
+    await this.load(id);
+    this.select(r.data?.steps[0] ?? this.step);
+  }
+
+  async shift(step: string, byMs: number) {
+    const id = this.doc?.id;
+    if (!id || byMs === 0) return;
+    said(await api.POST("/api/v1/macros/{id}/steps/shift", { params: { path: { id } }, body: { step, byMs } }));
+  }
+
+  /** Changes a step; gives what is wrong with it by field. */
+  async change(step: MacroStep, to: Partial<NewMacroStep>) {
+    const id = this.doc?.id;
+    if (!id) return undefined;
+    const { error } = await api.PUT("/api/v1/macros/{id}/steps/{step}", {
+      params: { path: { id, step: step.id } },
+      body: { ...fieldsOfStep(step), ...to, rev: step.rev },
+    });
+    return error;
+  }
+}
+
+/** The fields of a step as they can be sent back. */
+export function fieldsOfStep(l: MacroStep) {
+  const action = l.action && {
+    device: l.action.device,
+    action: l.action.action,
+    params: l.action.params ?? {},
+  };
+  return {
+    kind: l.kind,
+    name: l.name,
+    note: l.note,
+    off: l.off,
+    action,
+    ms: l.ms,
+    frames: l.frames,
+    when: l.when,
+    limitMs: l.limitMs,
+    else: l.else,
+    curve: l.curve,
+    weight: l.weight,
+    count: l.count,
+    run: l.run,
+  };
+}
+
+export const macro = new OpenMacro();
+
+/** A time in words: 8 s, 2.5 s, 350 ms. */
+export function time(ms: number): string {
+  if (ms < 1000) return `${Math.round(ms)} ms`;
+  if (ms < 60_000) return `${Number((ms / 1000).toFixed(ms < 10_000 ? 2 : 1))} s`;
+  return `${Math.floor(ms / 60_000)}:${String(Math.round((ms % 60_000) / 1000)).padStart(2, "0")} min`;
+}
