@@ -30,7 +30,7 @@ type Fix struct {
 func (s *Service) FixMacro(who Who, id string, f Fix) error {
 	var found []macro.Finding
 	var toggled string
-	s.engine.View(func(v *engine.View) {
+	s.engine.Current(func(v *engine.View) {
 		found = v.Findings(id)
 		toggled = v.Toggled(id, f.Step, f.Value)
 	})
@@ -229,7 +229,7 @@ func (s *Service) Capture(who Who, device string, paths []string, name string) (
 	made := newID()
 	var calls []show.Call
 	var lost []string
-	s.engine.View(func(v *engine.View) {
+	s.engine.Current(func(v *engine.View) {
 		for _, path := range paths {
 			k := reading.Key{Device: device, Path: path}
 			if call, ok := v.Setter(k); ok {

@@ -196,6 +196,12 @@ func (e *Engine) ReleaseAll(link string) { e.post(releaseAll{link}) }
 // View runs a function with what the mirror knows, in the mirror's goroutine.
 func (e *Engine) View(f func(*View)) { e.mirror.view(f) }
 
+// Current is View once every edit that was put in force before has arrived.
+func (e *Engine) Current(f func(*View)) {
+	_ = e.ask(func() error { return nil })
+	e.View(f)
+}
+
 type releaseAll struct{ link string }
 
 func (e *Engine) post(ev any) {

@@ -147,7 +147,7 @@ func macroRow(v *engine.View, mac *engine.Macro, plan *macro.Plan) MacroRow {
 
 func (s *server) macros(c *echo.Context) error {
 	rows := []MacroRow{}
-	s.Engine.View(func(v *engine.View) {
+	s.Engine.Current(func(v *engine.View) {
 		for _, m := range v.Snap.Show.Macros() {
 			if mac := v.Snap.Macros[m.ID]; mac != nil {
 				rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
@@ -159,7 +159,7 @@ func (s *server) macros(c *echo.Context) error {
 
 func (s *server) macro(c *echo.Context) error {
 	var doc *MacroDoc
-	s.Engine.View(func(v *engine.View) {
+	s.Engine.Current(func(v *engine.View) {
 		if mac := v.Snap.Macros[c.Param("id")]; mac != nil {
 			doc = macroDoc(v, mac)
 		}
@@ -441,7 +441,7 @@ func (s *server) rehearse(c *echo.Context) error {
 	}
 	var out *engine.Rehearsed
 	err := edit.ErrNotFound
-	s.Engine.View(func(v *engine.View) {
+	s.Engine.Current(func(v *engine.View) {
 		if v.Snap.Macros[c.Param("id")] != nil {
 			out, err = v.Rehearse(c.Param("id"), seed)
 		}

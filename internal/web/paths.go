@@ -114,7 +114,7 @@ type LookDoc struct {
 
 func (s *server) path(c *echo.Context) error {
 	var doc *PathDoc
-	s.Engine.View(func(v *engine.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
+	s.Engine.Current(func(v *engine.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
 	if doc == nil {
 		return edit.ErrNotFound
 	}
