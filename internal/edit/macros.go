@@ -348,9 +348,10 @@ func mayHold(steps []*show.Step, parent, kind string) error {
 	return nil
 }
 
-// EditStep changes a step that was read at a revision.
-func (s *Service) EditStep(who Who, id string, rev int64, f StepFields) error {
-	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+// EditStep changes a step that was read at a revision, and returns the revision it has
+// then.
+func (s *Service) EditStep(who Who, id string, rev int64, f StepFields) (int64, error) {
+	err := s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		old, _ := sh.Get(show.Ref{Kind: show.KindStep, ID: id}).(*show.Step)
 		if old == nil {
 			return "", notFound("step")
@@ -374,6 +375,7 @@ func (s *Service) EditStep(who Who, id string, rev int64, f StepFields) error {
 		d.Put(&st)
 		return fmt.Sprintf("Change %s in %s", title, sh.Macro(old.Macro).Name), nil
 	})
+	return s.Snapshot().Show.Rev(show.Ref{Kind: show.KindStep, ID: id}), err
 }
 
 // StepMove moves steps: by one in a way (up, down, in, out), or all to a spot.

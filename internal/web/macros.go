@@ -338,7 +338,11 @@ func (s *server) editStep(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	return done(c, s.Edit.EditStep(who(c), c.Param("step"), f.Rev, f.StepFields))
+	rev, err := s.Edit.EditStep(who(c), c.Param("step"), f.Rev, f.StepFields)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, Revision{rev})
 }
 
 // StepShift has a step come later, or earlier where ByMs is negative.

@@ -5833,11 +5833,13 @@ export interface operations {
         };
         responses: {
             /** @description done */
-            204: {
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Revision"];
+                };
             };
             /** @description what went wrong */
             default: {

@@ -3,6 +3,7 @@
 
   /** Halts everything that runs; it stands alone at the left end, on every view. */
   const runs = $derived(running());
+  const words = $derived(runs.length === 0 ? "Halt" : `Halt ${runs.length} ${runs.length === 1 ? "run" : "runs"}`);
 </script>
 
 <button
@@ -14,8 +15,7 @@
     ? "Nothing runs"
     : `Ends ${runs.map((r) => r.name).join(", ")} at once: nothing more is sent, no picture is changed (Ctrl+.)`}
 >
-  {#if runs.length === 0}Halt{:else}Halt {runs.length}
-    {runs.length === 1 ? "run" : "runs"}<small>changes no picture</small>{/if}
+  {words}{#if runs.length > 0}<small>changes no picture</small>{/if}
 </button>
 
 <style>

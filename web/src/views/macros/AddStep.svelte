@@ -4,6 +4,8 @@
   import ParamFields from "../../parts/ParamFields.svelte";
   import { macro } from "./macro.svelte";
 
+  let { onleave }: { onleave: () => void } = $props();
+
   /** Type what the next step should do: an action in any words, or a kind of step: wait 8, together, turns, put back … */
   interface Offer {
     title: string;
@@ -164,7 +166,7 @@
     else if (e.key === "ArrowUp" && offers.length > 0) active = Math.max(active - 1, 0);
     else if (e.key === "Enter") void take(offers[active], e.shiftKey);
     else if (e.key === "Escape" && words) words = "";
-    else if (e.key === "Escape") input?.blur();
+    else if (e.key === "Escape") onleave();
     else return;
     e.preventDefault();
     e.stopPropagation();

@@ -44,7 +44,7 @@
     const to = all[Math.max(0, Math.min(all.length - 1, at + (e.key === "ArrowDown" ? 1 : -1)))];
     if (!to) return;
     route.go(`/macros/${to.id}`);
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-macro="${to.id}"]`)?.focus());
+    document.querySelector<HTMLElement>(`[data-macro="${to.id}"]`)?.focus();
   }
 </script>
 

@@ -14,13 +14,17 @@
 
   const open = $derived(route.path.startsWith("/macros/") ? (route.path.split("/")[2] ?? "") : "");
   let add = $state<AddStep>();
+  let steps = $state<StepList>();
   let side = $state<MacroSide>();
   let list = $state<MacroList>();
   let transport = $state<Transport>();
   let now = $state(Date.now());
 
   $effect(() => {
-    feed.follow("macros", ["runs", "findings", "devices"]);
+    const lanes = (macro.doc?.lanes ?? []).map((l) => `readings:${l.device}`);
+    feed.follow("macros", ["runs", "findings", "devices", ...lanes]);
+  });
+  $effect(() => {
     return () => feed.follow("macros", []);
   });
   // The list and the macro are worked out again whenever the show, a device or a finding changes.
@@ -37,11 +41,19 @@
     void macro.run?.ended;
     void macro.load(open);
   });
+  const running = $derived(!!macro.run && macro.run.state === "" && !macro.run.ended);
+  // A rehearsal begins with things as they are: it is made again when what it changes was changed.
+  const keys = $derived([...new Set((macro.rehearsed?.changes ?? []).map((c) => c.key))]);
+  $effect(() => {
+    for (const key of keys) void feed.values.get(`reading/${key}`);
+    if (running) return;
+    const wait = setTimeout(() => void macro.load(open), 200);
+    return () => clearTimeout(wait);
+  });
   $effect(() => {
     if (!open && macro.loaded && macro.rows[0]) route.go(`/macros/${macro.rows[0].id}`);
   });
 
-  const running = $derived(!!macro.run && macro.run.state === "" && !macro.run.ended);
   $effect(() => {
     if (!running) return;
     let frame = requestAnimationFrame(function tick() {
@@ -75,8 +87,8 @@
     {#if macro.doc}
       <Transport bind:this={transport} {elapsed} />
       {#if macro.doc.bars.length > 0 || macro.doc.pauses.length > 0}<Lanes {elapsed} /><Audience />{/if}
-      <StepList onadd={(first) => add?.begin(first)} onedit={() => side?.edit()} />
-      <AddStep bind:this={add} />
+      <StepList bind:this={steps} onadd={(first) => add?.begin(first)} onedit={() => side?.edit()} />
+      <AddStep bind:this={add} onleave={() => steps?.focus()} />
     {:else if macro.problem}
       <p class="wrong">{macro.problem}</p>
     {:else if open && macro.loaded}

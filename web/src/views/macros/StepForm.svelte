@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { fieldsOf, type MacroStep, type Problem, type Sentence } from "../../api/client";
+  import { untrack } from "svelte";
+  import { fieldsOf, type MacroStep, type Sentence } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
   import SentenceFields from "../patch/SentenceFields.svelte";
   import { notices } from "../../live/show.svelte";
@@ -27,6 +28,8 @@
   let draft = $state(stored());
   let base = JSON.stringify(stored());
   let rev = $state((() => step.rev)());
+  /** The revision that the draft was made from. */
+  let against = (() => step.rev)();
   let fields = $state<Record<string, string>>({});
   let form = $state<HTMLFormElement>();
   const timed = $derived(step.kind === "wait" || step.kind === "fade");
@@ -46,19 +49,43 @@
   $effect(() => {
     if (step.rev === rev) return;
     rev = step.rev;
+    // What is being edited here stays, on top of what it began with; saving says when somebody else was faster.
+    if (JSON.stringify(untrack(() => draft)) !== base) return;
+    take();
+  });
+
+  /** Shows what is stored. */
+  function take() {
     draft = stored();
     base = JSON.stringify(draft);
-  });
+    against = step.rev;
+  }
 
   export function edit() {
     form?.querySelector<HTMLElement>("input, select")?.focus();
   }
 
+  /** One save after the other: what changes meanwhile goes with the next. */
+  let saving = false;
+  let again = false;
+
   async function save() {
     if (JSON.stringify(draft) === base) return;
+    if (saving) {
+      again = true;
+      return;
+    }
+    saving = true;
+    again = false;
+    await send();
+    saving = false;
+    if (again) void save();
+  }
+
+  async function send() {
     const sent = $state.snapshot(draft);
     const bySentences = conditional && !written && sent.sentences.every((s) => s.reading);
-    const error: Problem | undefined = await macro.change(step, {
+    const { data, error } = await macro.change(step, against, {
       name: sent.name || undefined,
       note: sent.note || undefined,
       off: sent.off || undefined,
@@ -75,16 +102,17 @@
       sentences: bySentences && sent.sentences.length > 0 ? sent.sentences : undefined,
     });
     fields = fieldsOf(error);
-    if (!error) {
+    if (data) {
+      against = data.rev;
       base = JSON.stringify(sent);
       if (macro.doc) await macro.load(macro.doc.id);
-    } else if (Object.keys(fields).length === 0) notices.add("refused", error.detail);
+    } else if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
   }
 
   function keys(e: KeyboardEvent) {
     if (e.key === "Enter") void save();
     else if (e.key === "Escape") {
-      draft = stored();
+      take();
       document.querySelector<HTMLElement>(`[data-step="${step.id}"]`)?.focus();
     } else return;
     e.preventDefault();
@@ -151,7 +179,13 @@
       {#each draft.sentences, i (i)}
         <div class="sentence">
           <SentenceFields
-            bind:sentence={() => draft.sentences[i]!, (v) => (draft.sentences[i] = v)}
+            bind:sentence={
+              () => draft.sentences[i]!,
+              (v) => {
+                draft.sentences[i] = v;
+                if (v.reading) void save();
+              }
+            }
             first={i === 0}
             near={[]}
             device={macro.doc?.lanes.find((l) => l.device !== "synaptor")?.device ?? "synaptor"}

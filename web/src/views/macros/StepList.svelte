@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from "svelte";
   import Glyph from "../../parts/Glyph.svelte";
   import { macro, time } from "./macro.svelte";
 
@@ -40,17 +41,23 @@
     }
   }
 
-  function go(by: number, add: boolean) {
+  async function go(by: number, add: boolean) {
     const at = macro.lines.findIndex((l) => l.id === macro.step);
     const to = macro.lines[Math.max(0, Math.min(macro.lines.length - 1, at + by))];
     if (!to) return;
     macro.select(to.id, add);
-    requestAnimationFrame(() => document.querySelector<HTMLElement>(`[data-step="${to.id}"]`)?.focus());
+    await tick();
+    focus();
+  }
+
+  /** Gives the focus to the selected step. */
+  export function focus() {
+    document.querySelector<HTMLElement>(`[data-step="${macro.step}"]`)?.focus();
   }
 
   async function stay(done: Promise<void>) {
     await done;
-    document.querySelector<HTMLElement>(`[data-step="${macro.step}"]`)?.focus();
+    focus();
   }
 
   function onkeydown(e: KeyboardEvent) {
@@ -60,8 +67,8 @@
     else if (e.altKey && e.key === "ArrowDown") void stay(macro.move("down"));
     else if (e.altKey && e.key === "ArrowRight") void stay(macro.move("in"));
     else if (e.altKey && e.key === "ArrowLeft") void stay(macro.move("out"));
-    else if (e.key === "ArrowDown") go(1, e.shiftKey);
-    else if (e.key === "ArrowUp") go(-1, e.shiftKey);
+    else if (e.key === "ArrowDown") void go(1, e.shiftKey);
+    else if (e.key === "ArrowUp") void go(-1, e.shiftKey);
     else if (e.key === "Enter") onedit();
     else if (e.key === "Delete" || e.key === "Backspace") void stay(macro.remove());
     else if (ctrl && key === "c") macro.copy();

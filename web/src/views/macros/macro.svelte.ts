@@ -27,6 +27,7 @@ class OpenMacro {
   cursor = $state(0);
   copied = $state.raw<string[]>([]);
   private turn = 0;
+  private latest: Promise<void> = Promise.resolve();
 
   readonly lines = $derived(this.doc?.lines ?? []);
   readonly current = $derived(this.lines.find((l) => l.id === this.step));
@@ -52,8 +53,19 @@ class OpenMacro {
     this.loaded = true;
   }
 
+  /** Loads a macro; where a later call overtakes it, that one is waited for. */
   async load(id: string) {
     const turn = ++this.turn;
+    this.latest = this.fetch(id, turn);
+    await this.latest;
+    while (turn !== this.turn) {
+      const last = this.latest;
+      await last;
+      if (last === this.latest) return;
+    }
+  }
+
+  private async fetch(id: string, turn: number) {
     if (!id) {
       this.doc = undefined;
       return;
@@ -193,15 +205,12 @@ class OpenMacro {
     said(await api.POST("/api/v1/macros/{id}/steps/shift", { params: { path: { id } }, body: { step, byMs } }));
   }
 
-  /** Changes a step; gives what is wrong with it by field. */
-  async change(step: MacroStep, to: Partial<NewMacroStep>) {
-    const id = this.doc?.id;
-    if (!id) return undefined;
-    const { error } = await api.PUT("/api/v1/macros/{id}/steps/{step}", {
-      params: { path: { id, step: step.id } },
-      body: { ...fieldsOfStep(step), ...to, rev: step.rev },
+  /** Changes a step that is known at a revision; gives the one it has then, or what is wrong with it. */
+  async change(step: MacroStep, rev: number, to: Partial<NewMacroStep>) {
+    return await api.PUT("/api/v1/macros/{id}/steps/{step}", {
+      params: { path: { id: step.macro, step: step.id } },
+      body: { ...fieldsOfStep(step), ...to, rev },
     });
-    return error;
   }
 }
 

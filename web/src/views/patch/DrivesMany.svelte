@@ -18,7 +18,13 @@
   <p style:--role="var(--role-{d.role})">
     <Glyph name={d.role} struck={d.phase !== "up"} size={16} />
     <span>{d.name}</span>
-    <span class="mono">{d.phase === "up" ? (d.latency.count ? ms(d.latency.medianUs) : "not measured") : phases[d.phase ?? "down"]}</span>
+    <span class="mono"
+      >{d.phase === "up"
+        ? d.latency.count
+          ? ms(d.latency.medianUs)
+          : "not measured"
+        : phases[d.phase ?? "down"]}</span
+    >
   </p>
 {:else}
   <p class="quiet">It drives no device.</p>

@@ -31,6 +31,7 @@
   let readings = $state.raw<Reading[]>([]);
   let values = $state.raw<NamedValue[]>([]);
   let number = $state(false);
+  let chosen = false;
 
   const path = $derived(sentence.reading.slice(sentence.reading.indexOf(":") + 1));
   const devices = $derived([...(show.doc?.devices ?? []), { id: "synaptor", name: "Synaptor" }]);
@@ -45,6 +46,11 @@
     void api.GET("/api/v1/devices/{id}/values", { params: { path: { id: at }, query: { path } } }).then(({ data }) => {
       values = data?.values ?? [];
       number = data?.number ?? false;
+      // A reading that was just chosen begins with a value that it can have.
+      const first = values[0];
+      if (chosen && first && !values.some((v) => text(v.value) === text(sentence.value)))
+        sentence = { ...sentence, value: first.value as Sentence["value"] };
+      chosen = false;
     });
   });
 
@@ -82,7 +88,10 @@
     class="reading"
     aria-label="Reading"
     value={sentence.reading}
-    onchange={(e) => (sentence = { ...sentence, reading: e.currentTarget.value })}
+    onchange={(e) => {
+      chosen = true;
+      sentence = { ...sentence, reading: e.currentTarget.value };
+    }}
   >
     <option value="">choose a reading …</option>
     {#if sentence.reading && !readings.some((r) => `${device}:${r.path}` === sentence.reading)}
