@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"os/signal"
+	"strings"
 	"syscall"
 
 	"synaptor/internal/app"
@@ -21,6 +22,8 @@ const usage = `Synaptor runs a live show's controls.
 
   synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench]
   synaptor bench [--ports 7430]
+  synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
+  synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
 
 Each command has --help.
 `
@@ -40,6 +43,10 @@ func run(args []string, out, errOut io.Writer) int {
 		err = serve(args[1:], out, errOut)
 	case "bench":
 		err = runBench(args[1:], out, errOut)
+	case "export":
+		err = runExport(args[1:], out, errOut)
+	case "rehearse":
+		err = rehearse(args[1:], out, errOut)
 	case "help", "-h", "--help":
 		fmt.Fprint(out, usage)
 	default:
@@ -60,16 +67,24 @@ func run(args []string, out, errOut io.Writer) int {
 // said why.
 var errUsage = errors.New("usage")
 
-func parse(f *flag.FlagSet, args []string, errOut io.Writer) error {
+// parse reads flags; takes names what has to be said besides.
+func parse(f *flag.FlagSet, args []string, errOut io.Writer, takes ...string) error {
 	f.SetOutput(errOut)
-	err := f.Parse(args)
+	f.Usage = func() {
+		fmt.Fprintf(errOut, "synaptor %s [flags] %s\n", f.Name(), strings.Join(takes, " "))
+		f.PrintDefaults()
+	}
+	err := f.Parse(flagsFirst(f, args))
 	switch {
 	case errors.Is(err, flag.ErrHelp):
 		return err
 	case err != nil:
 		return errUsage
-	case f.NArg() > 0:
-		fmt.Fprintf(errOut, "synaptor %s: %q was not expected\n", f.Name(), f.Arg(0))
+	case f.NArg() > len(takes):
+		fmt.Fprintf(errOut, "synaptor %s: %q was not expected\n", f.Name(), f.Arg(len(takes)))
+		return errUsage
+	case f.NArg() < len(takes):
+		fmt.Fprintf(errOut, "synaptor %s: %s is missing\n", f.Name(), takes[f.NArg()])
 		return errUsage
 	}
 	return nil

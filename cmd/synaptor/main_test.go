@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"path/filepath"
 	"strings"
 	"testing"
 )
@@ -12,15 +13,19 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		code int
 		says string
 	}{
-		"nothing":              {nil, 2, "synaptor serve"},
-		"help":                 {[]string{"--help"}, 0, "synaptor bench"},
-		"help of serve":        {[]string{"serve", "--help"}, 0, "-demo"},
-		"help of bench":        {[]string{"bench", "--help"}, 0, "-ports"},
-		"no such command":      {[]string{"dance"}, 2, `no command "dance"`},
-		"no such flag":         {[]string{"serve", "--loud"}, 2, "not defined"},
-		"something left over":  {[]string{"bench", "now"}, 2, `"now" was not expected`},
-		"everybody's network":  {[]string{"serve", "--listen", "0.0.0.0:7420", "--data", "/nonexistent/x"}, 1, "no sign-in yet"},
-		"a folder that is not": {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 1, "data folder"},
+		"nothing":               {nil, 2, "synaptor serve"},
+		"help":                  {[]string{"--help"}, 0, "synaptor bench"},
+		"help of serve":         {[]string{"serve", "--help"}, 0, "-demo"},
+		"help of bench":         {[]string{"bench", "--help"}, 0, "-ports"},
+		"no such command":       {[]string{"dance"}, 2, `no command "dance"`},
+		"no such flag":          {[]string{"serve", "--loud"}, 2, "not defined"},
+		"something left over":   {[]string{"bench", "now"}, 2, `"now" was not expected`},
+		"rehearse nothing":      {[]string{"rehearse"}, 2, "ARCHIVE is missing"},
+		"rehearse no archive":   {[]string{"rehearse", "/dev/null", "Meteor!"}, 1, "no archive"},
+		"export without a file": {[]string{"export", "--demo"}, 2, "FILE is missing"},
+		"export of nobody":      {[]string{"export", "--from", "http://127.0.0.1:1", "/tmp/x"}, 1, "no Synaptor answers"},
+		"everybody's network":   {[]string{"serve", "--listen", "0.0.0.0:7420", "--data", "/nonexistent/x"}, 1, "no sign-in yet"},
+		"a folder that is not":  {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 1, "data folder"},
 	} {
 		var out, errOut bytes.Buffer
 		if code := run(c.args, &out, &errOut); code != c.code {
@@ -29,5 +34,35 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		if all := out.String() + errOut.String(); !strings.Contains(all, c.says) {
 			t.Errorf("%s: says %q, want %q", name, all, c.says)
 		}
+	}
+}
+
+func TestTheDemoIsExportedAndRehearsedTheSameToTheByte(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "demo.zip")
+	say := func(code int, args ...string) string {
+		t.Helper()
+		var out, errOut bytes.Buffer
+		if got := run(args, &out, &errOut); got != code {
+			t.Fatalf("%v: exit code %d: %s", args, got, errOut.String())
+		}
+		return out.String() + errOut.String()
+	}
+	say(0, "export", "--demo", file)
+	first := say(0, "rehearse", file, "Surprise sound", "--seed", "4", "--json")
+	if first != say(0, "rehearse", "--json", "--seed", "4", file, "surprise-sound") {
+		t.Error("the same seed gave another rehearsal")
+	}
+	others := map[string]bool{}
+	for _, seed := range []string{"1", "2", "3", "4", "5", "6"} {
+		others[strings.ReplaceAll(say(0, "rehearse", file, "surprise-sound", "--seed", seed, "--json"), seed, "")] = true
+	}
+	if len(others) < 2 {
+		t.Error("the seed decides nothing")
+	}
+	if text := say(0, "rehearse", file, "Meteor!"); !strings.Contains(text, "All-sky cam") || !strings.Contains(text, "Telescope → Countdown") {
+		t.Errorf("Meteor! is %s", text)
+	}
+	if text := say(1, "rehearse", file, "Nothing"); !strings.Contains(text, "there are: Open the night") {
+		t.Errorf("no such macro: %s", text)
 	}
 }

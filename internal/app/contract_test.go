@@ -103,7 +103,7 @@ func TestAnswersAreAsTheDocumentSays(t *testing.T) {
 		"/api/v1/bench": "/api/v1/bench", "/api/v1/devices/dome-switcher/actions": "/api/v1/devices/{id}/actions",
 		"/api/v1/macros": "/api/v1/macros", "/api/v1/macros/meteor": "/api/v1/macros/{id}", "/api/v1/macros/corner-camera": "/api/v1/macros/{id}",
 		"/api/v1/macros/open-the-night": "/api/v1/macros/{id}", "/api/v1/macros/thank-the-helpers/rehearsal?seed=3": "/api/v1/macros/{id}/rehearsal",
-		"/api/v1/putback/" + id: "/api/v1/putback/{entry}",
+		"/api/v1/putback/" + id:                  "/api/v1/putback/{entry}",
 		"/api/v1/devices/dome-switcher/pictures": "/api/v1/devices/{id}/pictures", "/api/v1/devices/dome-switcher/wire": "/api/v1/devices/{id}/wire",
 	} {
 		var v any

@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
 	"time"
@@ -323,6 +324,24 @@ func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
 	return out, nil
 }
 
+// Assumptions are what a rehearsal away from the devices would rest on: what is known
+// now.
+func (v *View) Assumptions() Assumed {
+	a := Assumed{Values: map[reading.Key]reading.Value{}, Median: map[string]time.Duration{}, P95: map[string]time.Duration{}, Turns: maps.Clone(v.m.live.Turns)}
+	for _, d := range v.Snap.Show.Devices() {
+		for _, path := range v.Table.Paths(d.ID) {
+			k := reading.Key{Device: d.ID, Path: path}
+			if r := v.Table.Get(k); r.Quality != reading.Unknown {
+				a.Values[k] = r.Value
+			}
+		}
+		if s := v.Latency(d.ID, ""); s.Count > 0 {
+			a.Median[d.ID], a.P95[d.ID] = s.Median, s.P95
+		}
+	}
+	return a
+}
+
 // Assumed are the readings, latencies and turns that a rehearsal away from the devices
 // rests on.
 type Assumed struct {
@@ -353,7 +372,12 @@ func RehearseAway(snap *Snapshot, id string, a Assumed, drivers Drivers, seed ui
 		return nil, &macro.Error{Text: "There is no such macro in this archive."}
 	}
 	a.ordered = map[string][]string{}
-	for k := range a.Values {
+	for k, v := range a.Values {
+		if d := snap.Devices[k.Device]; d != nil && d.Type != nil {
+			if typed, err := d.Type.Value(k.Path, v); err == nil {
+				a.Values[k] = typed
+			}
+		}
 		a.ordered[k.Device] = append(a.ordered[k.Device], k.Path)
 	}
 	for _, paths := range a.ordered {

@@ -96,6 +96,22 @@ func (o *Own) Remove(typ string) error {
 	return err
 }
 
+// Files gives the sheets of the folder by file name; one that cannot be read is left
+// out.
+func (o *Own) Files() map[string][]byte {
+	out := map[string][]byte{}
+	entries, _ := os.ReadDir(o.dir)
+	for _, e := range entries {
+		if filepath.Ext(e.Name()) != ".json" {
+			continue
+		}
+		if body, err := os.ReadFile(filepath.Join(o.dir, e.Name())); err == nil && len(body) <= maxSize {
+			out[e.Name()] = body
+		}
+	}
+	return out
+}
+
 // IsOwn tells whether a type is one of the folder's.
 func (o *Own) IsOwn(typ string) bool {
 	_, err := os.Stat(filepath.Join(o.dir, typ+".json"))

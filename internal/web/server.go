@@ -136,6 +136,7 @@ func New(d Deps) *echo.Echo {
 	v1.DELETE("/putback/:entry", s.leave)
 	v1.POST("/recording", s.record)
 	v1.POST("/recording/end", s.recorded)
+	v1.GET("/archive", s.export)
 	v1.GET("/readings", s.readings)
 	v1.GET("/journal", s.journalList)
 	v1.GET("/journal/:id", s.journalOne)

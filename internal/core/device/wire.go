@@ -80,6 +80,16 @@ func boolInt(b bool) int {
 var boolWords = map[string]float64{"true": 1, "on": 1, "yes": 1, "false": 0, "off": 0, "no": 0}
 
 // normal gives a value the type that the reading has inside.
+// Value turns a value as it is written outside, such as in an archive, into the one that
+// a reading holds. It fails where the reading is not there or cannot have it.
+func (t *Type) Value(path string, v any) (reading.Value, error) {
+	def := t.Reading(path)
+	if def == nil {
+		return nil, fmt.Errorf("there is no reading %q", path)
+	}
+	return def.normal(v)
+}
+
 func (r *Reading) normal(v any) (reading.Value, error) {
 	switch r.Type {
 	case "text", "choice":

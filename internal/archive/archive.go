@@ -1,0 +1,233 @@
+// Package archive is the whole show in one file: a zip with the show, the user's own
+// sheets, and the assumptions that a rehearsal rests on. Passwords are never in it.
+package archive
+
+import (
+	"archive/zip"
+	"bytes"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"io/fs"
+	"maps"
+	"math"
+	"path"
+	"slices"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
+)
+
+// Format is the format that is written.
+const Format = "synaptor.archive/1"
+
+// Limits of what is read.
+const (
+	maxFiles = 2000
+	maxFile  = 64 << 20  // bytes of one file, unpacked
+	maxAll   = 256 << 20 // of all together
+)
+
+// Archive is what is in an archive.
+type Archive struct {
+	Show   *show.Show
+	Sheets map[string][]byte // the user's own, by file name
+	// Folder has the same, for loading; an archive that was read has it.
+	Folder  fs.FS
+	Assumed engine.Assumed
+}
+
+type manifest struct {
+	Format string `json:"format"`
+	Name   string `json:"name"` // of the show
+}
+
+type entity struct {
+	Kind show.Kind       `json:"kind"`
+	ID   string          `json:"id"`
+	Body json.RawMessage `json:"body"`
+}
+
+// assumptions are the readings by device and path, and latencies in microseconds.
+type assumptions struct {
+	Readings map[string]map[string]any `json:"readings"`
+	MedianUs map[string]int64          `json:"medianUs"`
+	P95Us    map[string]int64          `json:"p95Us"`
+	Turns    map[string]string         `json:"turns"`
+}
+
+// Write writes an archive. The same show and assumptions give the same bytes.
+func Write(w io.Writer, a Archive) error {
+	z := zip.NewWriter(w)
+	put := func(name string, body []byte) error {
+		f, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
+		if err == nil {
+			_, err = f.Write(body)
+		}
+		return err
+	}
+	encode := func(name string, v any) error {
+		body, err := json.MarshalIndent(v, "", " ")
+		if err != nil {
+			return err
+		}
+		return put(name, append(body, '\n'))
+	}
+	var rows []entity
+	if err := json.Unmarshal(withoutSecrets(a.Show).Canonical(), &rows); err != nil {
+		return fmt.Errorf("write the archive: %w", err)
+	}
+	out := assumptions{map[string]map[string]any{}, map[string]int64{}, map[string]int64{}, a.Assumed.Turns}
+	for k, v := range a.Assumed.Values {
+		if out.Readings[k.Device] == nil {
+			out.Readings[k.Device] = map[string]any{}
+		}
+		if f, ok := v.(float64); ok && math.IsInf(f, -1) {
+			v = "-inf"
+		}
+		out.Readings[k.Device][k.Path] = v
+	}
+	for d, m := range a.Assumed.Median {
+		out.MedianUs[d], out.P95Us[d] = m.Microseconds(), a.Assumed.P95[d].Microseconds()
+	}
+	errs := []error{encode("manifest.json", manifest{Format, a.Show.Settings().Name}), encode("show.json", rows), encode("assumptions.json", out)}
+	for _, name := range slices.Sorted(maps.Keys(a.Sheets)) {
+		errs = append(errs, put("sheets/"+name, a.Sheets[name]))
+	}
+	if err := errors.Join(append(errs, z.Close())...); err != nil {
+		return fmt.Errorf("write the archive: %w", err)
+	}
+	return nil
+}
+
+// withoutSecrets is a show whose devices refer to no password.
+func withoutSecrets(s *show.Show) *show.Show {
+	d := show.NewDraft(s)
+	for _, dev := range s.Devices() {
+		if dev.Secret != "" {
+			c := *dev
+			c.Secret = ""
+			d.Put(&c)
+		}
+	}
+	return d.Now()
+}
+
+// Read reads an archive. It fails with what is wrong with it.
+func Read(r io.ReaderAt, size int64) (a Archive, err error) {
+	z, err := zip.NewReader(r, size)
+	if err != nil {
+		return a, errors.New("this is no archive, or it was cut off: it cannot be opened as a zip file")
+	}
+	files, err := unpack(z)
+	if err != nil {
+		return a, err
+	}
+	var m manifest
+	if err := decode(files, "manifest.json", &m); err != nil {
+		return a, err
+	}
+	if m.Format != Format {
+		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q", m.Format, Format)
+	}
+	var rows []entity
+	if err := decode(files, "show.json", &rows); err != nil {
+		return a, err
+	}
+	d := show.NewDraft(show.Empty())
+	seen := map[show.Ref]bool{}
+	for _, row := range rows {
+		ref := show.Ref{Kind: row.Kind, ID: row.ID}
+		if seen[ref] {
+			return a, fmt.Errorf("show.json has %s %s twice", row.Kind, row.ID)
+		}
+		seen[ref] = true
+		e, err := show.Decode(row.Kind, row.Body)
+		if err != nil {
+			return a, fmt.Errorf("show.json: %w", err)
+		}
+		if e.Ref() != ref {
+			return a, fmt.Errorf("show.json: %s %s says of itself that it is %s", row.Kind, row.ID, e.Ref().ID)
+		}
+		d.Put(e)
+	}
+	a.Show = d.Now()
+	a.Sheets = map[string][]byte{}
+	if a.Folder, err = fs.Sub(z, "sheets"); err != nil {
+		return a, err
+	}
+	for name, body := range files {
+		if file, ok := strings.CutPrefix(name, "sheets/"); ok {
+			a.Sheets[file] = body
+		}
+	}
+	var in assumptions
+	if err := decode(files, "assumptions.json", &in); err != nil {
+		return a, err
+	}
+	a.Assumed = in.assumed()
+	return a, nil
+}
+
+func (in assumptions) assumed() engine.Assumed {
+	out := engine.Assumed{Values: map[reading.Key]reading.Value{}, Median: map[string]time.Duration{}, P95: map[string]time.Duration{}, Turns: in.Turns}
+	for device, paths := range in.Readings {
+		for p, v := range paths {
+			out.Values[reading.Key{Device: device, Path: p}] = v
+		}
+	}
+	for d, us := range in.MedianUs {
+		out.Median[d], out.P95[d] = time.Duration(us)*time.Microsecond, time.Duration(in.P95Us[d])*time.Microsecond
+	}
+	return out
+}
+
+// unpack reads the files of an archive, with the limits that keep it from filling the
+// memory or leaving its folder.
+func unpack(z *zip.Reader) (map[string][]byte, error) {
+	if len(z.File) > maxFiles {
+		return nil, fmt.Errorf("this archive has %d files; %d is the most", len(z.File), maxFiles)
+	}
+	files, total := map[string][]byte{}, 0
+	for _, f := range z.File {
+		switch {
+		case strings.HasSuffix(f.Name, "/"):
+			continue
+		case !fs.ValidPath(f.Name) || path.Clean(f.Name) != f.Name || strings.Contains(f.Name, "\\"):
+			return nil, fmt.Errorf("the file %q of this archive would leave its folder", f.Name)
+		case files[f.Name] != nil:
+			return nil, fmt.Errorf("this archive has the file %q twice", f.Name)
+		}
+		r, err := f.Open()
+		if err != nil {
+			return nil, fmt.Errorf("the file %q of this archive cannot be read: %w", f.Name, err)
+		}
+		body, err := io.ReadAll(io.LimitReader(r, maxFile+1))
+		if err := errors.Join(err, r.Close()); err != nil {
+			return nil, fmt.Errorf("the file %q of this archive is damaged: %w", f.Name, err)
+		}
+		if total += len(body); len(body) > maxFile || total > maxAll {
+			return nil, fmt.Errorf("the file %q of this archive is too large once it is unpacked", f.Name)
+		}
+		files[f.Name] = append([]byte{}, body...)
+	}
+	return files, nil
+}
+
+// decode reads a file strictly: fields that this version does not know are refused.
+func decode(files map[string][]byte, name string, into any) error {
+	body, has := files[name]
+	if !has {
+		return fmt.Errorf("this archive has no %s", name)
+	}
+	d := json.NewDecoder(bytes.NewReader(body))
+	d.DisallowUnknownFields()
+	if err := d.Decode(into); err != nil {
+		return fmt.Errorf("%s of this archive cannot be read: %w", name, err)
+	}
+	return nil
+}
