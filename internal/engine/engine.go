@@ -139,6 +139,8 @@ type where struct {
 type latency struct {
 	reading.Latency
 	stats reading.Stats
+	at    time.Time // when they were worked out
+	stale bool      // there are newer samples
 }
 
 // held is what lives of a control.
@@ -267,7 +269,9 @@ func (e *Engine) soon() bool {
 	case <-e.quit:
 		return false
 	default:
-		runtime.Gosched()
+		if e.precise.Sub(now) > lookOnly {
+			runtime.Gosched()
+		}
 	}
 	return true
 }

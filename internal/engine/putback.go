@@ -29,12 +29,17 @@ type past struct {
 	left string
 }
 
-// keepPast remembers what can be put back, and forgets what is too old.
+// keepPast remembers what can be put back, and now and then forgets what is too old.
 func (e *Engine) keepPast(p *past) {
-	old := time.Now().Add(-pastKept)
-	e.past = slices.DeleteFunc(e.past, func(o *past) bool { return o.at.Before(old) && o.left == "" })
-	if len(e.past) >= maxPast {
-		e.past = e.past[1:]
+	if len(e.past) >= 2*maxPast {
+		old := time.Now().Add(-pastKept)
+		kept := make([]*past, 0, 2*maxPast)
+		for i, o := range e.past {
+			if o.left != "" || i >= maxPast && o.at.After(old) {
+				kept = append(kept, o)
+			}
+		}
+		e.past = kept
 	}
 	e.past = append(e.past, p)
 }

@@ -41,6 +41,15 @@ func (m *mirror) took(row RunRow) {
 	m.hub.Publish("run/"+row.ID, []string{"runs"}, row)
 }
 
+// Run gives a run by its id, while it is listed.
+func (v *View) Run(id string) (row RunRow, ok bool) {
+	i := slices.IndexFunc(v.m.runs, func(r RunRow) bool { return r.ID == id })
+	if i < 0 {
+		return row, false
+	}
+	return v.m.runs[i], true
+}
+
 // over is when a run that has ended had done so.
 func (r RunRow) over() time.Time { return r.Started.Add(time.Duration(r.TookMs) * time.Millisecond) }
 

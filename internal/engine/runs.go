@@ -483,3 +483,7 @@ func (e *Engine) armStep(at time.Time) {
 // wakeEarly is how long before a step the engine wakes; the rest it spends looking at
 // the clock, since timers are up to a millisecond late.
 const wakeEarly = 1500 * time.Microsecond
+
+// lookOnly is how long before a step the engine stops giving way to others: with many at
+// work it would get its turn back too late.
+const lookOnly = 200 * time.Microsecond

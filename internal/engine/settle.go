@@ -95,16 +95,18 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	}
 }
 
-func (rt *deviceState) sample(action string, d time.Duration) {
+// statsEvery is how often the statistics of an action are worked out at most.
+const statsEvery = 50 * time.Millisecond
+
+func (rt *deviceState) sample(action string, d time.Duration) *latency {
 	l := rt.actions[action]
 	if l == nil {
 		l = &latency{}
 		rt.actions[action] = l
 	}
 	l.Add(d)
-	l.stats = l.Stats()
 	rt.all.Add(d)
-	rt.stats = rt.all.Stats()
+	return l
 }
 
 // word is a value as a person knows it: the name of an input, not its number.
@@ -217,8 +219,35 @@ const shownSamples = 30
 
 // sampled takes in how long a command took to be confirmed.
 func (e *Engine) sampled(rt *deviceState, c *command, d time.Duration) {
-	rt.sample(c.action, d)
-	e.stream.push(latencyChanged{c.device, c.action, rt.stats, rt.actions[c.action].stats, rt.all.Recent(shownSamples)})
+	l, now := rt.sample(c.action, d), time.Now()
+	if wait := statsEvery - now.Sub(l.at); wait > 0 {
+		l.stale = true
+		e.arm(now.Add(wait))
+		return
+	}
+	e.measured(c.device, c.action, rt, l, now)
+}
+
+// measured works out the statistics of an action anew.
+func (e *Engine) measured(device, action string, rt *deviceState, l *latency, now time.Time) {
+	l.at, l.stale, l.stats, rt.stats = now, false, l.Stats(), rt.all.Stats()
+	e.stream.push(latencyChanged{device, action, rt.stats, l.stats, rt.all.Recent(shownSamples)})
+}
+
+// dueStats works out the statistics that wait.
+func (e *Engine) dueStats(now time.Time) {
+	for id, rt := range e.devices {
+		for action, l := range rt.actions {
+			if !l.stale {
+				continue
+			}
+			if wait := statsEvery - now.Sub(l.at); wait > 0 {
+				e.arm(now.Add(wait))
+				continue
+			}
+			e.measured(id, action, rt, l, now)
+		}
+	}
 }
 
 // dropped ends a command that never left.
@@ -302,6 +331,7 @@ func (e *Engine) due(now time.Time) {
 	for _, k := range keys {
 		e.changed(k, "")
 	}
+	e.dueStats(now)
 	e.dueTouches(now)
 	e.dueRuns(now)
 	for _, c := range e.commands {

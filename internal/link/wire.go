@@ -41,7 +41,7 @@ type WireLine struct {
 // Lines returns what went over the wire, newer than a line's number.
 func (w *Wire) Lines(after int64) []WireLine {
 	w.mu.Lock()
-	kept, secrets := slices.Clone(w.kept), w.secrets
+	kept, secrets := slices.Clone(w.kept[max(0, len(w.kept)-wireLines):]), w.secrets
 	w.mu.Unlock()
 	out := []WireLine{}
 	for _, e := range kept {
@@ -88,8 +88,8 @@ func (w *Wire) add(e wireEntry) {
 	w.seq++
 	e.seq, e.at = w.seq, time.Now()
 	w.kept = append(w.kept, e)
-	if n := len(w.kept) - wireLines; n > 0 {
-		w.kept = slices.Delete(w.kept, 0, n)
+	if len(w.kept) >= 2*wireLines {
+		w.kept = append(make([]wireEntry, 0, 2*wireLines), w.kept[len(w.kept)-wireLines:]...)
 	}
 }
 

@@ -12,6 +12,7 @@ import (
 	"os/exec"
 	"runtime"
 	"slices"
+	"strconv"
 	"strings"
 	"time"
 )
@@ -27,6 +28,18 @@ func main() {
 		err = many(os.Args[2])
 	case os.Args[1] == "desk":
 		err = drawn()
+	case os.Args[1] == "stage" && len(os.Args) == 3:
+		err = stage(os.Args[2] == "slow")
+	case os.Args[1] == "flood" && len(os.Args) == 3:
+		err = flood(os.Args[2])
+	case os.Args[1] == "macros" && len(os.Args) <= 3:
+		seconds := 20
+		if len(os.Args) == 3 {
+			if seconds, err = strconv.Atoi(os.Args[2]); err != nil {
+				break
+			}
+		}
+		err = macros(seconds)
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:
@@ -151,6 +164,9 @@ func measure() error {
 		return err
 	}
 	if err := manyDevices(); err != nil {
+		return err
+	}
+	if err := macros(20); err != nil {
 		return err
 	}
 	return drawn()

@@ -1,0 +1,367 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"net"
+	"os"
+	"slices"
+	"strconv"
+	"time"
+
+	"synaptor/internal/app"
+	"synaptor/internal/bench"
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/show"
+	"synaptor/internal/demo"
+	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+	"synaptor/internal/link/osc"
+)
+
+// What the measure of macros consists of.
+const (
+	floodRate    = 5000 // inputs a second
+	besides      = 8    // macros that run at the same time
+	stepEvery    = 20   // milliseconds between their steps
+	togethers    = 60
+	warmTogether = 8
+	rehearsals   = 200
+	longRun      = 60 // seconds from which on there is no flood
+)
+
+// flood sends presses to an OSC input, evenly, until it is closed.
+func flood(addr string) error {
+	c, err := net.Dial("udp", addr)
+	if err != nil {
+		return err
+	}
+	press, err := osc.Encode(device.Message{Address: "/synaptor/producer-grid/b2/press"})
+	if err != nil {
+		return err
+	}
+	fmt.Println("ready")
+	closed := make(chan struct{})
+	go func() {
+		untilClosed()
+		close(closed)
+	}()
+	began, sent := time.Now(), 0
+	for {
+		select {
+		case <-closed:
+			return nil
+		case <-time.After(time.Millisecond):
+		}
+		for due := int(time.Since(began).Seconds() * floodRate); sent < due; sent++ {
+			if _, err := c.Write(press); err != nil {
+				return err
+			}
+		}
+	}
+}
+
+// lags are how long each stand-in takes to answer while a together is measured.
+var lags = map[string]int{"player": 5, "switcher": 40, "mixer": 80, "camera": 180}
+
+// stage runs the simulated devices; with lags where that is asked for.
+func stage(slow bool) error {
+	b, err := bench.Start(0, nil)
+	if err != nil {
+		return err
+	}
+	defer b.Close()
+	ports := map[string]int{}
+	for _, s := range b.StandIns() {
+		_, port, err := net.SplitHostPort(s.Addr())
+		if err != nil {
+			return err
+		}
+		if ports[s.ID()], err = strconv.Atoi(port); err != nil {
+			return err
+		}
+		if ms := lags[s.ID()]; slow && ms > 0 {
+			if err := s.SetFaults(faults.Faults{LatencyMs: ms, JitterMs: 2}); err != nil {
+				return err
+			}
+		}
+	}
+	line, err := json.Marshal(ports)
+	if err != nil {
+		return err
+	}
+	fmt.Println(string(line))
+	untilClosed()
+	return nil
+}
+
+// staged starts Synaptor with the demo show and its devices in a process of their own,
+// and calls f.
+func staged(slow string, f func(*app.App) error) error {
+	dev, line, err := run("stage", slow)
+	if err != nil {
+		return err
+	}
+	defer dev.stop()
+	ports := map[string]int{}
+	if err := json.Unmarshal([]byte(line), &ports); err != nil {
+		return err
+	}
+	data, err := os.MkdirTemp("", "synaptor-bench")
+	if err != nil {
+		return err
+	}
+	defer os.RemoveAll(data)
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
+	if err != nil {
+		return err
+	}
+	defer a.Close()
+	if err := a.Edit.Fill(bencher, "fill", func(d *show.Draft) { demo.Build(d, ports, nil) }); err != nil {
+		return err
+	}
+	if err := connected(a); err != nil {
+		return err
+	}
+	return f(a)
+}
+
+// macros measures how true runs are to their plan: for so many seconds.
+func macros(seconds int) error {
+	if err := staged("slow", together); err != nil {
+		return err
+	}
+	return staged("", func(a *app.App) error {
+		if err := rehearsed(a); err != nil {
+			return err
+		}
+		ids, err := tickers(a, seconds)
+		if err != nil {
+			return err
+		}
+		return dispatched(a, ids, seconds)
+	})
+}
+
+// connected waits for the devices of the demo.
+func connected(a *app.App) error {
+	for limit := time.Now().Add(20 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
+		up := true
+		a.Engine.View(func(v *engine.View) {
+			for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player"} {
+				up = up && v.Link(id).Phase == link.Up
+			}
+		})
+		if up {
+			return nil
+		}
+	}
+	return errors.New("the devices of the demo do not answer")
+}
+
+var bencher = edit.Who{Session: "bench", Actor: "bench"}
+
+// tickers makes macros that send something every 20 ms, for so many seconds.
+func tickers(a *app.App, seconds int) ([]string, error) {
+	var ids []string
+	for i := range besides {
+		id, err := a.Edit.AddMacro(bencher, edit.MacroFields{Name: fmt.Sprintf("Ticker %d", i)})
+		if err != nil {
+			return nil, err
+		}
+		m := a.Edit.Snapshot().Show.Macro(id)
+		// They get into each other's way on the same channels, which is not what is measured.
+		settings := edit.MacroFields{Name: m.Name, OnError: "go-on"}
+		if err := a.Edit.EditMacro(bencher, id, a.Edit.Snapshot().Show.Rev(m.Ref()), settings); err != nil {
+			return nil, err
+		}
+		ids = append(ids, id)
+		parent, left := "", seconds*1000/stepEvery
+		// A repeat repeats 100 times at most, a macro runs 2000 steps at most: longer
+		// runs wait longer between steps, and start again.
+		count := min(100, left)
+		if parent, err = a.Edit.AddStep(bencher, id, macro.Spot{}, edit.StepFields{Kind: macro.Repeat, Count: count}); err != nil {
+			return nil, err
+		}
+		for n := range 9 {
+			action := edit.Action{Device: "sound-desk", Action: []string{"mute", "open"}[n%2], Params: map[string]string{"channel": strconv.Itoa(1 + i%6)}}
+			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: parent, At: 2 * n}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
+				return nil, err
+			}
+			ms := max(stepEvery, seconds*1000/(count*9))
+			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: parent, At: 2*n + 1}, edit.StepFields{Kind: macro.Wait, Ms: ms}); err != nil {
+				return nil, err
+			}
+		}
+	}
+	return ids, nil
+}
+
+// started runs a macro and gives the id of its run.
+func started(a *app.App, id string) (string, error) {
+	r, err := a.Edit.Compile(edit.Action{Device: engine.SelfID, Action: "run", Params: map[string]string{"macro": id}})
+	if err != nil {
+		return "", err
+	}
+	entry := journal.NextID()
+	a.Engine.Input(engine.Input{Entry: entry, At: time.Now(), Via: "macros", Actor: "bench", Try: r})
+	return entry, nil
+}
+
+// finished waits until a run has ended, and gives it.
+func finished(a *app.App, entry string, limit time.Duration) (row engine.RunRow, err error) {
+	for until := time.Now().Add(limit); time.Now().Before(until); time.Sleep(10 * time.Millisecond) {
+		a.Engine.View(func(v *engine.View) { row, _ = v.Run(entry) })
+		if row.Ended {
+			return row, nil
+		}
+	}
+	return row, fmt.Errorf("the run of %s has not ended: %d steps", row.Name, len(row.Steps))
+}
+
+// dispatched measures how late steps are dispatched while many macros run and a flood of
+// inputs comes; the floor is a plain timer of this process in the same seconds.
+func dispatched(a *app.App, ids []string, seconds int) error {
+	rate := floodRate
+	if seconds > longRun {
+		rate = 0 // a long run is about drift alone
+	} else {
+		f, _, err := run("flood", a.OSCAddr)
+		if err != nil {
+			return err
+		}
+		defer f.stop()
+	}
+	bare, stop := make(chan []time.Duration), make(chan struct{})
+	go func() {
+		var late []time.Duration
+		for at := time.Now(); ; {
+			select {
+			case <-stop:
+				bare <- late
+				return
+			default:
+			}
+			at = at.Add(stepEvery * time.Millisecond)
+			time.Sleep(time.Until(at))
+			late = append(late, time.Since(at))
+		}
+	}()
+	var entries []string
+	for _, id := range ids {
+		entry, err := started(a, id)
+		if err != nil {
+			return err
+		}
+		entries = append(entries, entry)
+	}
+	var late, first, last []time.Duration
+	for _, entry := range entries {
+		row, err := finished(a, entry, time.Duration(seconds)*time.Second*3+time.Minute)
+		if err != nil {
+			return err
+		}
+		for i, s := range row.Steps {
+			d := time.Duration(s.DispatchedUs-s.PlannedUs) * time.Microsecond
+			late = append(late, d)
+			if i < len(row.Steps)/10 {
+				first = append(first, d)
+			} else if i >= len(row.Steps)*9/10 {
+				last = append(last, d)
+			}
+		}
+	}
+	close(stop)
+	got, floor := describe(late), describe(<-bare)
+	fmt.Printf("%d macros beside each other for %d s, and %d inputs a second; %d steps\n", besides, seconds, rate, len(late))
+	fmt.Println("microseconds                             median     p95     p99   worst")
+	fmt.Println("a step's dispatch, later than planned  ", got)
+	fmt.Println("floor: a plain timer in the same time  ", floor)
+	fmt.Printf("ratio to the floor                      %8.2f%8.2f%8.2f\n", ratio(got.median, floor.median), ratio(got.p95, floor.p95), ratio(got.p99, floor.p99))
+	fmt.Printf("drift: the last tenth is %d µs later than the first, at the median\n\n", (describe(last).median - describe(first).median).Microseconds())
+	return nil
+}
+
+// together measures how far apart the effects of a together start on devices of 5, 40,
+// 80 and 180 ms.
+func together(a *app.App) error {
+	id, err := a.Edit.AddMacro(bencher, edit.MacroFields{Name: "All at once"})
+	if err != nil {
+		return err
+	}
+	in, err := a.Edit.AddStep(bencher, id, macro.Spot{}, edit.StepFields{Kind: macro.OneOf})
+	if err != nil {
+		return err
+	}
+	branches := func() []*show.Step { return macro.Within(a.Edit.Snapshot().Show.StepsOf(id), in) }
+	for i, b := range branches() {
+		group, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: b.ID}, edit.StepFields{Kind: macro.Together})
+		if err != nil {
+			return err
+		}
+		for n, action := range []edit.Action{
+			{Device: "replay-player", Action: "speed", Params: map[string]string{"percent": []string{"50", "100"}[i]}},
+			{Device: "dome-switcher", Action: []string{"keyer-on", "keyer-off"}[i], Params: map[string]string{"keyer": "1"}},
+			{Device: "sound-desk", Action: []string{"mute", "open"}[i], Params: map[string]string{"channel": "6"}},
+			{Device: "dome-camera", Action: "brightness", Params: map[string]string{"level": []string{"40", "60"}[i]}},
+		} {
+			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: group, At: n}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
+				return err
+			}
+		}
+	}
+	var skews []time.Duration
+	for i := range togethers + warmTogether {
+		entry, err := started(a, id)
+		if err != nil {
+			return err
+		}
+		row, err := finished(a, entry, 20*time.Second)
+		if err != nil {
+			return err
+		}
+		for _, t := range row.Together {
+			if i >= warmTogether && t.MeasuredUs > 0 {
+				skews = append(skews, time.Duration(t.MeasuredUs)*time.Microsecond)
+			}
+		}
+	}
+	fmt.Println("microseconds                             median     p95     p99   worst")
+	fmt.Println("together on 5, 40, 80 and 180 ms: skew ", describe(skews))
+	return nil
+}
+
+// rehearsed measures a rehearsal of 200 steps.
+func rehearsed(a *app.App) error {
+	id, err := a.Edit.AddMacro(bencher, edit.MacroFields{Name: "Two hundred"})
+	if err != nil {
+		return err
+	}
+	for n := range 200 {
+		f := edit.StepFields{Kind: macro.Wait, Ms: 600}
+		if n%2 == 0 {
+			f = edit.StepFields{Kind: macro.Do, Action: &edit.Action{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "1", "input": strconv.Itoa(1 + n%5)}}}
+		}
+		if _, err := a.Edit.AddStep(bencher, id, macro.Spot{At: n}, f); err != nil {
+			return err
+		}
+	}
+	var took []time.Duration
+	for range rehearsals {
+		a.Engine.Current(func(v *engine.View) {
+			began := time.Now()
+			if _, e := v.Rehearse(id, 1); e != nil {
+				err = e
+			}
+			took = append(took, time.Since(began))
+		})
+	}
+	fmt.Println("a rehearsal of 200 steps, in words     ", describe(slices.Clone(took)))
+	fmt.Println()
+	return err
+}
