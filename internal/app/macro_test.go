@@ -3,6 +3,8 @@ package app_test
 import (
 	"encoding/json"
 	"fmt"
+	"math"
+	"math/rand/v2"
 	"strings"
 	"testing"
 
@@ -575,3 +577,67 @@ func TestAToggleOfTurnsSurvivesARestart(t *testing.T) {
 		t.Errorf("after a restart %+v, wanted the branch %s", rows, doc.Lines[1].ID)
 	}
 }
+
+// TestARunIsAsItWasRehearsed holds the rehearsal and the run of generated macros to the
+// same order and, since stand-ins answer as fast as they were measured, to the same times.
+func TestARunIsAsItWasRehearsed(t *testing.T) {
+	r := start(t).ready()
+	r.connected("sound-desk")
+	r.must(204, "PUT", "/api/v1/bench/switcher/faults", faults.Faults{LatencyMs: 30}, nil)
+	r.must(204, "PUT", "/api/v1/bench/mixer/faults", faults.Faults{LatencyMs: 70}, nil)
+	l := r.runs()
+	mute := func(channel string, on bool) map[string]any {
+		return do("sound-desk", map[bool]string{true: "mute", false: "open"}[on], map[string]string{"channel": channel})
+	}
+	// How fast they answer is known before.
+	for _, on := range []bool{true, false, true} {
+		l.over(r.run(r.script(fmt.Sprint("Warm ", len(l.values)), nil, keyer("1", on), keyer("2", on), mute("1", on), mute("2", on), wait(150))))
+	}
+	random := rand.New(rand.NewPCG(11, 7))
+	on := true
+	for n := range 5 {
+		var steps []map[string]any
+		for i := range 3 + random.IntN(4) {
+			on = !on
+			switch random.IntN(4) {
+			case 0:
+				steps = append(steps, wait(60+10*random.IntN(15)))
+			case 1:
+				label := fmt.Sprint("t", i)
+				steps = append(steps, map[string]any{"kind": "together", "as": label})
+				k, m := keyer("3", on), mute("3", on)
+				k["in"], m["in"] = label, label
+				steps = append(steps, k, m)
+			case 2:
+				label := fmt.Sprint("r", i)
+				steps = append(steps, map[string]any{"kind": "repeat", "count": 2, "as": label})
+				k, w := keyer("1", on), wait(120)
+				k["in"], w["in"] = label, label
+				steps = append(steps, k, w)
+			default:
+				steps = append(steps, mute("4", on), wait(100))
+			}
+		}
+		id := r.script(fmt.Sprint("Generated ", n), nil, append(steps, putBack)...)
+		var want engine.Rehearsed
+		r.must(200, "GET", "/api/v1/macros/"+id+"/rehearsal", nil, &want)
+		row := l.over(r.run(id))
+		if len(row.Steps) != len(want.Steps) {
+			t.Fatalf("rehearsed %+v, it ran %+v", want.Steps, row.Steps)
+		}
+		for i, s := range row.Steps {
+			if w := want.Steps[i]; s.Step != w.Step || math.Abs(float64(s.DispatchedUs)/1000-w.AtMs) > tolerance {
+				t.Errorf("step %d: rehearsed %s at %.0f ms, it ran %s at %.0f ms", i, w.Step, w.AtMs, s.Step, float64(s.DispatchedUs)/1000)
+			}
+			for _, c := range want.Changes {
+				if c.Step == s.Step && s.Group != "" && s.StartedUs > 0 && math.Abs(float64(s.StartedUs)/1000-c.AtMs) > tolerance {
+					t.Errorf("step %d: rehearsed to show at %.0f ms, it did at %.0f ms", i, c.AtMs, float64(s.StartedUs)/1000)
+				}
+			}
+		}
+	}
+}
+
+// tolerance is by how many milliseconds a run may differ from its rehearsal here, on a
+// machine that is busy with other tests.
+const tolerance = 400

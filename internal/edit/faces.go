@@ -76,6 +76,11 @@ func (s *Service) checkFace(m *show.Mapping) error {
 		}
 	}
 	errs = append(errs, checkBranches(m)...)
+	if m.Guard != nil {
+		if _, err := expr.Compile(m.Guard.When, expr.Scope{}); m.Guard.When != "" && err != nil {
+			add("guard", "This condition cannot be worked out: %v.", err)
+		}
+	}
 	for id, look := range m.Branches {
 		picture("branches."+id, look.Picture)
 	}

@@ -19,6 +19,7 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/feed"
 	"synaptor/internal/journal"
@@ -52,6 +53,17 @@ type LiveState struct {
 	Profiles map[string]string `json:"profiles"`
 	// Turns has the branch that each turns took last, by step.
 	Turns map[string]string `json:"turns,omitempty"`
+	// Runs are those that went on, with what they had changed.
+	Runs []KeptRun `json:"runs,omitempty"`
+}
+
+// KeptRun is a run that went on when Synaptor ended.
+type KeptRun struct {
+	Entry   string       `json:"entry"`
+	Title   string       `json:"title"`
+	Macro   string       `json:"macro"`
+	At      time.Time    `json:"at"`
+	Changed []macro.Kept `json:"changed"`
 }
 
 // KeptZone is where a zone of a controller stood.
@@ -166,6 +178,7 @@ func New(cfg Config, first *Snapshot) *Engine {
 	if e.turns == nil {
 		e.turns = map[string]string{}
 	}
+	e.takeUp(cfg.Live.Runs)
 	e.mirror = newMirror(first, e.stream, cfg)
 	go e.mirror.run()
 	go e.run()

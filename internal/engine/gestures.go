@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"time"
 
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/journal"
 )
@@ -229,8 +230,25 @@ func (e *Engine) guarded(in Input, c *Controller, m *Mapping, r *Response, gestu
 	if spec == nil || gesture == input.Release || gesture == input.Repeat {
 		return true
 	}
+	if spec.When != "" {
+		if p, err := expr.Compile(spec.When, expr.Scope{}); err == nil && !p.Holds(world{e.table}) {
+			return true // it guards only while that is so
+		}
+	}
+	if spec.Branch != "" && !e.branchNext(r, spec.Branch) {
+		return true // this press takes another branch
+	}
 	id := m.Source.ID
 	g := e.guards[id]
+	if g == nil {
+		// What would be refused is refused before anybody waits for a guard.
+		if reason := e.refusal(in, id, r); reason != "" {
+			e.begin(in, c, gesture)
+			e.decision(in, c, m, r, at)
+			e.refuse(in, m, at, reason)
+			return false
+		}
+	}
 	if g == nil || g.Kind != spec.Kind {
 		g = &guard{}
 		e.guards[id] = g

@@ -51,13 +51,14 @@ type mirror struct {
 	guards map[string]guardChanged  // by mapping
 	live   LiveState
 	// unsaved is when the live state changed; zero: it is stored.
-	unsaved   time.Time
-	keepLive  func(LiveState)
-	unkept    map[string]time.Time
-	drivers   Drivers
-	inspector *inspector
-	runs      []RunRow              // those that go on and those of the last minutes, oldest first
-	runners   map[string][]*Mapping // that run a macro and that somebody looks at, by macro
+	unsaved     time.Time
+	keepLive    func(LiveState)
+	unkept      map[string]time.Time
+	drivers     Drivers
+	inspector   *inspector
+	going, left []KeptRun             // what survives a restart: runs that go on, and what is to be decided
+	runs        []RunRow              // those that go on and those of the last minutes, oldest first
+	runners     map[string][]*Mapping // that run a macro and that somebody looks at, by macro
 }
 
 type refusal struct {
@@ -229,6 +230,14 @@ func (m *mirror) follow(changes []change) {
 			}
 		case leftChanged:
 			m.hub.Publish("left", []string{"runs"}, ev.rows)
+			m.left = ev.kept
+			m.keepRuns()
+		case runKept:
+			m.going = slices.DeleteFunc(m.going, func(k KeptRun) bool { return k.Entry == ev.run.Entry })
+			if len(ev.run.Changed) > 0 {
+				m.going = append(m.going, ev.run)
+			}
+			m.keepRuns()
 		case recordingChanged:
 			m.hub.Publish("recording", []string{"runs"}, ev.row)
 		case turnTaken:
@@ -326,6 +335,17 @@ func (m *mirror) look() {
 			m.show(c, nil)
 		}
 	}
+}
+
+// keepRuns has what runs have changed survive a restart.
+func (m *mirror) keepRuns() {
+	m.live.Runs = slices.Clone(m.left)
+	for _, k := range m.going {
+		if !slices.ContainsFunc(m.left, func(o KeptRun) bool { return o.Entry == k.Entry }) {
+			m.live.Runs = append(m.live.Runs, k)
+		}
+	}
+	m.unsaved = time.Now()
 }
 
 func (m *mirror) forget(id string) {

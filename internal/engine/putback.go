@@ -292,6 +292,27 @@ func (e *Engine) leftOver(r *run) {
 	}
 }
 
+// takeUp offers what runs have left behind that went on when Synaptor ended.
+func (e *Engine) takeUp(runs []KeptRun) {
+	for _, k := range runs {
+		e.past = append(e.past, &past{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro, snap: e.snap,
+			bases: macro.Baselines{0: macro.Restored(k.Changed)}, left: "Synaptor was ended in the middle of it."})
+	}
+	if len(runs) > 0 {
+		e.tellLeft()
+	}
+}
+
+// keepRun has what a run has changed so far survive a restart; a run that has ended
+// normally leaves nothing to decide.
+func (e *Engine) keepRun(r *run) {
+	k := KeptRun{Entry: r.ID, Title: r.Name, Macro: r.Macro, At: r.began}
+	if b := r.bases[0]; b != nil && !r.Ended {
+		k.Changed = b.Kept()
+	}
+	e.stream.push(runKept{k})
+}
+
 // LeftOver is what a run that was cut off has left behind, for somebody to decide.
 type LeftOver struct {
 	Entry  string    `json:"entry"`
@@ -301,11 +322,14 @@ type LeftOver struct {
 }
 
 func (e *Engine) tellLeft() {
-	rows := []LeftOver{}
+	rows, kept := []LeftOver{}, []KeptRun{}
 	for _, p := range e.past {
 		if p.left != "" {
+			if b := p.bases[0]; b != nil {
+				kept = append(kept, KeptRun{p.entry, p.title, p.macro, p.at, b.Kept()})
+			}
 			rows = append(rows, LeftOver{p.entry, p.title, p.at, p.left})
 		}
 	}
-	e.stream.push(leftChanged{rows})
+	e.stream.push(leftChanged{rows, kept})
 }

@@ -64,6 +64,7 @@ func (e *Engine) tellRun(r *run) {
 	row := r.RunRow
 	row.Steps, row.Together, row.Left = slices.Clone(r.Steps), slices.Clone(r.Together), slices.Clone(r.Left)
 	e.stream.push(runChanged{row})
+	e.keepRun(r)
 }
 
 // tellRuns reports which macros run, as readings of Synaptor itself.

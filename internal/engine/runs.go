@@ -76,17 +76,20 @@ func (s stage) Settled(step *show.Step) bool {
 // Turn implements macro.World. What is expected counts: a second press right after
 // the first goes on from there.
 func (s stage) Turn(n *macro.Node) (branch int, reason string, ok bool) {
-	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), func(condition string) (holds, known bool) {
-		p, err := expr.Compile(condition, expr.Scope{})
-		if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return s.Reading(k).Quality == reading.Unknown }) {
-			return false, false
-		}
-		return p.Holds(face.Expected(s)), true
-	})
+	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), s.holds)
 	if ok && branch < len(n.Children) {
 		s.e.took(n.ID, n.Children[branch].ID)
 	}
 	return branch, reason, ok
+}
+
+// holds tells whether the condition of a branch holds, with what is expected.
+func (s stage) holds(condition string) (holds, known bool) {
+	p, err := expr.Compile(condition, expr.Scope{})
+	if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return s.Reading(k).Quality == reading.Unknown }) {
+		return false, false
+	}
+	return p.Holds(face.Expected(s)), true
 }
 
 // Chance implements macro.World.
@@ -152,6 +155,17 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 	}
 	e.begun(in, c, m, mac, bases)
 	return nil
+}
+
+// branchNext tells whether the next press of a macro's turns takes a branch.
+func (e *Engine) branchNext(r *Response, branch string) bool {
+	mac := e.snap.runsMacro(r)
+	if mac == nil || mac.Turns == nil {
+		return true
+	}
+	st := stage{e.factsOf(mac), e}
+	i, _, ok := macro.NextBranch(mac.Turns, st.Last(mac.Turns.ID), st.holds)
+	return !ok || i < len(mac.Turns.Children) && mac.Turns.Children[i].ID == branch
 }
 
 // unsendable says why a step of a macro could not be sent now, or "".

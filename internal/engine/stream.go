@@ -87,8 +87,12 @@ type (
 		mapping, state string
 		from, until    time.Time
 	}
-	runChanged       struct{ row RunRow }
-	leftChanged      struct{ rows []LeftOver }
+	runChanged  struct{ row RunRow }
+	leftChanged struct {
+		rows []LeftOver
+		kept []KeptRun
+	}
+	runKept          struct{ run KeptRun }
 	recordingChanged struct{ row RecordingRow }
 	turnTaken        struct{ step, branch string }
 	deviceMet        struct {

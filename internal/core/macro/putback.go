@@ -1,6 +1,7 @@
 package macro
 
 import (
+	"math"
 	"slices"
 
 	"synaptor/internal/core/reading"
@@ -43,6 +44,55 @@ func (b *Baseline) Gave(k reading.Key, v reading.Value, tolerance float64) {
 	if r := b.kept[k]; r != nil {
 		r.gave, r.given, r.tolerance = v, true, tolerance
 	}
+}
+
+// Kept is a reading of a baseline as it can be stored.
+type Kept struct {
+	Device    string          `json:"device"`
+	Path      string          `json:"path"`
+	Was       any             `json:"was"`
+	Quality   reading.Quality `json:"quality"` // of what it was
+	Gave      any             `json:"gave"`
+	Tolerance float64         `json:"tolerance,omitempty"`
+}
+
+// Kept lists what the run has changed, for a put back after a restart.
+func (b *Baseline) Kept() (out []Kept) {
+	for _, k := range b.Changed() {
+		r := b.kept[k]
+		out = append(out, Kept{k.Device, k.Path, stored(r.was.Value), r.was.Quality, stored(r.gave), r.tolerance})
+	}
+	return out
+}
+
+// Restored makes a baseline of what was stored.
+func Restored(list []Kept) *Baseline {
+	b := &Baseline{}
+	for _, k := range list {
+		key := reading.Key{Device: k.Device, Path: k.Path}
+		b.Capture([]reading.Key{key}, func(reading.Key) reading.Reading {
+			return reading.Reading{Value: restored(k.Was), Quality: k.Quality}
+		})
+		b.Gave(key, restored(k.Gave), k.Tolerance)
+	}
+	return b
+}
+
+// noLevel stands for minus infinity, which JSON cannot say.
+const noLevel = "-inf"
+
+func stored(v reading.Value) any {
+	if f, ok := v.(float64); ok && math.IsInf(f, -1) {
+		return noLevel
+	}
+	return v
+}
+
+func restored(v any) reading.Value {
+	if v == noLevel {
+		return math.Inf(-1)
+	}
+	return v
 }
 
 // Return is a reading that goes back to what it was.

@@ -108,6 +108,10 @@ type Mapping struct {
 type Guard struct {
 	Kind string `json:"kind"` // hold, twice or cover
 	Ms   int    `json:"ms"`   // how long to hold, or how long it stays armed
+	// When is a condition of the show: it guards only while that holds. Branch is one of
+	// the turns of the macro that is run: it guards only the press that takes it.
+	When   string `json:"when,omitempty"`
+	Branch string `json:"branch,omitempty"`
 }
 
 // Dial says how a turn or a slide changes a parameter of the action.

@@ -2338,6 +2338,8 @@ export interface components {
             /** @enum {string} */
             kind: "hold" | "twice" | "cover";
             ms: number;
+            when?: string;
+            branch?: string;
         };
         /** @description How a turn or a slide moves a parameter. */
         Dial: {
