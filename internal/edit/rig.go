@@ -18,6 +18,8 @@ type DeviceFields struct {
 	Secure    bool    `json:"secure,omitempty"`
 	User      string  `json:"user,omitempty"`
 	Model     string  `json:"model,omitempty"`
+	// LatencyMs is how long until a command shows, for devices that report nothing.
+	LatencyMs int `json:"latencyMs,omitempty"`
 	// Password is a new password or token; missing keeps the one that is set, ""
 	// forgets it. It is never given back.
 	Password *string `json:"password,omitempty"`
@@ -77,7 +79,7 @@ func (s *Service) AddDevices(who Who, list []DeviceFields) (ids []string, err er
 
 func (f DeviceFields) into(d *show.Device) {
 	d.Name, d.Type, d.Host, d.Port, d.FrameRate = strings.TrimSpace(f.Name), f.Type, strings.TrimSpace(f.Host), f.Port, f.FrameRate
-	d.Secure, d.User, d.Model = f.Secure, strings.TrimSpace(f.User), f.Model
+	d.Secure, d.User, d.Model, d.LatencyMs = f.Secure, strings.TrimSpace(f.User), f.Model, f.LatencyMs
 }
 
 // secret stores a password that was entered and has the device refer to it.

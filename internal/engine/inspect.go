@@ -48,7 +48,7 @@ func newInspector() *inspector {
 // facts are what macros rest on, as the mirror knows it.
 func (m *mirror) facts(mac *Macro) facts {
 	return facts{Known: world{m.table}, snap: m.snap, macro: mac, turn: func(step string) string { return m.live.Turns[step] },
-		latency: func(device, action string) reading.Stats { return m.latency[device][action] }, drivers: m.drivers}
+		latency: func(device, action string) reading.Stats { return m.latency[device][action] }, drivers: m.drivers, timed: map[string]timed{}}
 }
 
 // inspect works out findings that are not up to date, for a while.
@@ -383,7 +383,7 @@ func RehearseAway(snap *Snapshot, id string, a Assumed, drivers Drivers, seed ui
 	for _, paths := range a.ordered {
 		slices.Sort(paths)
 	}
-	return rehearsed(facts{Known: a, snap: snap, macro: mac, drivers: drivers, turn: func(step string) string { return a.Turns[step] },
+	return rehearsed(facts{Known: a, snap: snap, macro: mac, drivers: drivers, timed: map[string]timed{}, turn: func(step string) string { return a.Turns[step] },
 		latency: func(device, action string) reading.Stats {
 			if m, known := a.Median[device]; known && action == "" {
 				return reading.Stats{Count: 1, Median: m, P95: a.P95[device]}

@@ -128,6 +128,14 @@ type facts struct {
 	latency func(device, action string) reading.Stats
 	turn    func(step string) string // the branch that a turns took last
 	drivers Drivers
+	// timed remembers timings while nothing changes; nil where readings do.
+	timed map[string]timed
+}
+
+// timed is what is known of the action of a step.
+type timed struct {
+	macro.Timing
+	err error
 }
 
 // FrameRate implements macro.Env.
@@ -156,7 +164,19 @@ func (f facts) lag(d *Device, action string) (median, p95 time.Duration) {
 }
 
 // Timing implements macro.Env.
-func (f facts) Timing(s *show.Step) (t macro.Timing, err error) {
+func (f facts) Timing(s *show.Step) (macro.Timing, error) {
+	if f.timed == nil {
+		return f.timing(s)
+	}
+	known, ok := f.timed[s.ID]
+	if !ok {
+		known.Timing, known.err = f.timing(s)
+		f.timed[s.ID] = known
+	}
+	return known.Timing, known.err
+}
+
+func (f facts) timing(s *show.Step) (t macro.Timing, err error) {
 	r := f.macro.Actions[s.ID]
 	if r == nil {
 		return t, &macro.Error{Step: s.ID, Text: "This step has no action."}

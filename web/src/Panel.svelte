@@ -1,6 +1,7 @@
 <script lang="ts">
   import { feed, type Touch } from "./live/feed.svelte";
   import { OneController } from "./live/one.svelte";
+  import { haltAll } from "./live/runs.svelte";
   import { show } from "./live/show.svelte";
   import { api } from "./api/client";
   import Plate from "./parts/Plate.svelte";
@@ -78,6 +79,11 @@
 </script>
 
 <svelte:window
+  onkeydown={(e) => {
+    if (!(e.ctrlKey || e.metaKey) || e.key !== ".") return;
+    e.preventDefault();
+    void haltAll();
+  }}
   bind:innerWidth={width}
   bind:innerHeight={height}
   onblur={() => pressed.forEach((c) => touch(c, { edge: "cancel" }))}

@@ -49,6 +49,9 @@ func (s *Show) CheckDevice(d *Device, networked bool) []*FieldError {
 			add("port", "A port is a number from 1 to 65535.")
 		}
 	}
+	if d.LatencyMs < 0 || d.LatencyMs > 10_000 {
+		add("latencyMs", "A latency is from 0 to 10000 ms.")
+	}
 	if len(d.User) > 200 || strings.ContainsFunc(d.User, unicode.IsControl) {
 		add("user", "A user name has at most 200 characters, on one line.")
 	}

@@ -1605,6 +1605,7 @@ export interface components {
             /** @description It takes messages written by hand. */
             plain: boolean;
             models: components["schemas"]["Model"][];
+            latencyMs?: number;
         };
         /** @description What is entered for a device. */
         DeviceFields: {
@@ -1618,6 +1619,7 @@ export interface components {
             model?: string;
             /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
             password?: string;
+            latencyMs?: number;
         };
         /** @description A device as it was changed, with the revision it was read at. */
         DeviceChange: {
@@ -1632,6 +1634,7 @@ export interface components {
             model?: string;
             /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
             password?: string;
+            latencyMs?: number;
         };
         /** @description A controller with its layout. */
         Controller: {

@@ -29,6 +29,9 @@
     return out;
   });
 
+  /** Steps that have a name of their own are called by it. */
+  const names = $derived(new Map(macro.lines.filter((l) => l.name).map((l) => [l.id, l.title])));
+
   const lanes = $derived.by(() => {
     if (!doc) return [];
     return doc.lanes.map((lane) => {
@@ -39,7 +42,8 @@
           const x = toX(line, begins(b.segment) + b.dispatchMs);
           const starts = toX(line, begins(b.segment) + b.startsMs);
           const settles = toX(line, begins(b.segment) + b.settlesMs);
-          const title = b.branch ? `${branches[b.branch] ?? ""}: ${b.title}` : b.title;
+          const own = names.get(b.step) ?? b.title;
+          const title = b.branch ? `${branches[b.branch] ?? ""}: ${own}` : own;
           return { ...b, title, x, starts, settles, width: Math.max(settles - x + 8, labelWidth(title)) };
         });
       const bars = pack(list);

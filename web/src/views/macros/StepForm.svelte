@@ -133,7 +133,7 @@
 >
   {#if step.action && step.detail}
     <ParamFields device={step.action.device} action={step.detail} bind:values={draft.params} {fields} />
-    <p class="quiet help">{step.detail.help}</p>
+    {#if step.kind === "do"}<p class="quiet help">{step.detail.help}</p>{/if}
   {/if}
   {#if timed}
     <label

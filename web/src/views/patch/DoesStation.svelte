@@ -3,6 +3,7 @@
   import { api, fieldsOf, type Face, type Mapping, type Path } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
   import RunsMacro from "./RunsMacro.svelte";
+  import { makeMacro } from "./edits";
   import { notices } from "../../live/show.svelte";
 
   /** What a mapping does and how it looks, edited in place. It is made anew for every mapping. */
@@ -12,11 +13,13 @@
     face,
     page,
     touch,
+    control,
   }: {
     mapping: Mapping;
     does: Path["does"][number];
     face: Face | undefined;
     page: string;
+    control: string;
     /** It is on a touch key, where a press may wait for the lift. */
     touch: boolean;
   } = $props();
@@ -36,6 +39,8 @@
     text: mapping.face.text ?? "",
     guard: mapping.guard?.kind ?? "",
     guardMs: mapping.guard?.ms ?? 1000,
+    guardWhen: mapping.guard?.when ?? "",
+    guardBranch: mapping.guard?.branch ?? "",
     fires: mapping.fires ?? "",
     holdMs: mapping.holdMs ?? 0,
     doubleMs: mapping.doubleMs ?? 0,
@@ -94,7 +99,14 @@
         action: does.action
           ? { device: does.device, action: does.action.id, params: sent.params, gesture: does.gesture }
           : undefined,
-        guard: sent.guard ? { kind: sent.guard as "hold", ms: sent.guardMs || 1000 } : { kind: "" as "hold", ms: 0 },
+        guard: sent.guard
+          ? {
+              kind: sent.guard as "hold",
+              ms: sent.guardMs || 1000,
+              when: sent.guardWhen || undefined,
+              branch: sent.guardBranch || undefined,
+            }
+          : { kind: "" as "hold", ms: 0 },
         fires: sent.fires as "lift",
         holdMs: sent.holdMs || 0,
         doubleMs: sent.doubleMs || 0,
@@ -229,6 +241,25 @@
           /> ms{/if}
       </span></label
     >
+    {#if draft.guard}
+      <label
+        ><span>only while</span>
+        <input
+          bind:value={draft.guardWhen}
+          placeholder="always; or reading('stream-pc:stream/on') == true"
+          aria-label="Guards only while"
+        /></label
+      >
+      {#if does.macro && does.macro.branches.length > 0}
+        <label
+          ><span>only for</span>
+          <select bind:value={draft.guardBranch} aria-label="Guards only the press that takes">
+            <option value="">every press</option>
+            {#each does.macro.branches as b (b.id)}<option value={b.id}>the press that takes {b.name}</option>{/each}
+          </select></label
+        >
+      {/if}
+    {/if}
     {#if fields.guard}<p class="wrong">{fields.guard}</p>{/if}
     {#if does.gesture === "press" && touch}
       <label
@@ -286,6 +317,9 @@
   <button type="button" class="plain stand" onclick={stand}
     >{stands ? "Keep it on this page only" : "Have it stand on every page"}</button
   >
+  {#if does.gesture === "press" && !does.macro && does.device !== "synaptor"}
+    <button type="button" class="plain make" onclick={() => makeMacro(page, [control])}>Make this a macro</button>
+  {/if}
   {#if mapping.responses.length > 1}
     <button type="button" class="plain" onclick={dropGesture}>Nothing on {does.gesture}</button>
   {/if}

@@ -87,6 +87,9 @@
     <button class="plain" disabled={!desk.mapping} onclick={() => edits.copyFace(desk.here(), desk.also)}
       >Look like {desk.selected}</button
     >
+    <button class="plain" disabled={mapped.length < 2} onclick={() => edits.makeMacro(desk.page, mapped)}
+      >Join into a together</button
+    >
     <button class="plain" disabled={mapped.length === 0} onclick={duplicate}>Copy to a page</button>
     <button class="plain" disabled={mapped.length === 0} onclick={() => ((name = ""), (asking = "name"))}
       >Move to a new page</button

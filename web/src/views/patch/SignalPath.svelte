@@ -238,7 +238,7 @@
       <Button size="small" kind="tertiary" on:click={onfind}>What should it do?</Button>
     {:else}
       {#key mapping.id + does.gesture}
-        <DoesStation bind:this={station} {mapping} {does} {face} {page} touch={kind === "touch"} />
+        <DoesStation {control} bind:this={station} {mapping} {does} {face} {page} touch={kind === "touch"} />
       {/key}
     {/if}
     {#if writing}

@@ -1,4 +1,5 @@
 import { api, type FindResult, type Problem } from "../../api/client";
+import { route } from "../../live/route.svelte";
 import { said, show } from "../../live/show.svelte";
 import type { Spot } from "./desk.svelte";
 import { kitBody } from "./drag.svelte";
@@ -65,6 +66,15 @@ export async function clear(at: Spot, controls: string[]) {
     }),
     `${mapped.length === 1 ? `${mapped[0]} is` : `${mapped.length} keys are`} clear. Ctrl+Z brings ${mapped.length === 1 ? "it" : "them"} back.`,
   );
+}
+
+/** Makes a macro of what keys do on a press: of several a together. The first runs it then. */
+export async function makeMacro(page: string, controls: string[]) {
+  const r = await api.POST("/api/v1/pages/{page}/macro", {
+    params: { path: { page } },
+    body: { controls, name: "" },
+  });
+  if (said(r, `${controls[0]} runs a macro now.`) && r.data) route.go(`/macros/${r.data.id}`);
 }
 
 /** Gives the look of a control to others. */

@@ -20,6 +20,7 @@
   let name = $state(before?.name ?? "");
   let type = $state(first?.type ?? "");
   let host = $state(before?.host ?? "");
+  let latency = $state<number | null>((() => before?.latencyMs || null)());
   let port = $state<number | null>(before?.port ?? first?.port ?? null);
   let user = $state(before?.user ?? "");
   let secure = $state(before?.secure ?? false);
@@ -61,6 +62,7 @@
       model: model || undefined,
       password: typing && password !== "" ? password : undefined,
       frameRate: device?.frameRate,
+      latencyMs: latency ?? undefined,
     };
     try {
       if (device) {
@@ -168,6 +170,18 @@
       <SelectItem value="" text="as it says itself" />
       {#each device.models as m (m.id)}<SelectItem value={m.id} text={m.title} />{/each}
     </Select>
+  {/if}
+  {#if device}
+    <NumberInput
+      id="device-latency"
+      labelText="Latency in ms, where it is not measured"
+      helperText="How long until a command shows. Macros count with it until the device reports something."
+      hideSteppers
+      allowEmpty
+      bind:value={latency}
+      invalid={!!fields.latencyMs}
+      invalidText={fields.latencyMs}
+    />
   {/if}
   {#if problem}<p class="note">{problem}</p>{/if}
   <div><Button type="submit" size="small" disabled={busy}>{device ? "Save" : "Add"}</Button></div>

@@ -1,7 +1,8 @@
 <script lang="ts">
   import { Search } from "carbon-components-svelte";
-  import type { Reading } from "../../api/client";
+  import { api, type Reading } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
+  import { route } from "../../live/route.svelte";
   import { said, show } from "../../live/show.svelte";
 
   /** The readings of one device, or of all, live; a click copies the path as expressions write it. */
@@ -28,6 +29,18 @@
       .sort((a, b) => a.key.localeCompare(b.key, "en", { numeric: true }));
   });
 
+  /** Readings whose present values become a macro that recalls them. */
+  let capturing = $state(false);
+  let chosen = $state.raw<string[]>([]);
+
+  async function capture() {
+    const r = await api.POST("/api/v1/devices/{id}/capture", {
+      params: { path: { id: device } },
+      body: { paths: chosen, name: "" },
+    });
+    if (said(r) && r.data) route.go(`/macros/${r.data.id}`);
+  }
+
   async function copy(key: string) {
     const text = `reading('${key}')`;
     try {
@@ -40,10 +53,30 @@
 </script>
 
 <div class="browse">
+  {#if device}
+    <p class="capture">
+      <button class="plain" onclick={() => (capturing = !capturing)}>{capturing ? "Leave it" : "Capture …"}</button>
+      {#if capturing}
+        <span class="quiet">Choose what is recalled.</span>
+        <button class="plain" id="capture" disabled={chosen.length === 0} onclick={capture}
+          >Make a macro of {chosen.length} present values</button
+        >
+      {/if}
+    </p>
+  {/if}
   <Search size="sm" placeholder="Search {rows.length} readings" bind:value={words} id="search-readings" />
   <ul>
     {#each rows.slice(0, most) as { key, reading: r } (key)}
       <li>
+        {#if capturing}
+          <input
+            type="checkbox"
+            aria-label="Recall {r.title}"
+            checked={chosen.includes(r.path)}
+            onchange={() =>
+              (chosen = chosen.includes(r.path) ? chosen.filter((p) => p !== r.path) : [...chosen, r.path])}
+          />
+        {/if}
         <button title="Copy reading('{key}')" onclick={() => copy(key)}>
           <span class="title">{device ? "" : `${names.get(key.split(":")[0] ?? "")}: `}{r.title}</span>
           <span class="word" class:unknown={r.quality === "unknown"}
@@ -64,6 +97,20 @@
 </div>
 
 <style>
+  .capture {
+    display: flex;
+    gap: 0.8rem;
+    margin-bottom: 0.4rem;
+    font-size: 0.8125rem;
+  }
+  li {
+    display: flex;
+    gap: 0.4rem;
+    align-items: center;
+  }
+  li > button {
+    flex: 1;
+  }
   .browse {
     padding: 0.5rem 1rem 1rem;
   }
