@@ -88,7 +88,11 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	if f.param.Type == "int" {
 		value = math.Round(value)
 	}
-	text := device.ValueText(math.Round(value*100) / 100)
+	rounded := math.Round(value*100) / 100
+	if rounded == 0 {
+		rounded = 0 // and not minus nothing
+	}
+	text := device.ValueText(rounded)
 	if done {
 		text = f.resp.Bound.Params[f.param.ID]
 		e.fades = slices.DeleteFunc(e.fades, func(o *fade) bool { return o == f })
