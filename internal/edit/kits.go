@@ -63,6 +63,9 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 		return plan, nil, FieldErrors{{Field: "kit", Text: fmt.Sprintf("%s has no kit %q.", dev.Name, k.Kit)}}
 	}
 	spec := typ.Kit(k.Kit)
+	if err := standing(sh, on, k.At); err != nil {
+		return plan, nil, err
+	}
 	at, _ := l.Control(k.At)
 	gestures, err := kitGestures(typ, spec, at)
 	if err != nil {

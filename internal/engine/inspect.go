@@ -91,6 +91,13 @@ func (m *mirror) findings(mac *Macro) []macro.Finding {
 	f := m.facts(mac)
 	list := macro.Find(m.snap.Show, mac.Source.ID, f, 0)
 	for _, d := range mac.Devices {
+		if n := m.unsentOn(mac, d); n > 0 && m.snap.Devices[d] != nil {
+			steps := "1 step cannot"
+			if n > 1 {
+				steps = fmt.Sprintf("%d steps cannot", n)
+			}
+			list = append([]macro.Finding{{ID: macro.Unsent, Severity: macro.Stops, Text: fmt.Sprintf("%s is away: %s be sent now.", m.snap.Devices[d].Name, steps)}}, list...)
+		}
 		if text := m.inspector.moved[d]; text != "" {
 			list = append(list, macro.Finding{ID: "latency-changed", Severity: macro.Hint, Text: text})
 		}

@@ -122,6 +122,19 @@ func (m *mirror) unsent(mac *Macro) (n int) {
 	return n
 }
 
+// unsentOn counts the steps of a macro that cannot be sent because one device is away.
+func (m *mirror) unsentOn(mac *Macro, device string) (n int) {
+	if m.links[device].Phase == link.Up {
+		return 0
+	}
+	mac.TheSteps(func(_ *macro.Node, r *Response) {
+		if r != nil && r.Problem == "" && r.Device == device {
+			n++
+		}
+	})
+	return n
+}
+
 // branchOf gives the branch of a macro's turns that is in force, or where next is set
 // the one that a press takes; nil where there is none or nobody knows.
 func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {

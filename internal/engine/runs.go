@@ -168,6 +168,26 @@ func (e *Engine) branchNext(r *Response, branch string) bool {
 	return !ok || i < len(mac.Turns.Children) && mac.Turns.Children[i].ID == branch
 }
 
+// RunMacro runs a macro for somebody who asks for it outside of a control. refused says
+// why it does not begin; empty: it has.
+func (e *Engine) RunMacro(in Input, id string) (refused string) {
+	_ = e.ask(func() error {
+		e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Asked for in Macros",
+			Origin: &journal.Origin{ControllerName: "Macros", Gesture: "run", Via: in.Via, Actor: in.Actor}})
+		name := "a macro"
+		if m := e.snap.Macros[id]; m != nil {
+			name = m.Source.Name
+		}
+		e.record(journal.Event{Entry: in.Entry, At: time.Now(), Title: "Run " + name, Device: self.Name})
+		if err := e.startRun(in, nil, nil, id); err != nil {
+			refused = "This cannot be done: " + err.Error() + "."
+			e.refuse(in, nil, time.Now(), refused)
+		}
+		return nil
+	})
+	return refused
+}
+
 // unsendable says why a step of a macro could not be sent now, or "".
 func (e *Engine) unsendable(in Input, m *Macro) (reason string) {
 	m.TheSteps(func(n *macro.Node, r *Response) {

@@ -460,12 +460,21 @@ func (s *server) rehearse(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// RunStarted is a run that was asked for.
+type RunStarted struct {
+	ID      string `json:"id"`      // of its journal entry
+	Refused string `json:"refused"` // why it does not begin; empty: it has
+}
+
 // runMacro runs a macro for real, as a key would.
 func (s *server) runMacro(c *echo.Context) error {
 	if s.Edit.Snapshot().Macros[c.Param("id")] == nil {
 		return edit.ErrNotFound
 	}
-	return s.self(c, "run", map[string]string{"macro": c.Param("id")})
+	id, at := journal.NextID(), time.Now()
+	s.Journal.Announce(id, at)
+	refused := s.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c)}, c.Param("id"))
+	return c.JSON(http.StatusAccepted, RunStarted{id, refused})
 }
 
 // HaltWhat says what is halted: a macro; empty: all runs.

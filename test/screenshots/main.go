@@ -53,7 +53,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.journal(), s.panel())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.macros(), s.journal(), s.panel())
 }
 
 type shots struct {
@@ -189,6 +189,12 @@ func (s shots) away(a *app.App) error {
 	mend := func() error { return a.Bench.Switcher.SetFaults(faults.Faults{}) }
 	return steps(s.goTo("/patch"), s.see(`[data-control="c1"] .on-air`), cut, s.see(`[data-control="c1"] .unknown`), s.click(`[data-control="d1"]`),
 		s.click(".try"), s.see(`[data-control="d1"] .refusal`), s.shot("device-away"), mend, s.see(`[data-control="c1"] .on-air:not(.unknown)`))
+}
+
+// macros runs one for real, a second into it.
+func (s shots) macros() error {
+	return steps(s.goTo("/macros/meteor"), s.see(".bar"), s.click("#run-macro"), s.see("#run-really"), s.click("#run-really"), s.see(".lane .real"), s.see(".together"), s.shot("macros"), s.click("#halt"),
+		s.see("#run-macro"), func() error { return s.Click(`.left button:last-child`) }, s.goTo("/patch"), s.see(`[data-control="c1"] .on-air`))
 }
 
 func (s shots) journal() error {

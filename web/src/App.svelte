@@ -72,6 +72,7 @@
 <div class="frame">
   <TopBar bind:bench bind:help />
   <StatusLine />
+  <LeftOver />
   <main>
     {#if !show.doc}
       <p class="loading">{show.problem || "Loading the show …"}</p>
@@ -89,7 +90,6 @@
   </main>
   {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
   {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
-  <LeftOver />
   <NoticeList />
 </div>
 
@@ -97,7 +97,7 @@
   .frame {
     height: 100%;
     display: grid;
-    grid-template-rows: 48px 32px 1fr;
+    grid-template-rows: 48px 32px auto 1fr;
     position: relative;
     overflow: hidden;
   }

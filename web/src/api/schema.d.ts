@@ -2965,6 +2965,10 @@ export interface components {
                 name: string;
             }[];
         };
+        RunStarted: {
+            id: string;
+            refused: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -5957,7 +5961,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Created"];
+                    "application/json": components["schemas"]["RunStarted"];
                 };
             };
             /** @description what went wrong */

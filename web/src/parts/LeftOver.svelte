@@ -15,8 +15,8 @@
   }
 </script>
 
-{#if left.length > 0}
-  <div class="left" role="alert">
+<div class="left" role="alert">
+  {#if left.length > 0}
     {#each left as l (l.entry)}
       <p>
         <span><b>{l.title}</b> was cut off {ago(l.at, clock.now)} ago and has left something behind. {l.reason}</span>
@@ -24,17 +24,12 @@
         <button onclick={() => leave(l.entry)}>Leave</button>
       </p>
     {/each}
-  </div>
-{/if}
+  {/if}
+</div>
 {#if open}<PutBack entry={open} onclose={() => (open = "")} onleave={() => leave(open)} />{/if}
 
 <style>
   .left {
-    position: absolute;
-    left: 0;
-    right: 0;
-    top: 80px;
-    z-index: 40;
     background: #fff;
     color: #000;
     font-size: 0.875rem;

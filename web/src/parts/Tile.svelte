@@ -57,7 +57,7 @@
   {#if face.live}<LivePicture device={face.live.device} source={face.live.source} rate={face.live.rate} />{/if}
   <span class="spine"></span>
   <span class="glyph"><Glyph name={face.glyph} struck={face.away} size="100%" /></span>
-  <span class="where">{face.where ?? ""}</span>
+  <span class="where">{face.unsent ? "" : (face.where ?? "")}</span>
   <span
     class="label {face.position ?? 'bottom'} {face.align ?? 'left'}"
     class:light={face.light}
@@ -368,7 +368,7 @@
   .unsent {
     position: absolute;
     right: 6.25%;
-    bottom: 6.25%;
+    top: 15%;
     font-size: max(7px, 9cqw);
     line-height: 1.2;
     background: #fff;

@@ -2,7 +2,7 @@
   import { Button } from "carbon-components-svelte";
   import { api, type StatusItem } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
-  import { said } from "../../live/show.svelte";
+  import { notices, said } from "../../live/show.svelte";
   import { macro, time } from "./macro.svelte";
 
   /** Rehearse on the virtual clock; and, set apart from it, run for real. */
@@ -52,7 +52,8 @@
       return;
     }
     asks = false;
-    said(await api.POST("/api/v1/macros/{id}/run", { params: { path: { id: macro.doc.id } } }));
+    const r = await api.POST("/api/v1/macros/{id}/run", { params: { path: { id: macro.doc.id } } });
+    if (said(r) && r.data?.refused) notices.add("refused", r.data.refused);
   }
 
   async function stop() {
