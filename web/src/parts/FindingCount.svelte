@@ -22,7 +22,7 @@
     title={found.stops > 0
       ? `${found.stops} of ${found.total} findings stop a macro. A click shows one after the other.`
       : "Findings in macros. A click shows one after the other."}
-    ><b>{found.total}</b> {found.total === 1 ? "finding" : "findings"}</button
+    ><span class="n">{found.total}</span> {found.total === 1 ? "finding" : "findings"}</button
   >
 {/if}
 
@@ -42,7 +42,10 @@
   button:hover {
     background: #22262b;
   }
-  .stops b {
+  .n {
+    font-weight: 600;
+  }
+  .stops .n {
     background: var(--finding);
     color: #000;
     padding: 0 0.4rem;
