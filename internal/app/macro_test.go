@@ -806,3 +806,113 @@ func (r *rig) at(control string) struct {
 	r.Helper()
 	return r.mapping(r.pages("")["cut"].Controls[control])
 }
+
+func TestAnOptionThatIsGoneIsFoundAndTheMacroDoesNotBegin(t *testing.T) {
+	r := start(t).ready()
+	h := r.hand("producer-grid")
+	id := r.script("Cut to guest", nil, program("4"))
+	r.operate("/input/4/name", "Visitor") // renamed: followed by its number
+	h.word("dome-switcher:input/4/name", "Visitor")
+	if doc := r.macro(id); doc.Lines[0].Title != "Put Visitor on program" || len(doc.Findings) != 0 {
+		t.Errorf("renamed: %+v", doc)
+	}
+	r.operate("/input/4/gone", 1)
+	r.eventually("it is found", func() bool {
+		doc := r.macro(id)
+		return len(doc.Findings) == 1 && doc.Findings[0].ID == "option-gone" && strings.Contains(doc.Findings[0].Text, "Visitor")
+	})
+	if e := r.entry(r.run(id), journal.Refused); !strings.Contains(e.Reason, "not there any more") {
+		t.Error(e.Reason)
+	}
+	// One that may run what can run leaves it out.
+	id = r.script("What can", map[string]any{"partly": true}, program("4"), keyer("1", true))
+	l := r.runs()
+	if row := l.over(r.run(id)); row.State != "ended" || len(row.Left) != 1 {
+		t.Errorf("what can run: %+v", row)
+	}
+	h.word("dome-switcher:keyer/1/on", "on")
+}
+
+func TestWhatWasThereFirstReturnsWhateverRunsInBetween(t *testing.T) {
+	r := start(t).ready()
+	h, l := r.hand("producer-grid"), r.runs()
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	// Started over, it keeps what the first run found.
+	over := r.script("Over", map[string]any{"again": "restart"}, program("3"), wait(500), putBack)
+	l.at(r.run(over), 1)
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	l.over(r.run(over))
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	// Beside each other: the second never takes what the first has set for what was there.
+	first := r.script("First", nil, program("3"), wait(300), putBack)
+	second := r.script("Second", nil, program("5"), wait(700), putBack)
+	a := r.run(first)
+	h.word("dome-switcher:mix/1/program", "All-sky cam")
+	b := r.run(second)
+	h.word("dome-switcher:mix/1/program", "Slides")
+	if row := l.over(a); len(row.Left) != 1 {
+		t.Errorf("the first left %q", row.Left)
+	}
+	if row := l.over(b); len(row.Left) != 1 || !strings.Contains(row.Left[0], "changes the same things") {
+		t.Errorf("the second left %q", row.Left)
+	}
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+}
+
+func TestADeviceThatIsGoneAtThePutBackIsLeftAndNamed(t *testing.T) {
+	r := start(t).ready()
+	r.connected("sound-desk")
+	h, l := r.hand("scope-console"), r.runs()
+	id := r.script("Both", map[string]any{"onError": "go-on"}, keyer("1", true), do("sound-desk", "mute", map[string]string{"channel": "5"}),
+		do("sound-desk", "open", map[string]string{"channel": "4"}), wait(900), putBack)
+	h.word("sound-desk:channel/5/mute", "on") // it is muted already, and opened for this
+	r.must(204, "POST", "/api/v1/bench/mixer/operate", map[string]any{"address": "/channel/5/mute", "value": 0}, nil)
+	h.word("sound-desk:channel/5/mute", "off")
+	entry := r.run(id)
+	h.word("sound-desk:channel/5/mute", "on")
+	h.word("dome-switcher:keyer/1/on", "on")
+	r.fault(faults.Faults{Cut: true})
+	row := l.over(entry)
+	if !strings.Contains(strings.Join(row.Left, " "), "nobody knows what it is now") {
+		t.Errorf("left %q", row.Left)
+	}
+	h.word("sound-desk:channel/5/mute", "off") // the rest returned
+}
+
+func TestALatencyThatHasChangedIsNoticed(t *testing.T) {
+	r := start(t).ready()
+	l := r.follow("findings")
+	id := r.script("Twice", nil, keyer("1", true), wait(10), keyer("1", false))
+	for range 3 {
+		r.entry(r.run(id), journal.Confirmed)
+	}
+	r.must(204, "PUT", "/api/v1/bench/switcher/faults", faults.Faults{LatencyMs: 150}, nil)
+	for range 5 {
+		r.entry(r.run(id), journal.Confirmed)
+	}
+	l.until("it is counted", func() bool { return strings.Contains(string(l.values["findings"]), id) })
+	found := r.macro(id).Findings
+	if len(found) == 0 || found[len(found)-1].ID != "latency-changed" || !strings.Contains(found[len(found)-1].Text, "Dome switcher answers in") {
+		t.Errorf("found %+v", found)
+	}
+}
+
+func TestKeysShowProgressFromALengthOn(t *testing.T) {
+	r := startIn(t, t.TempDir()).ready()
+	l := r.follow("standing:meteor-night", "runs")
+	face := func() (f engine.Face) {
+		_ = json.Unmarshal(l.values["face/standing-meteor-night-grid-6x4-f4"], &f)
+		return f
+	}
+	r.must(204, "PUT", "/api/v1/settings/macros", map[string]any{"progressFromMs": 20_000}, nil)
+	r.fails(422, "PUT", "/api/v1/settings/macros", map[string]any{"progressFromMs": -1})
+	id := r.press("f4")
+	l.until("it runs", func() bool { return runs{l}.row(id).ID == id })
+	if face().Run != nil {
+		t.Error("the key shows a bar for a macro that is short enough")
+	}
+	r.must(204, "PUT", "/api/v1/settings/macros", map[string]any{"progressFromMs": 0}, nil)
+	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
+	id = r.press("f4")
+	l.until("the key shows a bar", func() bool { f := face(); return f.Run != nil && f.Run.ID == id })
+}

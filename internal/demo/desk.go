@@ -162,6 +162,7 @@ func (k desk) grid() {
 	k.key("replay", "b2", "replay-player", "out", nil)
 	k.key("replay", "c2", "replay-player", "reset-in", nil)
 	k.key("replay", "d2", "replay-player", "reset-out", nil)
+	k.key("replay", "d4", "replay-player", "countdown", params{"left": "5:00"})
 	for i, percent := range []string{"25", "50", "100"} {
 		k.key("replay", device.CellID(i, 3), "replay-player", "speed", params{"percent": percent})
 	}

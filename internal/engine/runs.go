@@ -1,18 +1,13 @@
 package engine
 
 import (
-	"cmp"
 	"fmt"
-	"math/rand/v2"
 	"slices"
 	"strings"
 	"time"
 
-	"synaptor/internal/core/expr"
-	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
-	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 )
 
@@ -38,78 +33,6 @@ type run struct {
 	limit   time.Time // zero: none
 	told    time.Time // when live clients were told last
 	dirty   bool
-}
-
-// stage is the world of a run.
-type stage struct {
-	facts
-	e *Engine
-}
-
-// factsOf are what runs of a macro rest on now.
-func (e *Engine) factsOf(m *Macro) facts {
-	return facts{Known: world{e.table}, snap: e.snap, macro: m, drivers: e.cfg.Drivers, turn: func(step string) string { return e.turns[step] },
-		latency: func(device, action string) reading.Stats {
-			rt := e.devices[device]
-			if rt == nil {
-				return reading.Stats{}
-			}
-			if action == "" {
-				return rt.stats
-			}
-			return rt.statsOf(action)
-		}}
-}
-
-// Holds implements macro.World.
-func (s stage) Holds(condition string) bool {
-	p, err := expr.Compile(condition, expr.Scope{})
-	return err == nil && p.Holds(s)
-}
-
-// Settled implements macro.World.
-func (s stage) Settled(step *show.Step) bool {
-	r := s.macro.Actions[step.ID]
-	return r == nil || r.Bound == nil || !slices.ContainsFunc(r.Bound.Uses(), func(k reading.Key) bool { return s.Reading(k).Quality == reading.Pending })
-}
-
-// Turn implements macro.World. What is expected counts: a second press right after
-// the first goes on from there.
-func (s stage) Turn(n *macro.Node) (branch int, reason string, ok bool) {
-	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), s.holds)
-	if ok && branch < len(n.Children) {
-		s.e.took(n.ID, n.Children[branch].ID)
-	}
-	return branch, reason, ok
-}
-
-// holds tells whether the condition of a branch holds, with what is expected.
-func (s stage) holds(condition string) (holds, known bool) {
-	p, err := expr.Compile(condition, expr.Scope{})
-	if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return s.Reading(k).Quality == reading.Unknown }) {
-		return false, false
-	}
-	return p.Holds(face.Expected(s)), true
-}
-
-// Chance implements macro.World.
-func (s stage) Chance(n *macro.Node) int {
-	i := macro.Choose(n, s.Last(n.ID), rand.New(rand.NewPCG(rand.Uint64(), rand.Uint64())))
-	if i < len(n.Children) {
-		s.e.took(n.ID, n.Children[i].ID)
-	}
-	return i
-}
-
-// took remembers the branch that a turns or a one of took.
-func (e *Engine) took(step, branch string) {
-	e.turns[step] = branch
-	e.stream.push(turnTaken{step, branch})
-	for id, m := range e.snap.Macros {
-		if m.Turns != nil && m.Turns.ID == step {
-			e.say("macro/"+id+"/branch", branch)
-		}
-	}
 }
 
 // startRun runs a macro for an input. The text is what the journal says of it; an
@@ -155,17 +78,6 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 	}
 	e.begun(in, c, m, mac, bases)
 	return nil
-}
-
-// branchNext tells whether the next press of a macro's turns takes a branch.
-func (e *Engine) branchNext(r *Response, branch string) bool {
-	mac := e.snap.runsMacro(r)
-	if mac == nil || mac.Turns == nil {
-		return true
-	}
-	st := stage{e.factsOf(mac), e}
-	i, _, ok := macro.NextBranch(mac.Turns, st.Last(mac.Turns.ID), st.holds)
-	return !ok || i < len(mac.Turns.Children) && mac.Turns.Children[i].ID == branch
 }
 
 // RunMacro runs a macro for somebody who asks for it outside of a control. refused says
@@ -383,141 +295,3 @@ func (e *Engine) haltWhere(by string, picks func(*run) bool) int {
 	}
 	return n
 }
-
-// order carries out what a run has due.
-func (e *Engine) order(r *run, o macro.Order) {
-	if r.State != macro.Going {
-		return // an order before it has stopped the run
-	}
-	if o.Kind == macro.Run {
-		var keys []reading.Key
-		if nested := e.snap.Macros[o.Step.Run]; nested != nil {
-			keys = nested.Changes
-		}
-		r.bases.Capture(o.Runs, keys, e.original)
-		return
-	}
-	now := time.Now()
-	row := RunStep{Step: o.Step.ID, Group: o.Group, PlannedUs: o.At.Sub(r.began).Microseconds(), DispatchedUs: now.Sub(r.began).Microseconds(), State: "sent"}
-	r.Steps = append(r.Steps, row)
-	r.dirty = true
-	at := len(r.Steps) - 1
-	switch o.Kind {
-	case macro.Do:
-		e.doStep(r, o, at, r.macro.Actions[o.Step.ID])
-	case macro.Fade:
-		e.startFade(r, o, at)
-	case macro.PutBack:
-		if e.putBack(r.bases, o.Runs, r, at, r.in) == 0 {
-			r.Steps[at].State = "done"
-		}
-	}
-}
-
-// doStep sends the action of a step.
-func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
-	in := r.in
-	in.At = time.Now()
-	title := e.title(resp)
-	if reason := e.refusal(in, "", resp); reason != "" {
-		e.stepFailed(r, at, title, reason)
-		return
-	}
-	if resp.Device == SelfID {
-		text, err := e.doSelf(in, r.from, r.mapping, resp)
-		if err != nil {
-			e.stepFailed(r, at, title, "This cannot be done: "+err.Error()+".")
-			return
-		}
-		e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDispatch, Text: title + ": " + text})
-		r.Steps[at].State, r.Steps[at].StartedUs = "done", time.Since(r.began).Microseconds()
-		return
-	}
-	cmd, err := e.dispatch(in, cause{run: r, step: at, runs: o.Runs, bases: r.bases, title: title}, resp)
-	if err != nil {
-		e.stepFailed(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
-		return
-	}
-	e.handed(cmd, resp)
-}
-
-// stepFailed deals with a step that went wrong, as the macro says.
-func (e *Engine) stepFailed(r *run, at int, title, reason string) {
-	if at < len(r.Steps) {
-		r.Steps[at].State, r.Steps[at].Reason, r.dirty = "failed", reason, true
-	}
-	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: title + ": " + reason})
-	if r.macro.Source.Partly || r.macro.Source.OnError == "go-on" {
-		r.Left = append(r.Left, title+": "+reason)
-		return
-	}
-	if r.State == macro.Going {
-		e.failRun(r, title+": "+reason)
-	}
-}
-
-// stepEnded takes in that a command of a run has ended.
-func (e *Engine) stepEnded(c *command, at time.Time) {
-	r := c.run
-	r.waiting--
-	r.dirty = true
-	row := &r.Steps[c.step]
-	switch c.outcome {
-	case journal.Confirmed, journal.Sent:
-		if row.State == "sent" {
-			row.State = "done"
-		}
-		if row.StartedUs == 0 {
-			row.StartedUs = at.Sub(r.began).Microseconds()
-		}
-	default:
-		e.stepFailed(r, c.step, c.title, cmp.Or(c.reason, "It was not confirmed."))
-	}
-	e.follow(r)
-}
-
-// stepLanded takes in that the effect of a step is there.
-func (e *Engine) stepLanded(c *command, at time.Time) {
-	// at is when its effect began, not when a transition had ended.
-	r := c.run
-	if row := &r.Steps[c.step]; row.StartedUs == 0 {
-		row.StartedUs, r.dirty = at.Sub(r.began).Microseconds(), true
-	}
-	group := r.Steps[c.step].Group
-	if group == "" {
-		return
-	}
-	times := append(r.landed[group], at)
-	r.landed[group] = times
-	n := 0
-	for _, s := range r.Steps {
-		if s.Group == group {
-			n++
-		}
-	}
-	i := slices.IndexFunc(r.Together, func(t RunTogether) bool { return t.Step == group })
-	if len(times) < n || n < 2 || i < 0 {
-		return
-	}
-	skew := slices.MaxFunc(times, time.Time.Compare).Sub(slices.MinFunc(times, time.Time.Compare))
-	r.Together[i].MeasuredUs = max(1, skew.Microseconds())
-	e.record(journal.Event{Entry: r.ID, At: at, Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
-		float64(skew.Microseconds())/1000, float64(r.Together[i].PredictedUs)/1000)})
-	delete(r.landed, group)
-}
-
-// armStep has the engine come back for a step, to the point.
-func (e *Engine) armStep(at time.Time) {
-	if e.precise.IsZero() || at.Before(e.precise) {
-		e.precise = at
-	}
-	e.arm(at.Add(-wakeEarly))
-}
-
-// wakeEarly is how long before a step the engine wakes; the rest it spends looking at
-// the clock, since timers are up to a millisecond late.
-const wakeEarly = 1500 * time.Microsecond
-
-// lookOnly is how long before a step the engine stops giving way to others: with many at
-// work it would get its turn back too late.
-const lookOnly = 200 * time.Microsecond

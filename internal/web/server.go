@@ -131,6 +131,8 @@ func New(d Deps) *echo.Echo {
 	v1.POST("/pages/:page/macro", s.makeMacro)
 	v1.POST("/devices/:id/capture", s.capture)
 	v1.POST("/halt", s.halt)
+	v1.GET("/settings/macros", s.macroSettings)
+	v1.PUT("/settings/macros", s.setMacroSettings)
 	v1.GET("/putback/:entry", s.planBack)
 	v1.POST("/putback/:entry", s.putBack)
 	v1.DELETE("/putback/:entry", s.leave)

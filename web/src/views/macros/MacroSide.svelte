@@ -1,6 +1,7 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Finding } from "../../api/client";
+  import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
   import { notices, said } from "../../live/show.svelte";
   import { macro } from "./macro.svelte";
@@ -51,6 +52,19 @@
     if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
   }
 
+  /** How long a macro has to take for its key to show how it goes on. */
+  let progressFrom = $state(0);
+  $effect(() => {
+    void feed.values.get("show");
+    if (settings)
+      void api.GET("/api/v1/settings/macros").then(({ data }) => (progressFrom = data?.progressFromMs ?? 0));
+  });
+  async function showFrom(seconds: number) {
+    said(
+      await api.PUT("/api/v1/settings/macros", { body: { progressFromMs: Math.round((seconds || 0) * 1000) } }),
+    );
+  }
+
   async function duplicate() {
     if (!doc) return;
     const r = await api.POST("/api/v1/macros/{id}/duplicate", { params: { path: { id: doc.id } } });
@@ -97,6 +111,15 @@
         {/each}
       </ul>
     </section>
+    {#if macro.run && (macro.run.left.length > 0 || macro.run.reason)}
+      <section class="last">
+        <h3>Last run: {macro.run.state || "goes on"}</h3>
+        {#if macro.run.reason}<p>{macro.run.reason}</p>{/if}
+        <ul>
+          {#each macro.run.left as l (l)}<li class="note">{l}</li>{/each}
+        </ul>
+      </section>
+    {/if}
     {#if macro.current}
       <section>
         <h3>{macro.current.title}</h3>
@@ -164,6 +187,17 @@
               onchange={(e) => set({ partly: e.currentTarget.checked })}
             />
             run what can run, where a step cannot be sent</label
+          >
+          <label
+            ><span>keys show it from, s</span><input
+              type="number"
+              min="0"
+              max="60"
+              step="0.5"
+              title="How long any macro of the show has to take for its key to show a bar"
+              value={progressFrom / 1000}
+              onchange={(e) => showFrom(Number(e.currentTarget.value))}
+            /></label
           >
           {#if doc.uses.length > 0}<p class="quiet">Run by {doc.uses.join(", ")}.</p>{/if}
           <p class="buttons">

@@ -111,10 +111,10 @@
       >
       {#if l.note}<span class="note" title={l.note}>“{l.note}”</span>{/if}
       <span class="times mono">
-        {#if real}<b class={real.state} title="Planned at {time(real.plannedUs / 1000)}"
+        {#if at !== undefined}{time(at)}{/if}
+        {#if real}<b class={real.state} title="Sent, and there, in the last run"
             >{time(real.dispatchedUs / 1000)}{real.startedUs ? ` → ${time(real.startedUs / 1000)}` : ""}</b
-          >
-        {:else if at !== undefined}{time(at)}{/if}
+          >{/if}
       </span>
     </div>
     {#if l.problem}<p class="problem" style:padding-left="{2.7 + l.depth * 1.4}rem">{l.problem}</p>{/if}
@@ -199,6 +199,7 @@
     font-size: 0.75rem;
   }
   .times b {
+    margin-left: 0.8rem;
     font-weight: 400;
     color: var(--text);
   }

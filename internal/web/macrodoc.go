@@ -1,0 +1,247 @@
+package web
+
+import (
+	"slices"
+	"strconv"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
+)
+
+// MacroRow is a macro in the list.
+type MacroRow struct {
+	*show.Macro
+	Rev      int64    `json:"rev"`
+	LengthMs float64  `json:"lengthMs"`
+	WorstMs  float64  `json:"worstMs"`
+	Open     bool     `json:"open"` // it waits for something whose time nobody knows
+	Steps    int      `json:"steps"`
+	Uses     []string `json:"uses"`    // what runs it: keys, other macros
+	Problem  string   `json:"problem"` // why it cannot run; empty: it can
+	Unsent   int      `json:"unsent"`  // steps that cannot be sent now
+}
+
+// MacroDoc is a macro with its steps, its plan and what was found in it.
+type MacroDoc struct {
+	MacroRow
+	Lines    []StepDoc       `json:"lines"`
+	Bars     []BarDoc        `json:"bars"`
+	Groups   []GroupDoc      `json:"groups"`
+	Pauses   []PauseDoc      `json:"pauses"`
+	BeginsMs []float64       `json:"beginsMs"` // of the segments
+	Findings []macro.Finding `json:"findings"`
+	Devices  []MacroDevice   `json:"lanes"`
+}
+
+// MacroDevice is a lane: a device that the macro drives.
+type MacroDevice struct {
+	Device    string `json:"device"`
+	Name      string `json:"name"`
+	Role      string `json:"role"`
+	LatencyMs int64  `json:"latencyMs"`
+	Away      bool   `json:"away"`
+}
+
+// StepDoc is a step as it is listed: those in a step follow it, one deeper.
+type StepDoc struct {
+	*show.Step
+	Rev     int64      `json:"rev"`
+	Depth   int        `json:"depth"`
+	Title   string     `json:"title"`
+	Device  string     `json:"device"`
+	Role    string     `json:"role"`
+	Detail  *ActionDoc `json:"detail"`  // of its action; null: it has none
+	Problem string     `json:"problem"` // why it cannot be sent
+	Holds   []string   `json:"holds"`   // the kinds of step that may stand in it
+	// Sentences say the condition; null where it says more than sentences can.
+	Sentences []expr.Sentence `json:"sentences"`
+	// Condition is the condition in words; empty: it has none.
+	Condition string `json:"condition"`
+	// PlaysMs is how long what its action starts goes on: what a wait after it proposes.
+	PlaysMs int64 `json:"playsMs"`
+}
+
+// BarDoc is a step in the plan; its times are milliseconds from the start of its
+// segment.
+type BarDoc struct {
+	Step     string  `json:"step"`
+	Kind     string  `json:"kind"`
+	Device   string  `json:"device"`
+	Title    string  `json:"title"`
+	Group    string  `json:"group,omitempty"`
+	Branch   string  `json:"branch,omitempty"`
+	Segment  int     `json:"segment"`
+	Dispatch float64 `json:"dispatchMs"`
+	Starts   float64 `json:"startsMs"`
+	Settles  float64 `json:"settlesMs"`
+	Problem  string  `json:"problem,omitempty"`
+}
+
+// GroupDoc is a together in the plan.
+type GroupDoc struct {
+	Step    string  `json:"step"`
+	Segment int     `json:"segment"`
+	Starts  float64 `json:"startsMs"`
+	Skew    float64 `json:"skewMs"`
+}
+
+// PauseDoc is a wait in the plan.
+type PauseDoc struct {
+	Step    string  `json:"step"`
+	Segment int     `json:"segment"`
+	Branch  string  `json:"branch,omitempty"`
+	At      float64 `json:"atMs"`
+	Length  float64 `json:"lengthMs"`
+	Open    bool    `json:"open"`
+}
+
+func millis(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
+
+// usesOf tells what runs a macro.
+func usesOf(v *engine.View, id string) []string {
+	out := []string{}
+	for _, m := range v.Snap.Show.Mappings() {
+		for _, r := range m.Responses {
+			if !r.Action.IsRun() || r.Action.Params["macro"] != id {
+				continue
+			}
+			for _, at := range m.Placements {
+				where := "every page"
+				if p := v.Snap.Show.Page(at.Page); p != nil {
+					where = p.Name
+				}
+				out = append(out, at.Control+" of "+where)
+			}
+		}
+	}
+	for _, o := range v.Snap.Show.Macros() {
+		if slices.ContainsFunc(v.Snap.Show.StepsOf(o.ID), func(s *show.Step) bool { return s.Run == id }) {
+			out = append(out, "the macro "+o.Name)
+		}
+	}
+	return out
+}
+
+func macroRow(v *engine.View, mac *engine.Macro, plan *macro.Plan) MacroRow {
+	row := MacroRow{Macro: mac.Source, Rev: v.Snap.Show.Rev(mac.Source.Ref()), Uses: usesOf(v, mac.Source.ID), Steps: len(v.Snap.Show.StepsOf(mac.Source.ID)), Unsent: v.Unsent(mac)}
+	if mac.Err != nil {
+		row.Problem = mac.Err.Error()
+	}
+	if plan != nil {
+		row.LengthMs, row.WorstMs, row.Open = millis(plan.Length), millis(plan.Worst), plan.Open
+	}
+	return row
+}
+
+func macroDoc(v *engine.View, mac *engine.Macro) *MacroDoc {
+	plan := v.PlanOf(mac)
+	doc := &MacroDoc{MacroRow: macroRow(v, mac, plan), Lines: []StepDoc{}, Bars: []BarDoc{}, Groups: []GroupDoc{}, Pauses: []PauseDoc{}, BeginsMs: []float64{},
+		Findings: append([]macro.Finding{}, v.Findings(mac.Source.ID)...), Devices: []MacroDevice{}}
+	doc.addLines(v, mac, "", 0)
+	if plan == nil {
+		return doc
+	}
+	for _, b := range plan.Bars {
+		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, millis(b.Dispatch), millis(b.Starts), millis(b.Settles), b.Problem})
+		doc.addLane(v, b)
+	}
+	for _, g := range plan.Groups {
+		doc.Groups = append(doc.Groups, GroupDoc{g.Step, g.Segment, millis(g.Starts), millis(g.Skew)})
+	}
+	for _, p := range plan.Pauses {
+		doc.Pauses = append(doc.Pauses, PauseDoc{p.Step, p.Segment, p.Branch, millis(p.At), millis(p.Length), p.Open})
+	}
+	for _, at := range plan.Begins {
+		doc.BeginsMs = append(doc.BeginsMs, millis(at))
+	}
+	return doc
+}
+
+func (doc *MacroDoc) addLane(v *engine.View, b macro.Bar) {
+	d := v.Snap.Devices[b.Device]
+	if d == nil || slices.ContainsFunc(doc.Devices, func(o MacroDevice) bool { return o.Device == b.Device }) {
+		return
+	}
+	lane := MacroDevice{Device: d.ID, Name: d.Name, Role: "other", LatencyMs: b.Median.Milliseconds(), Away: v.Away(d.ID)}
+	if d.Type != nil {
+		lane.Role = d.Type.Sheet.Role
+	}
+	doc.Devices = append(doc.Devices, lane)
+}
+
+// addLines lists the steps in a parent, each followed by those in it.
+func (doc *MacroDoc) addLines(v *engine.View, mac *engine.Macro, parent string, depth int) {
+	for i, st := range macro.Within(v.Snap.Show.StepsOf(mac.Source.ID), parent) {
+		line := StepDoc{Step: st, Rev: v.Snap.Show.Rev(st.Ref()), Depth: depth, Title: stepTitle(v, mac, st, i), Holds: macro.MayStandIn(st.Kind)}
+		if r := mac.Actions[st.ID]; r != nil {
+			line.Device, line.Problem = r.Device, r.Problem
+			if d := v.Snap.Devices[r.Device]; d != nil && d.Type != nil {
+				line.Role, line.Detail = d.Type.Sheet.Role, actionDoc(v, d, r.Call.Action, r.Call.Params)
+			}
+			if r.Bound != nil {
+				line.PlaysMs = r.Bound.Plays(v).Milliseconds()
+			}
+		} else if st.Action != nil {
+			if d := v.Snap.Devices[st.Action.Device]; d != nil && d.Type != nil {
+				line.Device, line.Role, line.Detail = d.ID, d.Type.Sheet.Role, actionDoc(v, d, st.Action.Action, st.Action.Params)
+			}
+		}
+		if st.When != "" {
+			if p, err := expr.Compile(st.When, expr.Scope{}); err == nil {
+				line.Sentences, _ = p.Sentences()
+				line.Condition = inWords(v, line.Sentences, st.When)
+			}
+		}
+		doc.Lines = append(doc.Lines, line)
+		doc.addLines(v, mac, st.ID, depth+1)
+	}
+}
+
+// inWords says a condition as a person would, where sentences can.
+func inWords(v *engine.View, list []expr.Sentence, source string) string {
+	if len(list) == 0 {
+		return source
+	}
+	is := map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
+	var b strings.Builder
+	for i, s := range list {
+		if i > 0 && s.Or {
+			b.WriteString(" or ")
+		} else if i > 0 {
+			b.WriteString(" and ")
+		}
+		device, path, _ := strings.Cut(s.Reading, ":")
+		k := reading.Key{Device: device, Path: path}
+		b.WriteString(v.Title(k) + " " + is[s.Is] + " " + v.Word(k, s.Value))
+	}
+	return b.String()
+}
+
+// stepTitle is what a step is called: its own name, else what it does.
+func stepTitle(v *engine.View, mac *engine.Macro, st *show.Step, i int) string {
+	if st.Name != "" {
+		return st.Name
+	}
+	if r := mac.Actions[st.ID]; r != nil && r.Bound != nil {
+		return r.Bound.Title.Text(v)
+	}
+	switch st.Kind {
+	case macro.Branch:
+		return "Branch " + strconv.Itoa(i+1)
+	case macro.Run:
+		if m := v.Snap.Show.Macro(st.Run); m != nil {
+			return "Run " + m.Name
+		}
+		return "Run a macro that is gone"
+	}
+	if st.Action != nil {
+		return st.Action.Action
+	}
+	return map[string]string{macro.Do: "Do nothing yet", macro.Wait: "Wait", macro.WaitFor: "Wait for", macro.Together: "Together", macro.Fade: "Fade", macro.If: "If",
+		macro.Turns: "Turns", macro.OneOf: "One of", macro.PutBack: "Put back", macro.Repeat: "Repeat"}[st.Kind]
+}
