@@ -574,10 +574,10 @@ func TestAToggleOfTurnsSurvivesARestart(t *testing.T) {
 	r.App.Close()
 	r = startIn(t, data)
 	var rows []reading
-	r.must(200, "GET", "/api/v1/readings?device=synaptor&path=macro/"+id+"/branch", nil, &rows)
-	if len(rows) != 1 || rows[0].Value != doc.Lines[1].ID {
-		t.Errorf("after a restart %+v, wanted the branch %s", rows, doc.Lines[1].ID)
-	}
+	r.eventually("the branch is known after the restart", func() bool {
+		r.must(200, "GET", "/api/v1/readings?device=synaptor&path=macro/"+id+"/branch", nil, &rows)
+		return len(rows) == 1 && rows[0].Value == doc.Lines[1].ID
+	})
 }
 
 // TestARunIsAsItWasRehearsed holds the rehearsal and the run of generated macros to the
@@ -659,9 +659,9 @@ func TestWhatARunLeftBehindIsOfferedAfterARestartAndNeverDoneByItself(t *testing
 	r = startIn(t, data)
 	l = r.runs()
 	var left []engine.LeftOver
-	if err := json.Unmarshal(l.values["left"], &left); err != nil || len(left) != 1 || left[0].Title != "Interrupted" || left[0].Entry != entry {
-		t.Fatalf("left over %s: %v", l.values["left"], err)
-	}
+	l.until("it is offered", func() bool {
+		return json.Unmarshal(l.values["left"], &left) == nil && len(left) == 1 && left[0].Title == "Interrupted" && left[0].Entry == entry
+	})
 	var plan engine.PutBackPlan
 	r.must(200, "GET", "/api/v1/putback/"+entry, nil, &plan)
 	if len(plan.Returns)+len(plan.Left) != 1 {
@@ -915,4 +915,50 @@ func TestKeysShowProgressFromALengthOn(t *testing.T) {
 	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
 	id = r.press("f4")
 	l.until("the key shows a bar", func() bool { f := face(); return f.Run != nil && f.Run.ID == id })
+}
+
+func TestAFadeThatNobodyHearsAndStepsOnSlowDevicesAreNoted(t *testing.T) {
+	r := start(t).ready()
+	r.connected("sound-desk")
+	l := r.runs()
+	fade := map[string]any{"kind": "fade", "ms": 300, "action": map[string]any{"device": "sound-desk", "action": "level", "params": map[string]string{"channel": "5", "level": "0"}}}
+	id := r.script("Unheard", nil, fade)
+	h := r.hand("scope-console")
+	h.word("sound-desk:channel/5/mute", "on")
+	if found := r.macro(id).Findings; len(found) != 1 || found[0].ID != "fade-unheard" || !strings.Contains(found[0].Text, "Music is muted") {
+		t.Errorf("found %+v", found)
+	}
+	if row := l.over(r.run(id)); row.State != "ended" {
+		t.Errorf("the level moves all the same: %+v", row)
+	}
+	h.word("sound-desk:channel/5/level", "0 dB")
+
+	r.must(204, "PUT", "/api/v1/bench/mixer/faults", faults.Faults{LatencyMs: 200}, nil)
+	slow := do("sound-desk", "open", map[string]string{"channel": "1"})
+	apart := r.script("Apart", map[string]any{"onError": "go-on"}, keyer("1", true), slow)
+	for range 12 {
+		l.over(r.run(apart))
+	}
+	doc := r.macro(apart)
+	at := -1
+	for i, f := range doc.Findings {
+		if f.ID == "lands-apart" {
+			at = i
+		}
+	}
+	if at < 0 {
+		t.Fatalf("found %+v", doc.Findings)
+	}
+	f := doc.Findings[at]
+	r.must(204, "POST", "/api/v1/macros/"+apart+"/fix", map[string]any{"finding": f.ID, "step": f.Step, "other": f.Other}, nil)
+	kinds := []string{}
+	for _, line := range r.macro(apart).Lines {
+		kinds = append(kinds, line.Kind)
+	}
+	if fmt.Sprint(kinds) != "[together do do]" {
+		t.Errorf("put right, it is %v", kinds)
+	}
+	if row := l.over(r.run(apart)); row.Steps[0].DispatchedUs+100_000 > row.Steps[1].DispatchedUs {
+		t.Errorf("the fast one was not held back: %+v", row.Steps)
+	}
 }

@@ -60,9 +60,7 @@
       void api.GET("/api/v1/settings/macros").then(({ data }) => (progressFrom = data?.progressFromMs ?? 0));
   });
   async function showFrom(seconds: number) {
-    said(
-      await api.PUT("/api/v1/settings/macros", { body: { progressFromMs: Math.round((seconds || 0) * 1000) } }),
-    );
+    said(await api.PUT("/api/v1/settings/macros", { body: { progressFromMs: Math.round((seconds || 0) * 1000) } }));
   }
 
   async function duplicate() {

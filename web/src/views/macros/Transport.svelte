@@ -131,10 +131,20 @@
     border-left: 1px solid var(--line);
     padding-left: 1.2rem;
   }
+  .transport :global(.bx--btn) {
+    padding-right: 0.9rem;
+  }
+  .real {
+    flex-shrink: 0;
+  }
+  .rehearse {
+    flex: 1;
+  }
   input {
-    width: 11rem;
+    flex: 0 1 14rem;
+    width: 4rem;
     accent-color: var(--select);
-    min-width: 4rem;
+    min-width: 3rem;
   }
   .clock {
     white-space: nowrap;
