@@ -18,7 +18,7 @@
     limit: (step.limitMs ?? 0) / 1000,
     else: step.else ?? "",
     curve: step.curve ?? "",
-    weight: step.weight ?? 0,
+    weight: step.weight || 1,
     count: step.count ?? 0,
     run: step.run ?? "",
     params: { ...Object.fromEntries((step.detail?.params ?? []).map((p) => [p.id, p.value])), ...step.action?.params },
