@@ -10,6 +10,7 @@ import (
 	"io"
 	"os"
 	"os/signal"
+	"runtime/debug"
 	"strings"
 	"syscall"
 
@@ -102,6 +103,7 @@ func serve(args []string, out, errOut io.Writer) error {
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}
+	debug.SetGCPercent(app.GCPercent)
 	a, err := app.Start(o)
 	if err != nil {
 		return err

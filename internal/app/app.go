@@ -77,6 +77,10 @@ func Drivers(computer local.Computer) engine.Drivers {
 	}
 }
 
+// GCPercent lets the heap grow further than usual between collections: while one goes
+// on, a step of a macro can be late by some milliseconds, and a show is small.
+const GCPercent = 200
+
 // pictureBudget is how many live pictures a second are fetched, all together.
 const pictureBudget = 100
 

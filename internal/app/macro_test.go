@@ -233,6 +233,21 @@ func TestWhatASecondPressDoesIsASettingOfTheMacro(t *testing.T) {
 	if b.Started.Before(a.Started.Add(400_000_000)) {
 		t.Errorf("the second began at %v, the first at %v", b.Started, a.Started)
 	}
+	// Those that wait get their turn however short it is, or hear why not.
+	short := r.script("Short", map[string]any{"again": "queue"}, wait(150), do("synaptor", "marker", map[string]string{"words": "Short"}))
+	entries := []string{}
+	for range 4 {
+		entries = append(entries, r.run(short))
+	}
+	for _, e := range entries {
+		r.entry(e, journal.Confirmed)
+	}
+	first, second = r.run(queue), r.run(queue)
+	l.at(first, 1)
+	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
+	if e := r.entry(second, journal.Refused); !strings.Contains(e.Reason, "halted") {
+		t.Error(e.Reason)
+	}
 }
 
 func TestAHundredPressesInASecondStartOneRun(t *testing.T) {
@@ -843,6 +858,9 @@ func TestWhatWasThereFirstReturnsWhateverRunsInBetween(t *testing.T) {
 	h.word("dome-switcher:mix/1/program", "All-sky cam")
 	l.over(r.run(over))
 	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	if left := string(l.values["left"]); left != "" && left != "[]" {
+		t.Errorf("starting over left something to decide: %s", left)
+	}
 	// Beside each other: the second never takes what the first has set for what was there.
 	first := r.script("First", nil, program("3"), wait(300), putBack)
 	second := r.script("Second", nil, program("5"), wait(700), putBack)
@@ -960,5 +978,47 @@ func TestAFadeThatNobodyHearsAndStepsOnSlowDevicesAreNoted(t *testing.T) {
 	}
 	if row := l.over(r.run(apart)); row.Steps[0].DispatchedUs+100_000 > row.Steps[1].DispatchedUs {
 		t.Errorf("the fast one was not held back: %+v", row.Steps)
+	}
+}
+
+func TestKeysHaltOneMacroThoseOfTheirControllerOrAll(t *testing.T) {
+	r := startIn(t, t.TempDir()).ready()
+	l := r.runs()
+	long := func(name, page, control string) string {
+		t.Helper()
+		id := r.script(name, nil, wait(30_000))
+		r.must(201, "PUT", "/api/v1/pages/"+page+"/controls/"+control, map[string]any{"device": "synaptor", "action": "run", "params": map[string]string{"macro": id}}, nil)
+		return id
+	}
+	one, two, three := long("One", "cut", "a4"), long("Two", "cut", "b4"), long("Three", "guests", "a3")
+	halts := func(control, action string, params map[string]string) {
+		t.Helper()
+		r.must(201, "PUT", "/api/v1/pages/cut/controls/"+control, map[string]any{"device": "synaptor", "action": action, "params": params}, nil)
+	}
+	halts("c4", "halt-macro", map[string]string{"macro": one})
+	halts("d4", "halt-here", nil)
+	a, b := r.press("a4"), r.press("b4")
+	var c struct{ ID string }
+	r.must(202, "POST", "/api/v1/input/saskias-tablet/a3/press", nil, &c)
+	for _, id := range []string{a, b, c.ID} {
+		l.until("it runs", func() bool { return l.row(id).ID == id })
+	}
+	r.press("c4")
+	if row := l.over(a); row.State != "halted" || row.Macro != one {
+		t.Errorf("one: %+v", row)
+	}
+	r.press("d4")
+	if row := l.over(b); row.State != "halted" || row.Macro != two {
+		t.Errorf("two: %+v", row)
+	}
+	if row := l.row(c.ID); row.State != "" || row.Macro != three {
+		t.Errorf("that of the other controller: %+v", row)
+	}
+	r.press("e4") // it stands on every page
+	if row := l.over(c.ID); row.State != "halted" {
+		t.Errorf("three: %+v", row)
+	}
+	if e := r.entry(r.press("c4")); !strings.Contains(fmt.Sprint(e.Steps), "Nothing ran") {
+		t.Errorf("with nothing to halt: %+v", e.Steps)
 	}
 }

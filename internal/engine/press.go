@@ -84,7 +84,7 @@ func (e *Engine) try(in Input) {
 
 // kept is the cause of a press, which can be put back for a while.
 func (e *Engine) kept(in Input, mapping string, r *Response) cause {
-	p := &past{entry: in.Entry, at: in.At, title: e.title(r), bases: macro.Baselines{}, snap: e.snap}
+	p := &past{entry: in.Entry, at: in.At, resp: r, bases: macro.Baselines{}}
 	e.keepPast(p)
 	return cause{mapping: mapping, runs: []int{0}, bases: p.bases, call: &r.Call}
 }

@@ -21,12 +21,21 @@ const maxPast = 500
 type past struct {
 	entry string
 	at    time.Time
-	title string
-	macro string // empty: it was a press
+	title string    // of a run
+	resp  *Response // of a press
+	macro string    // empty: it was a press
 	bases macro.Baselines
-	snap  *Snapshot
 	// left says that it was cut off and is offered until somebody decides.
 	left string
+}
+
+// named is what a press or a run is called. It is worked out when somebody asks, and not
+// on the way of a press.
+func (e *Engine) named(p *past) string {
+	if p.resp != nil {
+		return e.title(p.resp)
+	}
+	return p.title
 }
 
 // keepPast remembers what can be put back, and now and then forgets what is too old.
@@ -110,7 +119,7 @@ func (e *Engine) PutBack(entry string, in Input) error {
 		if it == nil {
 			return errPast
 		}
-		e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + it.title,
+		e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + e.named(it),
 			Origin: &journal.Origin{ControllerName: "Put back", Gesture: "put back", Via: in.Via, Actor: in.Actor}})
 		e.backTo(it, in)
 		return nil
@@ -162,7 +171,7 @@ func (e *Engine) canSet(k reading.Key) bool {
 }
 
 func (e *Engine) planBack(it *past) PutBackPlan {
-	p := PutBackPlan{Entry: it.entry, Title: it.title, Returns: []ReturnRow{}, Left: []LeftRow{}}
+	p := PutBackPlan{Entry: it.entry, Title: e.named(it), Returns: []ReturnRow{}, Left: []LeftRow{}}
 	back, left := it.bases.Back(0, e.table.Get, e.canSet)
 	w := world{e.table}
 	for _, b := range back {
@@ -292,10 +301,20 @@ func (e *Engine) leftOver(r *run) {
 	}
 }
 
+// decided takes an offer away.
+func (e *Engine) decided(entry string) {
+	for _, p := range e.past {
+		if p.entry == entry && p.left != "" {
+			p.left = ""
+			e.tellLeft()
+		}
+	}
+}
+
 // takeUp offers what runs have left behind that went on when Synaptor ended.
 func (e *Engine) takeUp(runs []KeptRun) {
 	for _, k := range runs {
-		e.past = append(e.past, &past{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro, snap: e.snap,
+		e.past = append(e.past, &past{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro,
 			bases: macro.Baselines{0: macro.Restored(k.Changed)}, left: "Synaptor was ended in the middle of it."})
 	}
 	if len(runs) > 0 {
@@ -326,9 +345,9 @@ func (e *Engine) tellLeft() {
 	for _, p := range e.past {
 		if p.left != "" {
 			if b := p.bases[0]; b != nil {
-				kept = append(kept, KeptRun{p.entry, p.title, p.macro, p.at, b.Kept()})
+				kept = append(kept, KeptRun{p.entry, e.named(p), p.macro, p.at, b.Kept()})
 			}
-			rows = append(rows, LeftOver{p.entry, p.title, p.at, p.left})
+			rows = append(rows, LeftOver{p.entry, e.named(p), p.at, p.left})
 		}
 	}
 	e.stream.push(leftChanged{rows, kept})

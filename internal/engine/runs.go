@@ -56,8 +56,10 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 			e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "The run that went on was halted", Outcome: journal.Sent})
 			return nil
 		case "restart":
-			bases = last.bases // what it found first
+			// What the first run found stays, so nothing is left behind.
+			bases = last.bases
 			e.halt(last, "Pressed again, which starts it over")
+			e.decided(last.ID)
 		case "queue":
 			if len(last.queue) >= maxQueued {
 				return fmt.Errorf("%d presses of %s wait their turn already", maxQueued, mac.Source.Name)
@@ -76,7 +78,7 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 	if reason := e.unsendable(in, mac); reason != "" && !mac.Source.Partly {
 		return fmt.Errorf("nothing was started: %s", strings.TrimSuffix(reason, "."))
 	}
-	e.begun(in, c, m, mac, bases)
+	e.begun(in, c, m, mac, bases, nil)
 	return nil
 }
 
@@ -123,13 +125,13 @@ func lowered(s string) string {
 	return s
 }
 
-// begun begins a run.
-func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases macro.Baselines) {
+// begun begins a run; queue are the presses that wait until it has ended.
+func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases macro.Baselines, queue []Input) {
 	now := time.Now()
 	st := stage{e.factsOf(mac), e}
 	plan := macro.Compile(mac.Tree, st)
-	r := &run{macro: mac, in: in, from: c, mapping: m, began: now, bases: bases, landed: map[string][]time.Time{},
-		RunRow: RunRow{ID: in.Entry, Macro: mac.Source.ID, Name: mac.Source.Name, Started: now, LengthMs: plan.Length.Milliseconds(), Open: plan.Open,
+	r := &run{macro: mac, in: in, from: c, mapping: m, began: now, bases: bases, queue: queue, landed: map[string][]time.Time{},
+		RunRow: RunRow{ID: in.Entry, Macro: mac.Source.ID, Name: mac.Source.Name, Started: now, LengthMs: plan.Length.Milliseconds(), Open: plan.Open, Queued: len(queue),
 			Steps: []RunStep{}, Together: []RunTogether{}, Left: []string{}}}
 	if c != nil {
 		r.Controller = c.ID
@@ -146,7 +148,7 @@ func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases ma
 	}
 	r.runner = macro.Start(mac.Tree, st, now)
 	e.runs = append(e.runs, r)
-	e.keepPast(&past{entry: in.Entry, at: now, title: mac.Source.Name, macro: mac.Source.ID, bases: r.bases, snap: e.snap})
+	e.keepPast(&past{entry: in.Entry, at: now, title: mac.Source.Name, macro: mac.Source.ID, bases: r.bases})
 	e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDispatch, Text: "The run begins"})
 	for _, o := range e.runs {
 		if o != r && o.State == macro.Going && slices.ContainsFunc(o.macro.Changes, func(k reading.Key) bool { return slices.Contains(mac.Changes, k) }) {
@@ -238,15 +240,26 @@ func (e *Engine) settleRun(r *run) {
 	e.tellRun(r)
 	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
 	e.tellRuns(r.Macro)
-	if len(r.queue) > 0 && r.State != macro.Halted {
-		next := r.queue[0]
-		if mac := e.snap.Macros[r.Macro]; mac != nil && mac.Err == nil {
-			e.begun(next, r.from, r.mapping, mac, nil)
-			if last := e.runsOf(r.Macro); len(last) > 0 {
-				last[len(last)-1].queue = r.queue[1:]
-				last[len(last)-1].Queued = len(r.queue) - 1
-			}
+	e.nextInQueue(r)
+}
+
+// nextInQueue begins the run of the press that has waited longest, as things stand by
+// now; one that cannot begin says why, and lets the one after it have its turn.
+func (e *Engine) nextInQueue(r *run) {
+	for i, in := range r.queue {
+		why := ""
+		switch mac := e.snap.Macros[r.Macro]; {
+		case mac == nil:
+			why = "The macro does not exist any more."
+		case mac.Err != nil:
+			why = mac.Err.Error()
+		case !mac.Source.Partly && e.unsendable(in, mac) != "":
+			why = "Nothing was started: " + e.unsendable(in, mac)
+		default:
+			e.begun(in, r.from, r.mapping, mac, nil, r.queue[i+1:])
+			return
 		}
+		e.refuse(in, r.mapping, time.Now(), why)
 	}
 }
 
@@ -264,8 +277,9 @@ func (e *Engine) failRun(r *run, reason string) {
 	}
 	if r.macro.Source.OnError == "put-back" {
 		e.putBack(r.bases, []int{0}, r, -1, r.in)
+	} else {
+		e.leftOver(r)
 	}
-	e.leftOver(r)
 	e.settleRun(r)
 }
 
@@ -276,6 +290,9 @@ func (e *Engine) halt(r *run, by string) {
 	}
 	r.runner.Halt()
 	r.State, r.Reason, r.dirty = macro.Halted, by+".", true
+	for _, in := range r.queue {
+		e.refuse(in, nil, time.Now(), "The run before it was halted.")
+	}
 	r.queue, r.Queued = nil, 0
 	e.endFades(r)
 	e.later = slices.DeleteFunc(e.later, func(l later) bool { return l.run == r })

@@ -169,7 +169,7 @@ func (e *Engine) doSelf(in Input, c *Controller, m *Mapping, r *Response) (text 
 				continue
 			}
 			e.backTo(p, in)
-			return "Put back what " + p.title + " has changed", nil
+			return "Put back what " + e.named(p) + " has changed", nil
 		}
 		return "", fmt.Errorf("there is no press or run of the last two minutes to put back")
 	case "marker":

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"net"
 	"os"
+	"runtime/debug"
 	"slices"
 	"strconv"
 	"time"
@@ -35,13 +36,18 @@ const (
 	longRun      = 60 // seconds from which on there is no flood
 )
 
-// flood sends presses to an OSC input, evenly, until it is closed.
-func flood(addr string) error {
+// flood sends inputs to an OSC input, evenly, until it is closed: turns of a dial, or
+// presses that each drive a device.
+func flood(addr, what string) error {
 	c, err := net.Dial("udp", addr)
 	if err != nil {
 		return err
 	}
-	press, err := osc.Encode(device.Message{Address: "/synaptor/producer-grid/b2/press"})
+	m := device.Message{Address: "/synaptor/producer-grid/b2/press"}
+	if what == "turns" {
+		m = device.Message{Address: "/synaptor/scope-console/dial2/turn", Args: []any{0.1}}
+	}
+	press, err := osc.Encode(m)
 	if err != nil {
 		return err
 	}
@@ -117,6 +123,7 @@ func staged(slow string, f func(*app.App) error) error {
 		return err
 	}
 	defer os.RemoveAll(data)
+	debug.SetGCPercent(app.GCPercent) // as the program does
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
 	if err != nil {
 		return err
@@ -144,7 +151,13 @@ func macros(seconds int) error {
 		if err != nil {
 			return err
 		}
-		return dispatched(a, ids, seconds)
+		if seconds > longRun {
+			return dispatched(a, ids, seconds, "")
+		}
+		if err := dispatched(a, ids, seconds, "turns"); err != nil {
+			return err
+		}
+		return dispatched(a, ids, seconds, "presses")
 	})
 }
 
@@ -226,12 +239,11 @@ func finished(a *app.App, entry string, limit time.Duration) (row engine.RunRow,
 
 // dispatched measures how late steps are dispatched while many macros run and a flood of
 // inputs comes; the floor is a plain timer of this process in the same seconds.
-func dispatched(a *app.App, ids []string, seconds int) error {
-	rate := floodRate
-	if seconds > longRun {
-		rate = 0 // a long run is about drift alone
-	} else {
-		f, _, err := run("flood", a.OSCAddr)
+func dispatched(a *app.App, ids []string, seconds int, inputs string) error {
+	rate := 0 // a long run is about drift alone
+	if inputs != "" {
+		rate = floodRate
+		f, _, err := run("flood", a.OSCAddr, inputs)
 		if err != nil {
 			return err
 		}
@@ -278,7 +290,7 @@ func dispatched(a *app.App, ids []string, seconds int) error {
 	}
 	close(stop)
 	got, floor := describe(late), describe(<-bare)
-	fmt.Printf("%d macros beside each other for %d s, and %d inputs a second; %d steps\n", besides, seconds, rate, len(late))
+	fmt.Printf("%d macros beside each other for %d s, and %d %s a second; %d steps\n", besides, seconds, rate, inputs, len(late))
 	fmt.Println("microseconds                             median     p95     p99   worst")
 	fmt.Println("a step's dispatch, later than planned  ", got)
 	fmt.Println("floor: a plain timer in the same time  ", floor)
