@@ -151,7 +151,7 @@ func TestTheMacrosOfTheNightRunOnTheBench(t *testing.T) {
 func TestPutBackLeavesWhatAHandHasChanged(t *testing.T) {
 	r := start(t).ready()
 	h, l := r.hand("producer-grid"), r.runs()
-	id := r.script("Special", nil, program("3"), keyer("1", true), keyer("2", true), wait(600), putBack)
+	id := r.script("Special", nil, program("3"), keyer("1", true), keyer("2", true), wait(1500), putBack)
 	entry := r.run(id)
 	h.word("dome-switcher:keyer/2/on", "on")
 	r.operate("/mix/1/program", 5) // in the meantime
@@ -198,7 +198,7 @@ func TestWhatASecondPressDoesIsASettingOfTheMacro(t *testing.T) {
 	r := start(t).ready()
 	h, l := r.hand("producer-grid"), r.runs()
 	make := func(again string) string {
-		return r.script("Again "+again, map[string]any{"again": again}, keyer("1", true), wait(400), keyer("1", false))
+		return r.script("Again "+again, map[string]any{"again": again}, keyer("1", true), wait(1000), keyer("1", false))
 	}
 	finish := make("finish")
 	first := r.run(finish)
@@ -230,7 +230,7 @@ func TestWhatASecondPressDoesIsASettingOfTheMacro(t *testing.T) {
 	l.at(first, 1)
 	second = r.run(queue)
 	a, b := l.over(first), l.over(second)
-	if b.Started.Before(a.Started.Add(400_000_000)) {
+	if b.Started.Before(a.Started.Add(1_000_000_000)) {
 		t.Errorf("the second began at %v, the first at %v", b.Started, a.Started)
 	}
 	// Those that wait get their turn however short it is, or hear why not.
@@ -305,8 +305,8 @@ func TestAHaltStopsEverythingAtOnceAndOffersWhatIsLeft(t *testing.T) {
 func TestADeviceThatGoesInTheMiddleStopsTheRunWithAReason(t *testing.T) {
 	r := start(t).ready()
 	l := r.runs()
-	id := r.script("Cut off", nil, keyer("1", true), wait(700), keyer("2", true))
-	goOn := r.script("Goes on", map[string]any{"onError": "go-on"}, keyer("1", true), wait(700), keyer("2", true), do("sound-desk", "mute", map[string]string{"channel": "1"}))
+	id := r.script("Cut off", nil, keyer("1", true), wait(1500), keyer("2", true))
+	goOn := r.script("Goes on", map[string]any{"onError": "go-on"}, keyer("1", true), wait(1500), keyer("2", true), do("sound-desk", "mute", map[string]string{"channel": "1"}))
 	r.connected("sound-desk")
 	first, second := r.run(id), r.run(goOn)
 	l.at(first, 1)
@@ -352,7 +352,7 @@ func TestWhatNeverComesIsGivenUpAtItsLimit(t *testing.T) {
 func TestAnEditOfARunningMacroWaitsForTheNextRun(t *testing.T) {
 	r := start(t).ready()
 	h, l := r.hand("producer-grid"), r.runs()
-	id := r.script("Edited", nil, keyer("1", true), wait(500), keyer("2", true))
+	id := r.script("Edited", nil, keyer("1", true), wait(1200), keyer("2", true))
 	entry := r.run(id)
 	l.at(entry, 1)
 	doc := r.macro(id)
@@ -365,7 +365,7 @@ func TestAnEditOfARunningMacroWaitsForTheNextRun(t *testing.T) {
 		t.Errorf("the next run: %+v", row)
 	}
 	// A macro that is deleted while it runs comes to its end too.
-	entry = r.run(r.script("Deleted", nil, keyer("3", true), wait(400), keyer("3", false)))
+	entry = r.run(r.script("Deleted", nil, keyer("3", true), wait(1000), keyer("3", false)))
 	l.at(entry, 1)
 	r.must(204, "DELETE", "/api/v1/macros/"+l.row(entry).Macro, nil, nil)
 	if row := l.over(entry); row.State != "ended" {
@@ -394,7 +394,7 @@ func TestMacrosInACircleAreNamedAndNeverRun(t *testing.T) {
 func TestARunWithinARestoresOnlyItsOwn(t *testing.T) {
 	r := start(t).ready()
 	h, l := r.hand("producer-grid"), r.runs()
-	inner := r.script("Inner", nil, keyer("2", true), wait(200), putBack)
+	inner := r.script("Inner", nil, keyer("2", true), wait(800), putBack)
 	outer := r.script("Outer", nil, keyer("1", true), map[string]any{"kind": "run", "run": inner}, wait(300), putBack)
 	entry := r.run(outer)
 	h.word("dome-switcher:keyer/2/on", "on")
@@ -853,7 +853,7 @@ func TestWhatWasThereFirstReturnsWhateverRunsInBetween(t *testing.T) {
 	h, l := r.hand("producer-grid"), r.runs()
 	h.word("dome-switcher:mix/1/program", "Presenter cam")
 	// Started over, it keeps what the first run found.
-	over := r.script("Over", map[string]any{"again": "restart"}, program("3"), wait(500), putBack)
+	over := r.script("Over", map[string]any{"again": "restart"}, program("3"), wait(1200), putBack)
 	l.at(r.run(over), 1)
 	h.word("dome-switcher:mix/1/program", "All-sky cam")
 	l.over(r.run(over))
@@ -862,8 +862,8 @@ func TestWhatWasThereFirstReturnsWhateverRunsInBetween(t *testing.T) {
 		t.Errorf("starting over left something to decide: %s", left)
 	}
 	// Beside each other: the second never takes what the first has set for what was there.
-	first := r.script("First", nil, program("3"), wait(300), putBack)
-	second := r.script("Second", nil, program("5"), wait(700), putBack)
+	first := r.script("First", nil, program("3"), wait(1000), putBack)
+	second := r.script("Second", nil, program("5"), wait(1800), putBack)
 	a := r.run(first)
 	h.word("dome-switcher:mix/1/program", "All-sky cam")
 	b := r.run(second)
@@ -882,7 +882,7 @@ func TestADeviceThatIsGoneAtThePutBackIsLeftAndNamed(t *testing.T) {
 	r.connected("sound-desk")
 	h, l := r.hand("scope-console"), r.runs()
 	id := r.script("Both", map[string]any{"onError": "go-on"}, keyer("1", true), do("sound-desk", "mute", map[string]string{"channel": "5"}),
-		do("sound-desk", "open", map[string]string{"channel": "4"}), wait(900), putBack)
+		do("sound-desk", "open", map[string]string{"channel": "4"}), wait(1800), putBack)
 	h.word("sound-desk:channel/5/mute", "on") // it is muted already, and opened for this
 	r.must(204, "POST", "/api/v1/bench/mixer/operate", map[string]any{"address": "/channel/5/mute", "value": 0}, nil)
 	h.word("sound-desk:channel/5/mute", "off")
