@@ -72,7 +72,7 @@ func TestPagesAreMadeAndGoneThrough(t *testing.T) {
 func TestAKeyIsFoundCopiedAndTheDeskFilled(t *testing.T) {
 	p := sit(t, "/patch", true)
 	p.do(p.See(key("a1", ".on-air")), p.Press("f", 0), p.See(".sought input"), p.Keys("zzz"), p.Text(".places", "No key does that"))
-	p.do(p.Fill(".sought input", "look-back"), p.Text(".places", "Feet"), p.Keys("\r"), p.Text(".path .id", "d3"), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Stream"))
+	p.do(p.Fill(".sought input", "look-back"), p.Text(".places", "Feet"), p.Text(".places", "Stream"), p.Keys("\r"), p.Text(".path .id", "d3"), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Stream"))
 	p.do(p.Press("c", 2), p.Press("[", 0), p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Dome"), p.Click(on("producer-grid", "f4", "")))
 	p.do(p.Press("v", 2), p.Text(on("producer-grid", "f4", ".tile"), "look-back"), p.Text(".path", "hold"))
 	p.do(p.Press("z", 0), p.Wait(`document.querySelectorAll(".box").length === 1 && document.querySelector('[data-control="f4"]').getBoundingClientRect().width > 70`))
