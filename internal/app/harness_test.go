@@ -21,7 +21,7 @@ import (
 )
 
 // patience is how long a condition may take to come true.
-const patience = 10 * time.Second
+const patience = 30 * time.Second
 
 // rig is a running Synaptor with the demo show, and a browser's worth of HTTP.
 type rig struct {

@@ -16,7 +16,7 @@ import (
 )
 
 // Patience is how long a condition may take to come true before it is given up.
-const Patience = 15 * time.Second
+const Patience = 30 * time.Second
 
 // Browser is a running Chromium.
 type Browser struct {
