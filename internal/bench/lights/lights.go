@@ -182,8 +182,21 @@ func (s *Server) Cut() {
 	}
 	s.Leave(follower)
 	out.Close()
-	_ = b.Close()
+	// The broker can lock itself up while it closes and a client leaves at the same moment:
+	// it is not waited for longer than it usually takes.
+	closed := make(chan struct{})
+	go func() {
+		defer close(closed)
+		_ = b.Close()
+	}()
+	select {
+	case <-closed:
+	case <-time.After(closeLimit):
+	}
 }
+
+// closeLimit is how long the broker may take to close.
+const closeLimit = 5 * time.Second
 
 // SetFaults implements panel.StandIn. Lamps that were silent tell everything
 // again: the broker has kept what was true before.
