@@ -129,9 +129,24 @@ func (s *Service) usualTimes(f *StepFields) {
 	}
 }
 
-// AddStep adds a step to a macro at a spot, and returns its id. What has branches
-// begins with two.
-func (s *Service) AddStep(who Who, id string, at macro.Spot, f StepFields) (string, error) {
+// Place says where steps go: to a spot; or, where After is set, to where they belong
+// while that step ("": none) is selected.
+type Place struct {
+	macro.Spot
+	After   *string `json:"after,omitempty"`
+	Outside bool    `json:"outside,omitempty"` // of what that step is in
+}
+
+func (p Place) spot(steps []*show.Step, kind string) macro.Spot {
+	if p.After == nil {
+		return p.Spot
+	}
+	return macro.After(steps, *p.After, kind, p.Outside)
+}
+
+// AddStep adds a step to a macro, and returns its id. What has branches begins with
+// two.
+func (s *Service) AddStep(who Who, id string, where Place, f StepFields) (string, error) {
 	made := newID()
 	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		m := sh.Macro(id)
@@ -145,6 +160,7 @@ func (s *Service) AddStep(who Who, id string, at macro.Spot, f StepFields) (stri
 		if err != nil {
 			return "", err
 		}
+		at := where.spot(steps, st.Kind)
 		if err := mayHold(steps, at.Parent, st.Kind); err != nil {
 			return "", err
 		}
@@ -271,19 +287,23 @@ func (s *Service) DeleteSteps(who Who, id string, ids []string) error {
 	})
 }
 
-// PasteSteps puts copies of steps, of this macro or another one, at a spot, and
-// returns their ids.
-func (s *Service) PasteSteps(who Who, id string, from []string, at macro.Spot) (made []string, err error) {
+// PasteSteps puts copies of steps, of this macro or another one, where they belong,
+// and returns their ids.
+func (s *Service) PasteSteps(who Who, id string, from []string, where Place) (made []string, err error) {
 	return made, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		m := sh.Macro(id)
 		if m == nil {
 			return "", notFound("macro")
 		}
 		var all, roots []*show.Step
+		var at macro.Spot
 		for _, one := range from {
 			st, _ := sh.Get(show.Ref{Kind: show.KindStep, ID: one}).(*show.Step)
 			if st == nil {
 				return "", notFound("step")
+			}
+			if len(roots) == 0 {
+				at = where.spot(sh.StepsOf(id), st.Kind)
 			}
 			if err := mayHold(sh.StepsOf(id), at.Parent, st.Kind); err != nil {
 				return "", err

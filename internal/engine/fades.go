@@ -37,7 +37,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	in.At = time.Now()
 	title := e.title(resp)
 	if reason := e.refusal(in, "", resp); reason != "" {
-		e.stepFailed(r, at, title, reason)
+		e.stepUnsent(r, at, title, reason)
 		return
 	}
 	if own := resp.Bound.Action.Fade; own != "" {
@@ -47,14 +47,14 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	i := slices.IndexFunc(resp.Bound.Action.Params, device.ParamSpec.IsNumber)
 	affects := resp.Bound.Affects()
 	if i < 0 || len(affects) == 0 {
-		e.stepFailed(r, at, title, "This action has no number that could be faded.")
+		e.stepUnsent(r, at, title, "This action has no number that could be faded.")
 		return
 	}
 	param := resp.Bound.Action.Params[i]
 	d := e.snap.Devices[resp.Device]
 	line := d.Type.Ramp(affects[0].Path, e.table.Get(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
-		e.stepFailed(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
+		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
 		return
 	}
 	rate := d.Device.FrameRate
@@ -64,10 +64,15 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
 	e.record(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	e.fades = append(e.fades, f)
-	e.stepFade(f, in.At)
+	// It is where it begins already.
+	f.next = f.began.Add(f.every)
+	if f.order.Over < f.every {
+		f.next = f.began.Add(f.order.Over)
+	}
+	e.armStep(f.next)
 }
 
-// with is a response with one parameter changed, or nil where it cannot be.
+// with is a response with one parameter changed; its problem says where it cannot be.
 func (e *Engine) with(r *Response, param, value string) *Response {
 	call := show.Call{Device: r.Call.Device, DeviceName: r.Call.DeviceName, Action: r.Call.Action, Params: map[string]string{}}
 	for k, v := range r.Bound.Params {
@@ -95,7 +100,7 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	text := device.ValueText(rounded)
 	if done {
 		text = f.resp.Bound.Params[f.param.ID]
-		e.fades = slices.DeleteFunc(e.fades, func(o *fade) bool { return o == f })
+		e.endFade(f)
 	} else {
 		f.next = now.Add(f.every)
 		e.armStep(f.next)
@@ -105,13 +110,13 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	resp := e.with(f.resp, f.param.ID, text)
 	if reason := e.refusal(in, "", resp); reason != "" {
 		e.endFade(f)
-		e.stepFailed(f.run, f.step, f.title, reason)
+		e.stepUnsent(f.run, f.step, f.title, reason)
 		return
 	}
 	cmd, err := e.dispatch(in, cause{run: f.run, step: f.step, runs: f.order.Runs, bases: f.run.bases, title: f.title, quiet: !done}, resp)
 	if err != nil {
 		e.endFade(f)
-		e.stepFailed(f.run, f.step, f.title, err.Error())
+		e.stepUnsent(f.run, f.step, f.title, err.Error())
 		return
 	}
 	e.handed(cmd, resp)

@@ -162,7 +162,7 @@ func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
 		e.turn(in, c, m, r, ev)
 		return
 	}
-	if needsDial(ev.Gesture) && e.snap.runsMacro(r) != nil {
+	if needsDial(ev.Gesture) && e.snap.RunsMacro(r) != nil {
 		if e.turnedTooFast(in) {
 			return
 		}

@@ -109,10 +109,7 @@ func (m *Macro) TheSteps(f func(*macro.Node, *Response)) {
 }
 
 // RunsMacro gives the macro that a response runs, or nil.
-func (n *Snapshot) RunsMacro(r *Response) *Macro { return n.runsMacro(r) }
-
-// runsMacro gives the macro that a response runs, or nil.
-func (n *Snapshot) runsMacro(r *Response) *Macro {
+func (n *Snapshot) RunsMacro(r *Response) *Macro {
 	if r == nil || r.Device != SelfID || r.Bound == nil || r.Call.Action != "run" {
 		return nil
 	}

@@ -271,7 +271,7 @@ func (m *mirror) follow(changes []change) {
 func (m *mirror) touchDevice(id string, touch func(*Mapping, string)) {
 	for _, c := range m.snap.Mappings {
 		for _, r := range c.Responses {
-			if mac := m.snap.runsMacro(r); r.Device == id || mac != nil && slices.Contains(mac.Devices, id) {
+			if mac := m.snap.RunsMacro(r); r.Device == id || mac != nil && slices.Contains(mac.Devices, id) {
 				touch(c, "")
 			}
 		}
@@ -327,7 +327,7 @@ func (m *mirror) look() {
 			m.deps[k] = append(m.deps[k], c)
 		}
 		for _, r := range c.Responses {
-			if mac := m.snap.runsMacro(r); mac != nil {
+			if mac := m.snap.RunsMacro(r); mac != nil {
 				m.runners[mac.Source.ID] = append(m.runners[mac.Source.ID], c)
 			}
 		}

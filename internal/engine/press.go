@@ -226,13 +226,14 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 		c.waiting++
 		cur := e.table.Get(f.Key)
 		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
-		if ask, ok := d.Type.Ask(f.Key.Path); so && ok {
+		ask, canAsk := d.Type.Ask(f.Key.Path)
+		if so && canAsk {
 			if p, err := e.driver(d).Encode(ask); err == nil {
 				_, _ = rt.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(d.Type.Deadline)}) // unanswered, it expires
 			}
 		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
-			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so})
+			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so, Asked: so && canAsk})
 		e.changed(f.Key, expects)
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}

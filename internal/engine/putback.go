@@ -129,12 +129,10 @@ func (e *Engine) PutBack(entry string, in Input) error {
 // Leave gives up what a run that was cut off has left behind.
 func (e *Engine) Leave(entry string) error {
 	return e.ask(func() error {
-		it := e.pastOf(entry)
-		if it == nil {
+		if e.pastOf(entry) == nil {
 			return errPast
 		}
-		it.left = ""
-		e.tellLeft()
+		e.decided(entry)
 		return nil
 	})
 }

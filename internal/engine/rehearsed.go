@@ -71,7 +71,8 @@ type RehearsedSkew struct {
 	Skew float64 `json:"skewMs"`
 }
 
-func ms(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
+// Millis is a duration in milliseconds.
+func Millis(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
 
 // Rehearse runs a macro on a virtual clock as things stand. It fails with the
 // *macro.Error that keeps it from running.
@@ -89,10 +90,10 @@ func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
 		return nil, mac.Err
 	}
 	r := macro.Rehearse(mac.Tree, f, seed)
-	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: ms(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{}, Outputs: []OutputRow{},
+	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{}, Outputs: []OutputRow{},
 		Branches: []TakenBranch{}, Together: []RehearsedSkew{}, Findings: append([]macro.Finding{}, macro.Find(f.snap.Show, mac.Source.ID, f, seed)...)}
 	for _, s := range r.Steps {
-		out.Steps = append(out.Steps, RehearsedStep{ms(s.At), s.Step, s.Kind})
+		out.Steps = append(out.Steps, RehearsedStep{Millis(s.At), s.Step, s.Kind})
 	}
 	now := map[reading.Key]reading.Value{}
 	for _, c := range r.Changes {
@@ -101,12 +102,12 @@ func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
 			was = f.Reading(c.Key).Value
 		}
 		now[c.Key] = c.Value
-		out.Changes = append(out.Changes, RehearsedRow{ms(c.At), c.Key.String(), f.Called(c.Key), f.snap.word(c.Key, was, f), f.snap.word(c.Key, c.Value, f), c.Step})
+		out.Changes = append(out.Changes, RehearsedRow{Millis(c.At), c.Key.String(), f.Called(c.Key), f.snap.word(c.Key, was, f), f.snap.word(c.Key, c.Value, f), c.Step})
 	}
 	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
 		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
 		for _, s := range o.Seen {
-			row.Seen = append(row.Seen, SeenSpan{ms(s.From), ms(s.To), f.snap.word(o.Key, s.Value, f), s.Step})
+			row.Seen = append(row.Seen, SeenSpan{Millis(s.From), Millis(s.To), f.snap.word(o.Key, s.Value, f), s.Step})
 		}
 		out.Outputs = append(out.Outputs, row)
 	}
@@ -117,7 +118,7 @@ func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
 		}
 	})
 	for _, g := range macro.Compile(mac.Tree, f).Groups {
-		out.Together = append(out.Together, RehearsedSkew{g.Step, ms(g.Starts), ms(g.Skew)})
+		out.Together = append(out.Together, RehearsedSkew{g.Step, Millis(g.Starts), Millis(g.Skew)})
 	}
 	return out, nil
 }

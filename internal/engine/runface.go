@@ -10,7 +10,6 @@ import (
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
-	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 )
 
@@ -75,11 +74,11 @@ func (m *mirror) forgetRuns(now time.Time) {
 // runOf gives the macro that the press of a mapping runs, else the one that another
 // gesture does; nil where none does.
 func (m *mirror) runOf(c *Mapping) *Macro {
-	if mac := m.snap.runsMacro(c.Responses["press"]); mac != nil {
+	if mac := m.snap.RunsMacro(c.Responses["press"]); mac != nil {
 		return mac
 	}
 	for _, r := range c.Source.Responses {
-		if mac := m.snap.runsMacro(c.Responses[r.Gesture]); mac != nil {
+		if mac := m.snap.RunsMacro(c.Responses[r.Gesture]); mac != nil {
 			return mac
 		}
 	}
@@ -142,13 +141,7 @@ func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {
 		return nil
 	}
 	last := slices.IndexFunc(mac.Turns.Children, func(b *macro.Node) bool { return b.ID == m.live.Turns[mac.Turns.ID] })
-	holds := func(condition string) (holds, known bool) {
-		p, err := expr.Compile(condition, expr.Scope{})
-		if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return w.Reading(k).Quality == reading.Unknown }) {
-			return false, false
-		}
-		return p.Holds(face.Expected(w)), true
-	}
+	holds := macro.InWorld(face.Expected(w))
 	i, ok := macro.InForce(mac.Turns, last, holds)
 	if next {
 		i, _, ok = macro.NextBranch(mac.Turns, last, holds)

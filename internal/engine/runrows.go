@@ -69,16 +69,20 @@ func (e *Engine) tellRun(r *run) {
 
 // tellRuns reports which macros run, as readings of Synaptor itself.
 func (e *Engine) tellRuns(id string) {
-	going := 0
-	for _, r := range e.runs {
-		if r.State == macro.Going {
-			going++
-		}
-	}
-	e.say("runs", going)
+	e.say("runs", e.going())
 	if e.snap.Macros[id] != nil {
 		e.say("macro/"+id+"/running", len(e.runsOf(id)) > 0)
 	}
+}
+
+// going counts the runs that go on.
+func (e *Engine) going() (n int) {
+	for _, r := range e.runs {
+		if r.State == macro.Going {
+			n++
+		}
+	}
+	return n
 }
 
 // say reports a reading of Synaptor itself.
@@ -91,14 +95,7 @@ func (e *Engine) say(path string, v any) {
 
 // tellMacros reports what macros there are.
 func (e *Engine) tellMacros(say func(path string, v any)) {
-	say("runs", func() (n int) {
-		for _, r := range e.runs {
-			if r.State == macro.Going {
-				n++
-			}
-		}
-		return n
-	}())
+	say("runs", e.going())
 	for id, m := range e.snap.Macros {
 		say("macro/"+id+"/name", cmp.Or(m.Source.Name, "Macro"))
 		say("macro/"+id+"/running", len(e.runsOf(id)) > 0)

@@ -188,7 +188,7 @@ func (prev *Snapshot) reuse(n *Snapshot, m *show.Mapping) *Mapping {
 		if n.Show.Device(r.Action.Device) != old.uses[i] {
 			return nil
 		}
-		if c := old.Responses[r.Gesture]; n.runsMacro(c) != prev.runsMacro(c) {
+		if c := old.Responses[r.Gesture]; n.RunsMacro(c) != prev.RunsMacro(c) {
 			return nil
 		}
 	}
@@ -238,7 +238,7 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 		c.Lamps = compileLamps(m.Lamps, scope)
 	}
 	for _, r := range c.Responses {
-		if mac := n.runsMacro(r); mac != nil {
+		if mac := n.RunsMacro(r); mac != nil {
 			c.branch = append(append(c.branch, mac.deps...), reading.Key{Device: SelfID, Path: "macro/" + mac.Source.ID + "/branch"})
 		}
 	}

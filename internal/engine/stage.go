@@ -4,7 +4,6 @@ import (
 	"math/rand/v2"
 	"slices"
 
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
@@ -33,10 +32,7 @@ func (e *Engine) factsOf(m *Macro) facts {
 }
 
 // Holds implements macro.World.
-func (s stage) Holds(condition string) bool {
-	p, err := expr.Compile(condition, expr.Scope{})
-	return err == nil && p.Holds(s)
-}
+func (s stage) Holds(condition string) bool { return macro.Met(condition, s) }
 
 // Settled implements macro.World.
 func (s stage) Settled(step *show.Step) bool {
@@ -47,20 +43,11 @@ func (s stage) Settled(step *show.Step) bool {
 // Turn implements macro.World. What is expected counts: a second press right after
 // the first goes on from there.
 func (s stage) Turn(n *macro.Node) (branch int, reason string, ok bool) {
-	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), s.holds)
+	branch, reason, ok = macro.NextBranch(n, s.Last(n.ID), macro.InWorld(face.Expected(s)))
 	if ok && branch < len(n.Children) {
 		s.e.took(n.ID, n.Children[branch].ID)
 	}
 	return branch, reason, ok
-}
-
-// holds tells whether the condition of a branch holds, with what is expected.
-func (s stage) holds(condition string) (holds, known bool) {
-	p, err := expr.Compile(condition, expr.Scope{})
-	if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return s.Reading(k).Quality == reading.Unknown }) {
-		return false, false
-	}
-	return p.Holds(face.Expected(s)), true
 }
 
 // Chance implements macro.World.
@@ -85,11 +72,11 @@ func (e *Engine) took(step, branch string) {
 
 // branchNext tells whether the next press of a macro's turns takes a branch.
 func (e *Engine) branchNext(r *Response, branch string) bool {
-	mac := e.snap.runsMacro(r)
+	mac := e.snap.RunsMacro(r)
 	if mac == nil || mac.Turns == nil {
 		return true
 	}
 	st := stage{e.factsOf(mac), e}
-	i, _, ok := macro.NextBranch(mac.Turns, st.Last(mac.Turns.ID), st.holds)
+	i, _, ok := macro.NextBranch(mac.Turns, st.Last(mac.Turns.ID), macro.InWorld(face.Expected(st)))
 	return !ok || i < len(mac.Turns.Children) && mac.Turns.Children[i].ID == branch
 }

@@ -47,13 +47,13 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
 	in.At = time.Now()
 	title := e.title(resp)
 	if reason := e.refusal(in, "", resp); reason != "" {
-		e.stepFailed(r, at, title, reason)
+		e.stepUnsent(r, at, title, reason)
 		return
 	}
 	if resp.Device == SelfID {
 		text, err := e.doSelf(in, r.from, r.mapping, resp)
 		if err != nil {
-			e.stepFailed(r, at, title, "This cannot be done: "+err.Error()+".")
+			e.stepUnsent(r, at, title, "This cannot be done: "+err.Error()+".")
 			return
 		}
 		e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDispatch, Text: title + ": " + text})
@@ -62,19 +62,29 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
 	}
 	cmd, err := e.dispatch(in, cause{run: r, step: at, runs: o.Runs, bases: r.bases, title: title}, resp)
 	if err != nil {
-		e.stepFailed(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
+		e.stepUnsent(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
 		return
 	}
 	e.handed(cmd, resp)
 }
 
-// stepFailed deals with a step that went wrong, as the macro says.
+// stepUnsent deals with a step that cannot be sent: what may run what can run passes
+// it over.
+func (e *Engine) stepUnsent(r *run, at int, title, reason string) {
+	e.stepWrong(r, at, title, reason, r.macro.Source.Partly || r.macro.Source.OnError == "go-on")
+}
+
+// stepFailed deals with a step that went wrong once it was sent, as the macro says.
 func (e *Engine) stepFailed(r *run, at int, title, reason string) {
+	e.stepWrong(r, at, title, reason, r.macro.Source.OnError == "go-on")
+}
+
+func (e *Engine) stepWrong(r *run, at int, title, reason string, passedOver bool) {
 	if at < len(r.Steps) {
 		r.Steps[at].State, r.Steps[at].Reason, r.dirty = "failed", reason, true
 	}
 	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: title + ": " + reason})
-	if r.macro.Source.Partly || r.macro.Source.OnError == "go-on" {
+	if passedOver {
 		r.Left = append(r.Left, title+": "+reason)
 		return
 	}
@@ -91,12 +101,17 @@ func (e *Engine) stepEnded(c *command, at time.Time) {
 	row := &r.Steps[c.step]
 	switch c.outcome {
 	case journal.Confirmed, journal.Sent:
-		if row.State == "sent" {
+		if row.State == "sent" && !c.quiet {
 			row.State = "done"
 		}
 		if row.StartedUs == 0 {
 			row.StartedUs = at.Sub(r.began).Microseconds()
 		}
+	case journal.Disagreed, journal.Unconfirmed:
+		if c.quiet {
+			break // on the way of a fade; what counts is where it ends
+		}
+		fallthrough
 	default:
 		e.stepFailed(r, c.step, c.title, cmp.Or(c.reason, "It was not confirmed."))
 	}
@@ -107,10 +122,12 @@ func (e *Engine) stepEnded(c *command, at time.Time) {
 func (e *Engine) stepLanded(c *command, at time.Time) {
 	// at is when its effect began, not when a transition had ended.
 	r := c.run
-	if row := &r.Steps[c.step]; row.StartedUs == 0 {
-		row.StartedUs, r.dirty = at.Sub(r.began).Microseconds(), true
+	row := &r.Steps[c.step]
+	if row.StartedUs != 0 {
+		return // a fade begins once
 	}
-	group := r.Steps[c.step].Group
+	row.StartedUs, r.dirty = max(1, at.Sub(r.began).Microseconds()), true
+	group := row.Group
 	if group == "" {
 		return
 	}

@@ -4,7 +4,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"time"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
@@ -100,8 +99,6 @@ type PauseDoc struct {
 	Open    bool    `json:"open"`
 }
 
-func millis(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
-
 // usesOf tells what runs a macro.
 func usesOf(v *engine.View, id string) []string {
 	out := []string{}
@@ -133,7 +130,7 @@ func macroRow(v *engine.View, mac *engine.Macro, plan *macro.Plan) MacroRow {
 		row.Problem = mac.Err.Error()
 	}
 	if plan != nil {
-		row.LengthMs, row.WorstMs, row.Open = millis(plan.Length), millis(plan.Worst), plan.Open
+		row.LengthMs, row.WorstMs, row.Open = engine.Millis(plan.Length), engine.Millis(plan.Worst), plan.Open
 	}
 	return row
 }
@@ -147,17 +144,17 @@ func macroDoc(v *engine.View, mac *engine.Macro) *MacroDoc {
 		return doc
 	}
 	for _, b := range plan.Bars {
-		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, millis(b.Dispatch), millis(b.Starts), millis(b.Settles), b.Problem})
+		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, engine.Millis(b.Dispatch), engine.Millis(b.Starts), engine.Millis(b.Settles), b.Problem})
 		doc.addLane(v, b)
 	}
 	for _, g := range plan.Groups {
-		doc.Groups = append(doc.Groups, GroupDoc{g.Step, g.Segment, millis(g.Starts), millis(g.Skew)})
+		doc.Groups = append(doc.Groups, GroupDoc{g.Step, g.Segment, engine.Millis(g.Starts), engine.Millis(g.Skew)})
 	}
 	for _, p := range plan.Pauses {
-		doc.Pauses = append(doc.Pauses, PauseDoc{p.Step, p.Segment, p.Branch, millis(p.At), millis(p.Length), p.Open})
+		doc.Pauses = append(doc.Pauses, PauseDoc{p.Step, p.Segment, p.Branch, engine.Millis(p.At), engine.Millis(p.Length), p.Open})
 	}
 	for _, at := range plan.Begins {
-		doc.BeginsMs = append(doc.BeginsMs, millis(at))
+		doc.BeginsMs = append(doc.BeginsMs, engine.Millis(at))
 	}
 	return doc
 }

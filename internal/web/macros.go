@@ -5,7 +5,6 @@ import (
 
 	"github.com/labstack/echo/v5"
 
-	"synaptor/internal/core/macro"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 )
@@ -72,8 +71,7 @@ func (s *server) duplicateMacro(c *echo.Context) error {
 // NewStep is a step to add, and where.
 type NewStep struct {
 	edit.StepFields
-	Parent string `json:"parent"`
-	At     int    `json:"at"`
+	edit.Place
 }
 
 func (s *server) addStep(c *echo.Context) error {
@@ -81,7 +79,7 @@ func (s *server) addStep(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	return created(c)(s.Edit.AddStep(who(c), c.Param("id"), macro.Spot{Parent: f.Parent, At: f.At}, f.StepFields))
+	return created(c)(s.Edit.AddStep(who(c), c.Param("id"), f.Place, f.StepFields))
 }
 
 // StepEdit changes a step that was read at a revision.
@@ -139,9 +137,8 @@ func (s *server) deleteSteps(c *echo.Context) error {
 
 // StepPaste copies steps to a spot.
 type StepPaste struct {
-	Steps  []string `json:"steps"`
-	Parent string   `json:"parent"`
-	At     int      `json:"at"`
+	Steps []string `json:"steps"`
+	edit.Place
 }
 
 func (s *server) pasteSteps(c *echo.Context) error {
@@ -149,7 +146,7 @@ func (s *server) pasteSteps(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	made, err := s.Edit.PasteSteps(who(c), c.Param("id"), f.Steps, macro.Spot{Parent: f.Parent, At: f.At})
+	made, err := s.Edit.PasteSteps(who(c), c.Param("id"), f.Steps, f.Place)
 	if err != nil {
 		return err
 	}

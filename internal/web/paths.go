@@ -196,7 +196,7 @@ func runsDoc(v *engine.View, mac *engine.Macro) *RunsDoc {
 		out.Problem = mac.Err.Error()
 	}
 	if plan := v.PlanOf(mac); plan != nil {
-		out.LengthMs, out.Open = millis(plan.Length), plan.Open
+		out.LengthMs, out.Open = engine.Millis(plan.Length), plan.Open
 	}
 	full := &MacroDoc{}
 	full.addLines(v, mac, "", 0)

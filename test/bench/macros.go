@@ -198,16 +198,16 @@ func tickers(a *app.App, seconds int) ([]string, error) {
 		// A repeat repeats 100 times at most, a macro runs 2000 steps at most: longer
 		// runs wait longer between steps, and start again.
 		count := min(100, left)
-		if parent, err = a.Edit.AddStep(bencher, id, macro.Spot{}, edit.StepFields{Kind: macro.Repeat, Count: count}); err != nil {
+		if parent, err = a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{}}, edit.StepFields{Kind: macro.Repeat, Count: count}); err != nil {
 			return nil, err
 		}
 		for n := range 9 {
 			action := edit.Action{Device: "sound-desk", Action: []string{"mute", "open"}[n%2], Params: map[string]string{"channel": strconv.Itoa(1 + i%6)}}
-			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: parent, At: 2 * n}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
+			if _, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: parent, At: 2 * n}}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
 				return nil, err
 			}
 			ms := max(stepEvery, seconds*1000/(count*9))
-			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: parent, At: 2*n + 1}, edit.StepFields{Kind: macro.Wait, Ms: ms}); err != nil {
+			if _, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: parent, At: 2*n + 1}}, edit.StepFields{Kind: macro.Wait, Ms: ms}); err != nil {
 				return nil, err
 			}
 		}
@@ -306,13 +306,13 @@ func together(a *app.App) error {
 	if err != nil {
 		return err
 	}
-	in, err := a.Edit.AddStep(bencher, id, macro.Spot{}, edit.StepFields{Kind: macro.OneOf})
+	in, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{}}, edit.StepFields{Kind: macro.OneOf})
 	if err != nil {
 		return err
 	}
 	branches := func() []*show.Step { return macro.Within(a.Edit.Snapshot().Show.StepsOf(id), in) }
 	for i, b := range branches() {
-		group, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: b.ID}, edit.StepFields{Kind: macro.Together})
+		group, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: b.ID}}, edit.StepFields{Kind: macro.Together})
 		if err != nil {
 			return err
 		}
@@ -322,7 +322,7 @@ func together(a *app.App) error {
 			{Device: "sound-desk", Action: []string{"mute", "open"}[i], Params: map[string]string{"channel": "6"}},
 			{Device: "dome-camera", Action: "brightness", Params: map[string]string{"level": []string{"40", "60"}[i]}},
 		} {
-			if _, err := a.Edit.AddStep(bencher, id, macro.Spot{Parent: group, At: n}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
+			if _, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: group, At: n}}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
 				return err
 			}
 		}
@@ -359,7 +359,7 @@ func rehearsed(a *app.App) error {
 		if n%2 == 0 {
 			f = edit.StepFields{Kind: macro.Do, Action: &edit.Action{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "1", "input": strconv.Itoa(1 + n%5)}}}
 		}
-		if _, err := a.Edit.AddStep(bencher, id, macro.Spot{At: n}, f); err != nil {
+		if _, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{At: n}}, f); err != nil {
 			return err
 		}
 	}

@@ -100,6 +100,33 @@ func Next(steps []*show.Step, id, way string) (to Spot, ok bool) {
 	return to, false
 }
 
+// After works out where a new step of a kind goes while a step is selected: into that
+// where it may stand there and nothing does yet, else after it; outside of what it is in
+// where that is asked for. Where its kind may not stand, it goes after what it would be
+// in: a branch goes after the branch that the selection is in. Without a selection it
+// goes to the end.
+func After(steps []*show.Step, selected, kind string, outside bool) Spot {
+	at, s := Where(steps, selected)
+	if s != nil && !outside && MayHold(s.Kind, kind) && (kind == Branch || len(Within(steps, s.ID)) == 0) {
+		return Spot{s.ID, len(Within(steps, s.ID))}
+	}
+	if s != nil && outside && s.Parent != "" {
+		at, s = Where(steps, s.Parent)
+	}
+	for s != nil {
+		up, parent := Where(steps, s.Parent)
+		in := ""
+		if parent != nil {
+			in = parent.Kind
+		}
+		if MayHold(in, kind) {
+			return Spot{at.Parent, at.At + 1}
+		}
+		at, s = up, parent
+	}
+	return Spot{"", len(Within(steps, ""))}
+}
+
 // Place gives the steps whose place changes when steps stand at a spot, in their order,
 // with their new places. Steps that are in one of them stay in it.
 func Place(steps []*show.Step, ids []string, to Spot) (changed []*show.Step) {

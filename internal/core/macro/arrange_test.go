@@ -73,6 +73,36 @@ func TestStepsMoveByOneIntoAndOutOfWhatHoldsThem(t *testing.T) {
 	}
 }
 
+func TestANewStepGoesWhereItBelongs(t *testing.T) {
+	all := listed(show.Step{ID: "a", Kind: Do}, show.Step{ID: "t", Kind: Together}, show.Step{ID: "b", Parent: "t", Kind: Do}, show.Step{ID: "e", Kind: Together},
+		show.Step{ID: "i", Kind: Turns}, show.Step{ID: "x", Parent: "i", Kind: Branch}, show.Step{ID: "c", Parent: "x", Kind: Do}, show.Step{ID: "y", Parent: "i", Kind: Branch})
+	for name, c := range map[string]struct {
+		selected, kind string
+		outside        bool
+		want           Spot
+	}{
+		"nothing is selected":             {"", Do, false, Spot{"", 4}},
+		"after an action":                 {"a", Do, false, Spot{"", 1}},
+		"into what is empty":              {"e", Do, false, Spot{"e", 0}},
+		"not into what is empty":          {"e", Do, true, Spot{"", 3}},
+		"after what has steps":            {"t", Do, false, Spot{"", 2}},
+		"beside one in a together":        {"b", Do, false, Spot{"t", 1}},
+		"out of a together":               {"b", Do, true, Spot{"", 2}},
+		"a wait cannot be together":       {"b", Wait, false, Spot{"", 2}},
+		"a wait beside an empty one":      {"e", Wait, false, Spot{"", 3}},
+		"into an empty branch":            {"y", Do, false, Spot{"y", 0}},
+		"a branch after that it is in":    {"c", Branch, false, Spot{"i", 1}},
+		"a branch after a branch":         {"x", Branch, false, Spot{"i", 1}},
+		"a branch to what has branches":   {"i", Branch, false, Spot{"i", 2}},
+		"a step beside what has branches": {"i", Do, false, Spot{"", 4}},
+		"nobody":                          {"gone", Do, false, Spot{"", 4}},
+	} {
+		if got := After(all, c.selected, c.kind, c.outside); got != c.want {
+			t.Errorf("%s: %v, wanted %v", name, got, c.want)
+		}
+	}
+}
+
 func TestMovingStepsAboutLosesNoneAndPutsNoneTwice(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 4))
 	for range 500 {

@@ -1,6 +1,31 @@
 package macro
 
-import "math/rand/v2"
+import (
+	"math/rand/v2"
+	"slices"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+)
+
+// Met reports whether a condition of a show holds in a world. One that cannot be
+// understood does not.
+func Met(condition string, w expr.World) bool {
+	p, err := expr.Compile(condition, expr.Scope{})
+	return err == nil && p.Holds(w)
+}
+
+// InWorld tells of conditions of a show whether they hold in a world, and whether
+// anybody knows: they do not where one of their readings is unknown.
+func InWorld(w expr.World) func(condition string) (holds, known bool) {
+	return func(condition string) (holds, known bool) {
+		p, err := expr.Compile(condition, expr.Scope{})
+		if err != nil || slices.ContainsFunc(p.Deps, func(k reading.Key) bool { return w.Reading(k).Quality == reading.Unknown }) {
+			return false, false
+		}
+		return p.Holds(w), true
+	}
+}
 
 // follows tells whether the branches of a turns say when each of them is in force.
 func follows(n *Node) bool {

@@ -179,20 +179,8 @@ func (r *rehearsing) sort() {
 	slices.SortStableFunc(r.coming, func(a, b Change) int { return int(a.At - b.At) })
 }
 
-// condition compiles a condition of the show; nil where it cannot be understood.
-func condition(source string) *expr.Program {
-	p, err := expr.Compile(source, expr.Scope{})
-	if err != nil {
-		return nil
-	}
-	return p
-}
-
 // Holds implements World.
-func (r *rehearsing) Holds(source string) bool {
-	p := condition(source)
-	return p != nil && p.Holds(r)
-}
+func (r *rehearsing) Holds(source string) bool { return Met(source, r) }
 
 func (r *rehearsing) last(n *Node) int {
 	if i, took := r.out.Took[n.ID]; took {
@@ -203,18 +191,7 @@ func (r *rehearsing) last(n *Node) int {
 
 // Turn implements World.
 func (r *rehearsing) Turn(n *Node) (branch int, reason string, ok bool) {
-	branch, reason, ok = NextBranch(n, r.last(n), func(source string) (holds, known bool) {
-		p := condition(source)
-		if p == nil {
-			return false, false
-		}
-		for _, k := range p.Deps {
-			if r.Reading(k).Quality == reading.Unknown {
-				return false, false
-			}
-		}
-		return p.Holds(r), true
-	})
+	branch, reason, ok = NextBranch(n, r.last(n), InWorld(r))
 	if ok {
 		r.out.Took[n.ID] = branch
 	}

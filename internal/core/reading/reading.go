@@ -80,6 +80,9 @@ type Expectation struct {
 	Sent      time.Time     // when the command was dispatched
 	After     time.Duration // how long the device takes on purpose
 	Limit     time.Time     // when to give up
+	// Asked says that the device was asked for the value besides, because it is so
+	// already. Its answer is no word on what is commanded after that.
+	Asked bool
 	// NoSample keeps the settlement out of the latency statistics, because the
 	// value was so already and the device was only asked.
 	NoSample bool
@@ -107,7 +110,8 @@ type Settled struct {
 
 type cell struct {
 	Reading
-	heard   bool // reported since the link came up
+	asked   time.Time // until when the answer to a question may come
+	heard   bool      // reported since the link came up
 	waiting []Expectation
 }
 
@@ -166,6 +170,8 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 		settled = append(settled, Settled{Expectation: e, Outcome: Matched, Got: v, Latency: max(0, now.Sub(e.Sent)-e.After)})
 		source = e.Entry
 		c.waiting = c.waiting[hit+1:]
+	case now.Before(c.asked) && Equal(c.Value, v, 0):
+		// It was asked, and says once more what was so before the last command.
 	case len(c.waiting) > 0 && !now.Before(c.waiting[0].Sent.Add(c.waiting[0].After)):
 		settled = append(settled, Settled{Expectation: c.waiting[0], Outcome: Disagreed, Got: v})
 		c.waiting = c.waiting[1:]
@@ -184,6 +190,9 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 func (t *Table) Expect(e Expectation) {
 	c := t.ensure(e.Key)
 	c.waiting = append(c.waiting, e)
+	if e.Asked {
+		c.asked = e.Limit
+	}
 	c.refresh(c.Quality)
 	t.track(e.Key, c)
 }

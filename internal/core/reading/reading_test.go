@@ -54,6 +54,21 @@ func TestHowExpectationsEnd(t *testing.T) {
 			_, b := tb.Report(program, "3", at(6))
 			return append(a, b...)
 		}, []end{{1, Matched}, {2, Matched}}},
+		"an answer to a question is no word on the next command": {func(tb *Table) []Settled {
+			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true, Asked: true})
+			_, a := tb.Report(program, "1", at(5)) // the device repeats it
+			expect(tb, 2, "3", 6, 0)
+			_, b := tb.Report(program, "1", at(7)) // and answers
+			_, c := tb.Report(program, "3", at(9))
+			return append(append(a, b...), c...)
+		}, []end{{1, Matched}, {2, Matched}}},
+		"unless another value is reported": {func(tb *Table) []Settled {
+			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true, Asked: true})
+			_, a := tb.Report(program, "1", at(5))
+			expect(tb, 2, "3", 6, 0)
+			_, b := tb.Report(program, "4", at(7))
+			return append(a, b...)
+		}, []end{{1, Matched}, {2, Disagreed}}},
 		"a report of the second overtakes the first": {func(tb *Table) []Settled {
 			expect(tb, 1, "2", 0, 0)
 			expect(tb, 2, "3", 1, 0)

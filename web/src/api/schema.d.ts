@@ -2779,8 +2779,10 @@ export interface components {
             count?: number;
             run?: string;
             else?: string;
-            parent: string;
-            at: number;
+            parent?: string;
+            at?: number;
+            after?: string;
+            outside?: boolean;
         };
         MacroStepChange: {
             kind: string;
@@ -2814,8 +2816,10 @@ export interface components {
         };
         StepPaste: {
             steps: string[];
-            parent: string;
-            at: number;
+            parent?: string;
+            at?: number;
+            after?: string;
+            outside?: boolean;
         };
         MacroFix: {
             finding: string;

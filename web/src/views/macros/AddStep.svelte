@@ -10,7 +10,7 @@
   interface Offer {
     title: string;
     help: string;
-    step?: Omit<NewMacroStep, "parent" | "at">;
+    step?: NewMacroStep;
     found?: FindResult;
   }
 

@@ -1,13 +1,11 @@
 <script lang="ts">
   import { macro, time } from "./macro.svelte";
-  import { stretches, toX } from "./timeline";
+  import { head, toX, type Axis } from "./timeline";
+
+  let { axis }: { axis: Axis } = $props();
 
   /** What the audience sees, per output, over the same time as the lanes; and everything at the moment under the cursor. */
-  const head = 176;
-  let width = $state(0);
-
-  const length = $derived(Math.max(macro.doc?.lengthMs ?? 0, macro.rehearsed?.lengthMs ?? 0) * 1.04);
-  const line = $derived(macro.doc ? stretches(macro.doc, length, Math.max(320, width - head - 24)) : []);
+  const line = $derived(axis.line);
   const outputs = $derived(
     (macro.rehearsed?.outputs ?? []).map((o) => ({
       ...o,
@@ -29,7 +27,7 @@
 
 <section aria-label="What the audience sees">
   <h3>What the audience sees</h3>
-  <div class="outputs" bind:clientWidth={width}>
+  <div class="outputs" style:--head="{head}px">
     {#each outputs as o (o.key)}
       <div class="output">
         <span class="headed" title={o.title}>{o.title.replace(": ", " · ")}</span>
@@ -81,7 +79,7 @@
   .headed {
     position: absolute;
     left: 0;
-    width: 176px;
+    width: var(--head);
     padding: 0 0.5rem 0 1rem;
     line-height: 24px;
     font-size: 0.75rem;

@@ -1,20 +1,17 @@
 <script lang="ts">
   import Glyph from "../../parts/Glyph.svelte";
   import { macro, time } from "./macro.svelte";
-  import { pack, stretches, ticks, toMs, toX } from "./timeline";
+  import { head, pack, ticks, toMs, toX, type Axis } from "./timeline";
 
   /** One lane per device along a ruler; a bar reaches from the dispatch to the effect, a transition fades on from there. */
-  let { elapsed }: { elapsed: number | undefined } = $props();
+  let { axis, elapsed }: { axis: Axis; elapsed: number | undefined } = $props();
 
   const roleGlyph: Record<string, string> = { other: "macro" };
-  const head = 176;
   const rowHeight = 24;
 
-  let width = $state(0);
   let plane = $state<HTMLElement>();
   const doc = $derived(macro.doc);
-  const length = $derived(Math.max(doc?.lengthMs ?? 0, macro.rehearsed?.lengthMs ?? 0) * 1.04);
-  const line = $derived(doc ? stretches(doc, length, Math.max(320, width - head - 24)) : []);
+  const line = $derived(axis.line);
   const marks = $derived(ticks(line));
   const end = $derived(line.length > 0 ? (line[line.length - 1]?.x ?? 0) + (line[line.length - 1]?.width ?? 0) : 0);
   const begins = (segment: number) => doc?.beginsMs[segment] ?? 0;
@@ -102,7 +99,7 @@
   function scrub(e: PointerEvent) {
     if (e.button !== 0 || !plane) return;
     const box = plane.getBoundingClientRect();
-    const at = (m: PointerEvent) => (macro.cursor = Math.min(toMs(line, m.clientX - box.left - head), length));
+    const at = (m: PointerEvent) => (macro.cursor = Math.min(toMs(line, m.clientX - box.left - head), axis.length));
     at(e);
     const up = () => {
       removeEventListener("pointermove", at);
@@ -113,7 +110,7 @@
   }
 </script>
 
-<div class="scroll" bind:clientWidth={width}>
+<div class="scroll">
   <div class="plane" bind:this={plane} style:width="{end + head + 24}px" style:--head="{head}px">
     <div class="ruler" role="presentation" onpointerdown={scrub}>
       {#each marks as m (m.ms)}<span class="tick mono" style:left="{head + m.x}px">{time(m.ms)}</span>{/each}

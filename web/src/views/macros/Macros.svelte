@@ -10,6 +10,7 @@
   import MacroSide from "./MacroSide.svelte";
   import Record from "./Record.svelte";
   import StepList from "./StepList.svelte";
+  import { axis } from "./timeline";
   import Transport from "./Transport.svelte";
 
   const open = $derived(route.path.startsWith("/macros/") ? (route.path.split("/")[2] ?? "") : "");
@@ -19,6 +20,7 @@
   let list = $state<MacroList>();
   let transport = $state<Transport>();
   let now = $state(Date.now());
+  let width = $state(0);
 
   $effect(() => {
     const lanes = (macro.doc?.lanes ?? []).map((l) => `readings:${l.device}`);
@@ -83,10 +85,14 @@
 
 <div class="macros">
   <MacroList bind:this={list} {open} />
-  <div class="middle">
+  <div class="middle" bind:clientWidth={width}>
     {#if macro.doc}
       <Transport bind:this={transport} {elapsed} />
-      {#if macro.doc.bars.length > 0 || macro.doc.pauses.length > 0}<Lanes {elapsed} /><Audience />{/if}
+      {@const shared = axis(macro.doc, macro.rehearsed?.lengthMs ?? 0, width)}
+      {#if macro.doc.bars.length > 0 || macro.doc.pauses.length > 0}
+        <Lanes axis={shared} {elapsed} />
+        <Audience axis={shared} />
+      {/if}
       <StepList bind:this={steps} onadd={(first) => add?.begin(first)} onedit={() => side?.edit()} />
       <AddStep bind:this={add} onleave={() => steps?.focus()} />
     {:else if macro.problem}

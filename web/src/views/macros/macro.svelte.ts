@@ -103,34 +103,14 @@ class OpenMacro {
     this.step = id;
   }
 
-  /** Where a new step goes: into the selected one where that holds steps and has none, else after it. */
-  spot(outside = false): { parent: string; at: number } {
-    const at = this.current;
-    if (!at) return { parent: "", at: this.lines.length };
-    if (!outside && at.holds.length > 0) {
-      const inside = this.lines.filter((l) => (l.parent ?? "") === at.id);
-      if (inside.length === 0) return { parent: at.id, at: 0 };
-    }
-    let from: MacroStep | undefined = at;
-    if (outside && at.parent) from = this.lines.find((l) => l.id === at.parent);
-    const parent = from?.parent ?? "";
-    const beside = this.lines.filter((l) => (l.parent ?? "") === parent);
-    return { parent, at: beside.findIndex((l) => l.id === from?.id) + 1 };
-  }
-
-  /** Adds a step; true when it worked. */
-  async add(step: Omit<NewMacroStep, "parent" | "at">, outside = false): Promise<boolean> {
+  /** Adds a step where it belongs while a step is selected; true when it worked. */
+  async add(step: NewMacroStep, outside = false): Promise<boolean> {
     const id = this.doc?.id;
     if (!id) return false;
-    let spot = this.spot(outside);
-    // What may not stand where the selection is, stands beside what it is in.
-    const parent = this.lines.find((l) => l.id === spot.parent);
-    if (parent && !parent.holds.includes(step.kind)) {
-      const up = this.current?.id === parent.id ? parent : this.current;
-      if (step.kind !== "branch" && up) spot = this.beside(parent);
-    }
-    if (step.kind === "branch") spot = this.branchSpot() ?? spot;
-    const r = await api.POST("/api/v1/macros/{id}/steps", { params: { path: { id } }, body: { ...step, ...spot } });
+    const r = await api.POST("/api/v1/macros/{id}/steps", {
+      params: { path: { id } },
+      body: { ...step, after: this.step, outside },
+    });
     if (!said(r)) return false;
     await this.load(id);
     // What has branches goes on in its first.
@@ -138,22 +118,6 @@ class OpenMacro {
     const branch = this.lines.find((l) => l.parent === made && l.kind === "branch");
     this.select(branch?.id ?? made);
     return true;
-  }
-
-  private beside(of: MacroStep) {
-    const beside = this.lines.filter((l) => (l.parent ?? "") === (of.parent ?? ""));
-    return { parent: of.parent ?? "", at: beside.findIndex((l) => l.id === of.id) + 1 };
-  }
-
-  /** After the branch that the selection is in. */
-  private branchSpot() {
-    let at = this.current;
-    while (at && at.kind !== "branch") {
-      if (at.holds.includes("branch")) return { parent: at.id, at: 99 };
-      const up: string | undefined = at.parent;
-      at = this.lines.find((l) => l.id === up);
-    }
-    return at && this.beside(at);
   }
 
   async move(way: "up" | "down" | "in" | "out") {
@@ -192,7 +156,7 @@ class OpenMacro {
     if (!id || steps.length === 0) return;
     const r = await api.POST("/api/v1/macros/{id}/steps/paste", {
       params: { path: { id } },
-      body: { steps, ...this.spot() },
+      body: { steps, after: this.step },
     });
     if (!said(r)) return;
     await this.load(id);

@@ -10,6 +10,25 @@ export interface Stretch {
   folded: boolean;
 }
 
+/** The time line that the lanes and what the audience sees have in common. */
+export interface Axis {
+  line: Stretch[];
+  /** In milliseconds. */
+  length: number;
+}
+
+/** The width of the names at the left of every lane. */
+export const head = 176;
+
+/** What is left free at the right: a scroll bar, and room to see where it ends. */
+const tail = 40;
+
+/** Lays a macro out in a room that is so many pixels wide; a rehearsal may end later than the plan. */
+export function axis(doc: Macro, rehearsedMs: number, room: number): Axis {
+  const length = Math.max(doc.lengthMs, rehearsedMs) * 1.04;
+  return { line: stretches(doc, length, Math.max(320, room - head - tail)), length };
+}
+
 /** What a folded wait takes, and from which length on waits are folded. */
 const foldWidth = 64;
 const foldFrom = 1000;
@@ -18,7 +37,7 @@ const foldFrom = 1000;
  * Lays the plan of a macro out along a ruler of a width. Waits over a second in which nothing else happens are
  * folded to a fixed width, so that what is close together can be seen.
  */
-export function stretches(doc: Macro, length: number, width: number): Stretch[] {
+function stretches(doc: Macro, length: number, width: number): Stretch[] {
   const at = (segment: number) => doc.beginsMs[segment] ?? 0;
   const busy = doc.bars.map((b) => [at(b.segment) + b.dispatchMs, at(b.segment) + b.settlesMs] as const);
   const folds: [number, number][] = [];
