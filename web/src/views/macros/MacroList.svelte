@@ -100,8 +100,7 @@
   </ul>
   {#if macro.loaded && macro.rows.length === 0 && !naming}
     <p class="quiet empty">
-      No macro yet. One press can do many things, in order, some at the same moment, and put them back. Begin with
-      <button class="plain" onclick={begin}>a new one</button>, or record what you do.
+      No macro yet. <button class="plain" onclick={begin}>Name the first</button>.
     </p>
   {/if}
 </nav>
