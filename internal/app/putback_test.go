@@ -53,9 +53,13 @@ func TestAPressAndARunCanBePutBackForTwoMinutesWithAListFirst(t *testing.T) {
 	macro := r.script("Two keyers", nil, keyer("1", true), keyer("3", true))
 	r.entry(r.run(macro), journal.Confirmed)
 	r.must(201, "PUT", "/api/v1/pages/cut/controls/a4", map[string]any{"device": "synaptor", "action": "put-back"}, nil)
+	r.entry(r.press("e1"), journal.Confirmed) // Slides on program
 	r.press("a4")
+	h.word("dome-switcher:mix/1/program", "Presenter cam")
+	r.press("a4") // once more: what was done before that
 	h.word("dome-switcher:keyer/1/on", "off")
 	h.word("dome-switcher:keyer/3/on", "off")
+	r.eventually("nothing is left to put back", func() bool { return r.entry(r.press("a4")).Outcome == journal.Refused })
 }
 
 func TestARunWithinARestoresOnlyItsOwn(t *testing.T) {

@@ -23,7 +23,13 @@ const inspectFor = 2 * time.Millisecond
 type inspector struct {
 	found map[string]inspected // by macro
 	lag   map[string]time.Duration
-	moved map[string]string // what has become of the latency of a device, in words
+	moved map[string]moved // what has become of the latency of a device
+}
+
+// moved is a latency that has changed, in words.
+type moved struct {
+	text string
+	at   time.Time
 }
 
 type inspected struct {
@@ -40,7 +46,7 @@ type FindingsRow struct {
 }
 
 func newInspector() *inspector {
-	return &inspector{found: map[string]inspected{}, lag: map[string]time.Duration{}, moved: map[string]string{}}
+	return &inspector{found: map[string]inspected{}, lag: map[string]time.Duration{}, moved: map[string]moved{}}
 }
 
 // facts are what macros rest on, as the mirror knows it.
@@ -52,6 +58,12 @@ func (m *mirror) facts(mac *Macro) facts {
 // inspect works out findings that are not up to date, for a while.
 func (m *mirror) inspect(now time.Time) {
 	in, changed := m.inspector, false
+	for id, mv := range in.moved {
+		if now.Sub(mv.at) > noticedFor {
+			delete(in.moved, id)
+			m.stale(id)
+		}
+	}
 	for id := range in.found {
 		if m.snap.Macros[id] == nil {
 			delete(in.found, id)
@@ -96,8 +108,8 @@ func (m *mirror) findings(mac *Macro) []macro.Finding {
 			}
 			list = append([]macro.Finding{{ID: macro.Unsent, Severity: macro.Stops, Text: fmt.Sprintf("%s is away: %s be sent now.", m.snap.Devices[d].Name, steps)}}, list...)
 		}
-		if text := m.inspector.moved[d]; text != "" {
-			list = append(list, macro.Finding{ID: "latency-changed", Severity: macro.Hint, Text: text})
+		if mv, has := m.inspector.moved[d]; has {
+			list = append(list, macro.Finding{ID: "latency-changed", Severity: macro.Hint, Text: mv.text})
 		}
 	}
 	return list
@@ -106,6 +118,9 @@ func (m *mirror) findings(mac *Macro) []macro.Finding {
 // noticeable is by how much the latency of a device has to change to be told of: a
 // frame at 25 a second.
 const noticeable = 40 * time.Millisecond
+
+// noticedFor is how long a latency that has changed is a finding.
+const noticedFor = 10 * time.Minute
 
 // notice takes in the latency of a device; one that has changed so that it can be seen
 // is a finding of the macros that use it.
@@ -121,7 +136,8 @@ func (m *mirror) notice(id string, now reading.Stats) {
 	}
 	if d := m.snap.Devices[id]; d != nil && time.Duration(math.Abs(float64(now.Median-was))) > noticeable {
 		in.lag[id] = now.Median
-		in.moved[id] = fmt.Sprintf("%s answers in %d ms now; it was %d ms before. What lands together counts with the new time.", d.Name, now.Median.Milliseconds(), was.Milliseconds())
+		in.moved[id] = moved{fmt.Sprintf("%s answers in %d ms now; it was %d ms before. What lands together counts with the new time.",
+			d.Name, now.Median.Milliseconds(), was.Milliseconds()), time.Now()}
 		m.stale(id)
 	}
 }

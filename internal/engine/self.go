@@ -168,10 +168,13 @@ func (e *Engine) doSelf(in Input, c *Controller, m *Mapping, r *Response) (text 
 			if p.entry == in.Entry || r.Call.Action == "put-back-macro" && p.macro != params["macro"] || e.pastOf(p.entry) == nil {
 				continue
 			}
+			if len(e.planBack(p).Returns) == 0 {
+				continue // nothing of it is left to return; the one before may have something
+			}
 			e.backTo(p, in)
 			return "Put back what " + e.named(p) + " has changed", nil
 		}
-		return "", fmt.Errorf("there is no press or run of the last two minutes to put back")
+		return "", fmt.Errorf("no press or run of the last two minutes has anything to put back")
 	case "marker":
 		return "Marked: " + params["words"], nil
 	case "profile":

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"maps"
 	"slices"
@@ -58,7 +59,6 @@ type Mapping struct {
 	Role      string   // the role of the device it drives
 	topics    []string // of the live feed, by page
 	deps      []reading.Key
-	branch    []reading.Key  // of the branches of its macro
 	uses      []*show.Device // what it was compiled against
 	mapped    input.Mapped
 	timing    input.Timing
@@ -155,23 +155,24 @@ func (n *Snapshot) findGone(prev *Snapshot) {
 				continue
 			}
 			if id := r.Action.Params["page"]; id != "" && n.Show.Page(id) == nil {
-				n.gone[id] = "a page that is gone"
-				if prev != nil && prev.Show.Page(id) != nil {
-					n.gone[id] = prev.Show.Page(id).Name
-				} else if prev != nil && prev.gone[id] != "" {
-					n.gone[id] = prev.gone[id]
-				}
+				n.gone[id] = lastName(prev, show.Ref{Kind: show.KindPage, ID: id}, "a page that is gone")
 			}
 			if id := r.Action.Params["macro"]; id != "" && n.Show.Macro(id) == nil {
-				n.goneMacros[id] = "a macro that is gone"
-				if prev != nil && prev.Show.Macro(id) != nil {
-					n.goneMacros[id] = prev.Show.Macro(id).Name
-				} else if prev != nil && prev.goneMacros[id] != "" {
-					n.goneMacros[id] = prev.goneMacros[id]
-				}
+				n.goneMacros[id] = lastName(prev, show.Ref{Kind: show.KindMacro, ID: id}, "a macro that is gone")
 			}
 		}
 	})
+}
+
+// lastName is what a page or a macro was called when it was there last.
+func lastName(prev *Snapshot, r show.Ref, otherwise string) string {
+	if prev == nil {
+		return otherwise
+	}
+	if was := prev.Show.Get(r); was != nil {
+		return was.Title()
+	}
+	return cmp.Or(prev.gone[r.ID], prev.goneMacros[r.ID], otherwise)
 }
 
 // reuse returns the mapping as it was compiled before, if it and the devices
@@ -237,12 +238,12 @@ func (n *Snapshot) compileMapping(m *show.Mapping, drivers Drivers) *Mapping {
 	if m.Lamps != nil {
 		c.Lamps = compileLamps(m.Lamps, scope)
 	}
+	c.deps = c.dependencies()
 	for _, r := range c.Responses {
 		if mac := n.RunsMacro(r); mac != nil {
-			c.branch = append(append(c.branch, mac.deps...), reading.Key{Device: SelfID, Path: "macro/" + mac.Source.ID + "/branch"})
+			c.deps = append(append(c.deps, mac.deps...), reading.Key{Device: SelfID, Path: "macro/" + mac.Source.ID + "/branch"})
 		}
 	}
-	c.deps = append(c.dependencies(), c.branch...)
 	for _, p := range m.Placements {
 		if p.Standing != nil {
 			c.topics = append(c.topics, "standing:"+p.Standing.Profile)
