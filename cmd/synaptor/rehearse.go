@@ -11,12 +11,14 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"synaptor/internal/mirror"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/app"
 	"synaptor/internal/archive"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 	"synaptor/internal/link"
 	"synaptor/internal/sheet"
 	"synaptor/web"
@@ -99,8 +101,8 @@ func startDemo() (d demoApp, err error) {
 	}
 	for limit := time.Now().Add(demoPatience); ; time.Sleep(5 * time.Millisecond) {
 		away := ""
-		d.Engine.View(func(v *engine.View) {
-			for _, dev := range v.Snap.Show.Devices() {
+		d.Mirror.View(func(v *mirror.View) {
+			for _, dev := range v.Program.Show.Devices() {
 				if v.Link(dev.ID).Phase != link.Up {
 					away = dev.Name
 				}
@@ -140,12 +142,12 @@ func rehearse(args []string, out, errOut io.Writer) error {
 		return err
 	}
 	drivers := app.Drivers(nil)
-	snap := engine.Compile(nil, a.Show, lib, drivers)
+	snap := program.Compile(nil, a.Show, lib, program.Sources{Encode: drivers.Encode})
 	m := macroOf(a.Show, f.Arg(1))
 	if m == nil {
 		return fmt.Errorf("there is no macro %q in this archive; there are: %s", f.Arg(1), macroNames(a.Show))
 	}
-	r, err := engine.RehearseAway(snap, m.ID, a.Assumed, drivers, *seed)
+	r, err := plan.RehearseAway(snap, m.ID, a.Assumed, *seed)
 	if err != nil {
 		return fmt.Errorf("%s cannot be rehearsed: %w", m.Name, err)
 	}

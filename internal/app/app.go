@@ -11,6 +11,8 @@ import (
 	"net/http"
 	"path/filepath"
 	"strconv"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"sync/atomic"
 	"time"
 
@@ -23,6 +25,7 @@ import (
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
 	"synaptor/internal/journal"
+	"synaptor/internal/link"
 	"synaptor/internal/link/httpdev"
 	"synaptor/internal/link/jsonrpc"
 	"synaptor/internal/link/lines"
@@ -55,6 +58,7 @@ type App struct {
 	Bench   *bench.Bench // nil where no simulated devices run
 	Edit    *edit.Service
 	Engine  *engine.Engine
+	Mirror  *mirror.Mirror
 	Hub     *feed.Hub
 	Journal *journal.Journal
 
@@ -65,8 +69,8 @@ type App struct {
 
 // Drivers are all protocols that Synaptor speaks. computer has the functions of
 // the computer itself; nil where they are switched off.
-func Drivers(computer local.Computer) engine.Drivers {
-	return engine.Drivers{
+func Drivers(computer local.Computer) link.Drivers {
+	return link.Drivers{
 		"osc/tcp-slip":      osc.TCP{},
 		"osc/udp":           osc.UDP{},
 		"jsonrpc/websocket": jsonrpc.WebSocket{},
@@ -145,13 +149,16 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	drivers := Drivers(computer)
-	if a.Edit, err = edit.Open(db, sheets, drivers, a.Hub); err != nil {
+	if a.Edit, err = edit.Open(db, sheets, program.Sources{Encode: drivers.Encode, Password: db.Secret, Known: known(state)}, a.Hub); err != nil {
 		return a, err
 	}
-	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Hub: a.Hub, Secret: db.Secret, Known: known(state), Keep: keep(state),
-		Self: parker{a.Edit}, Live: live(state), KeepLive: keepLive(state)}, a.Edit.Snapshot())
+	lived := live(state)
+	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Self: parker{a.Edit}, Live: lived}, a.Edit.Program())
+	a.Mirror = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
+		Keep: keep(state), Live: lived, KeepLive: keepLive(state)})
+	a.onClose(a.Mirror.Close)
 	a.onClose(a.Engine.Close)
-	a.Edit.Attach(a.Engine)
+	a.Edit.Attach(a.Engine, a.Mirror)
 	a.watchSheets(own)
 	if o.Demo && a.Edit.Empty() {
 		if err := a.fillDemo(); err != nil {
@@ -314,13 +321,13 @@ func (a *App) fillDemo() error {
 	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, ports, secrets) })
 }
 
-func (a *App) serve(o Options, drivers engine.Drivers, own *sheet.Own) error {
+func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	l, err := net.Listen("tcp", o.Listen)
 	if err != nil {
 		return fmt.Errorf("listen on %s (another Synaptor may hold the port; choose one with --listen): %w", o.Listen, err)
 	}
 	a.Addr = l.Addr().String()
-	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
+	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
 		Media: media.NewFetcher(pictureBudget), Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }

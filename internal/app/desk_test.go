@@ -4,10 +4,10 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
+	"synaptor/internal/mirror"
 	"testing"
 	"time"
 
-	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 )
 
@@ -30,7 +30,7 @@ func (h *hand) do(control, edge string, amount float64) {
 }
 
 // pages are what a controller shows, as it was last told.
-func (h *hand) pages() (row engine.ControllerRow) {
+func (h *hand) pages() (row mirror.ControllerRow) {
 	_ = json.Unmarshal(h.values["controller/"+h.controller], &row)
 	return row
 }

@@ -3,12 +3,12 @@ package app_test
 import (
 	"fmt"
 	"strings"
+	"synaptor/internal/mirror"
 	"testing"
 	"time"
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
-	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 )
@@ -59,7 +59,7 @@ func (r *rig) try(id string, n int) string {
 
 // phase gives where a link stands.
 func (r *rig) phase(id string) (st link.State) {
-	r.Engine.View(func(v *engine.View) { st = v.Link(id) })
+	r.Mirror.View(func(v *mirror.View) { st = v.Link(id) })
 	return st
 }
 
@@ -187,7 +187,7 @@ func TestAWrongPasswordIsSaidOnceAndCorrected(t *testing.T) {
 			t.Errorf("%s: a press is refused with %q", id, e.Reason)
 		}
 		tries := func() (n int) {
-			r.Engine.View(func(v *engine.View) {
+			r.Mirror.View(func(v *mirror.View) {
 				for _, l := range v.Wire(id).Lines(0) {
 					if l.Dir == "note" {
 						n++

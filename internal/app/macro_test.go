@@ -6,6 +6,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"strings"
+	"synaptor/internal/plan"
 	"testing"
 
 	"synaptor/internal/bench/faults"
@@ -390,7 +391,7 @@ func TestARunIsAsItWasRehearsed(t *testing.T) {
 		}
 		// A device that is told two things at once may answer late; the order stays.
 		id := r.script(fmt.Sprint("Generated ", n), map[string]any{"onError": "go-on"}, append(steps, putBack)...)
-		var want engine.Rehearsed
+		var want plan.Rehearsed
 		r.must(200, "GET", "/api/v1/macros/"+id+"/rehearsal", nil, &want)
 		row := l.over(r.run(id))
 		if len(row.Steps) != len(want.Steps) {

@@ -4,10 +4,10 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
+	"synaptor/internal/mirror"
 	"testing"
 
 	"synaptor/internal/bench/faults"
-	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 )
 
@@ -56,7 +56,7 @@ func TestAGuardOfOneBranchLetsTheOthersThrough(t *testing.T) {
 func TestAKeyShowsTheBranchAndTheRunOfItsMacro(t *testing.T) {
 	r := startIn(t, t.TempDir()).ready()
 	l := r.follow("page:home", "standing:meteor-night", "page:feet")
-	face := func(key string) (f engine.Face) {
+	face := func(key string) (f mirror.Face) {
 		_ = json.Unmarshal(l.values["face/"+key], &f)
 		return f
 	}
@@ -150,7 +150,7 @@ func (r *rig) at(control string) struct {
 func TestKeysShowProgressFromALengthOn(t *testing.T) {
 	r := startIn(t, t.TempDir()).ready()
 	l := r.follow("standing:meteor-night", "runs")
-	face := func() (f engine.Face) {
+	face := func() (f mirror.Face) {
 		_ = json.Unmarshal(l.values["face/standing-meteor-night-grid-6x4-f4"], &f)
 		return f
 	}

@@ -3,10 +3,10 @@ package app_test
 import (
 	"slices"
 	"strings"
+	"synaptor/internal/mirror"
 	"testing"
 
 	"synaptor/internal/core/device"
-	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 )
@@ -16,16 +16,16 @@ import (
 // sheet expects, or refuses with a precondition that the sheet names.
 func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 	r := start(t)
-	for _, d := range r.Edit.Snapshot().Show.Devices() {
+	for _, d := range r.Edit.Program().Show.Devices() {
 		r.connected(d.ID)
-		typ := r.Edit.Snapshot().Devices[d.ID].Type
+		typ := r.Edit.Program().Devices[d.ID].Type
 		for _, a := range typ.Sheet.Actions {
 			if d.ID == "dome-switcher" {
 				r.eventually("no transition is under way", func() bool { return r.reading("mix/1/transition/position").Word == "0" })
 			}
 			params := map[string]string{}
 			var says []string
-			r.Engine.View(func(v *engine.View) {
+			r.Mirror.View(func(v *mirror.View) {
 				params = someParams(typ, &a, d.ID, v)
 				if b, err := typ.Bind(d.ID, a.ID, params, 25); err == nil {
 					says = append(says, b.Refusal(v))
@@ -50,14 +50,14 @@ func (r *rig) connected(id string) {
 	r.Helper()
 	r.eventually(id+" is connected", func() bool {
 		var p link.Phase
-		r.Engine.View(func(v *engine.View) { p = v.Link(id).Phase })
+		r.Mirror.View(func(v *mirror.View) { p = v.Link(id).Phase })
 		return p == link.Up
 	})
 }
 
 // someParams fills in every parameter of an action: the first choice, the
 // default, or something that fits.
-func someParams(typ *device.Type, a *device.ActionSpec, id string, v *engine.View) map[string]string {
+func someParams(typ *device.Type, a *device.ActionSpec, id string, v *mirror.View) map[string]string {
 	params := map[string]string{}
 	for _, p := range a.Params {
 		choices := typ.ParamChoices(a, p, id, params, v)

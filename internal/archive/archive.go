@@ -15,11 +15,11 @@ import (
 	"path"
 	"slices"
 	"strings"
+	"synaptor/internal/plan"
 	"time"
 
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // Format is the format that is written.
@@ -38,7 +38,7 @@ type Archive struct {
 	Sheets map[string][]byte // the user's own, by file name
 	// Folder has the same, for loading; an archive that was read has it.
 	Folder  fs.FS
-	Assumed engine.Assumed
+	Assumed plan.Assumed
 }
 
 type manifest struct {
@@ -173,8 +173,8 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 	return a, nil
 }
 
-func (in assumptions) assumed() engine.Assumed {
-	out := engine.Assumed{Values: map[reading.Key]reading.Value{}, Median: map[string]time.Duration{}, P95: map[string]time.Duration{}, Turns: in.Turns}
+func (in assumptions) assumed() plan.Assumed {
+	out := plan.Assumed{Values: map[reading.Key]reading.Value{}, Median: map[string]time.Duration{}, P95: map[string]time.Duration{}, Turns: in.Turns}
 	for device, paths := range in.Readings {
 		for p, v := range paths {
 			out.Values[reading.Key{Device: device, Path: p}] = v

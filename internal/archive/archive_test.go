@@ -5,12 +5,12 @@ import (
 	"bytes"
 	"math"
 	"strings"
+	"synaptor/internal/plan"
 	"testing"
 	"time"
 
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 func sample() Archive {
@@ -20,7 +20,7 @@ func sample() Archive {
 	d.Put(&show.Macro{ID: "m", Slug: "m", Name: "Meteor!"})
 	d.Put(&show.Step{ID: "s", Macro: "m", Kind: "wait", Ms: 100})
 	level := reading.Key{Device: "sound-desk", Path: "channel/1/level"}
-	return Archive{Show: d.Now(), Sheets: map[string][]byte{"own.json": []byte("{}")}, Assumed: engine.Assumed{
+	return Archive{Show: d.Now(), Sheets: map[string][]byte{"own.json": []byte("{}")}, Assumed: plan.Assumed{
 		Values: map[reading.Key]reading.Value{level: math.Inf(-1), {Device: "sound-desk", Path: "channel/1/mute"}: true},
 		Median: map[string]time.Duration{"sound-desk": 5 * time.Millisecond}, P95: map[string]time.Duration{"sound-desk": 7 * time.Millisecond}, Turns: map[string]string{"t": "b"}}}
 }

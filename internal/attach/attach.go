@@ -5,6 +5,7 @@ package attach
 import (
 	"fmt"
 	"slices"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/input"
@@ -12,8 +13,8 @@ import (
 	"synaptor/internal/journal"
 )
 
-// Snapshots gives the compiled show in force.
-type Snapshots interface{ Snapshot() *engine.Snapshot }
+// Programs gives the compiled show in force.
+type Programs interface{ Program() *program.Program }
 
 // NoSuch says which part of an input's address does not exist.
 type NoSuch struct {
@@ -32,7 +33,7 @@ type Address struct {
 
 // Resolve turns an address into an input without its time and origin. It fails
 // with a *NoSuch when the control does not exist or cannot make the gesture.
-func (a Address) Resolve(s *engine.Snapshot) (engine.Input, error) {
+func (a Address) Resolve(s *program.Program) (engine.Input, error) {
 	c := s.BySlug[a.Controller]
 	if c == nil {
 		return engine.Input{}, &NoSuch{"controller", fmt.Sprintf("There is no controller %q in this show.", a.Controller)}

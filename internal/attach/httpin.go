@@ -13,8 +13,8 @@ type Announcer interface {
 
 // HTTP takes one gesture from an HTTP request and returns the id of its journal
 // entry.
-func HTTP(a Address, at time.Time, amount float64, actor string, shows Snapshots, e *engine.Engine, j Announcer) (string, error) {
-	in, err := a.Resolve(shows.Snapshot())
+func HTTP(a Address, at time.Time, amount float64, actor string, shows Programs, e *engine.Engine, j Announcer) (string, error) {
+	in, err := a.Resolve(shows.Program())
 	if err != nil {
 		return "", err
 	}

@@ -55,7 +55,7 @@ var sockets atomic.Int64
 
 // Live serves one live socket until it is lost; what it holds down is released
 // then.
-func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, shows Snapshots, e *engine.Engine) {
+func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, shows Programs, e *engine.Engine) {
 	ws.SetReadLimit(maxMessage)
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
@@ -76,7 +76,7 @@ type liveSocket struct {
 	actor   string
 	hub     *feed.Hub
 	client  *feed.Client
-	shows   Snapshots
+	shows   Programs
 	engine  *engine.Engine
 	replies chan any
 	seq     int64
@@ -125,7 +125,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	if in.Via != "patch" {
 		in.Via = "panel"
 	}
-	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(l.shows.Snapshot())
+	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(l.shows.Program())
 	if err != nil {
 		l.reply(ctx, liveError{"error", err.Error()})
 		return

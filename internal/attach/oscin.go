@@ -21,7 +21,7 @@ type OSCIn struct {
 }
 
 // ListenOSC starts to take inputs on a UDP address.
-func ListenOSC(addr string, shows Snapshots, e *engine.Engine) (*OSCIn, error) {
+func ListenOSC(addr string, shows Programs, e *engine.Engine) (*OSCIn, error) {
 	udp, err := net.ResolveUDPAddr("udp", addr)
 	if err != nil {
 		return nil, fmt.Errorf("listen for OSC inputs: %w", err)
@@ -47,7 +47,7 @@ func (o *OSCIn) Close() {
 	<-o.done
 }
 
-func (o *OSCIn) run(shows Snapshots, e *engine.Engine) {
+func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 	defer close(o.done)
 	buf := make([]byte, osc.MaxPacket+1)
 	for {
@@ -70,7 +70,7 @@ func (o *OSCIn) run(shows Snapshots, e *engine.Engine) {
 				o.reject(from.String(), fmt.Errorf("%q is not /synaptor/<controller>/<control>/<gesture>", m.Address))
 				continue
 			}
-			in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(shows.Snapshot())
+			in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(shows.Program())
 			if err != nil {
 				o.reject(from.String(), err)
 				continue

@@ -2,11 +2,11 @@ package demo
 
 import (
 	"strconv"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // The profiles.
@@ -127,11 +127,11 @@ func (k desk) cut() {
 // grid fills the other pages of the producer grid.
 func (k desk) grid() {
 	for i, p := range []string{"cut", "dome", "stream", "replay", "sound", "lights"} {
-		k.key("home", device.CellID(i, 0), engine.SelfID, "page", params{"page": p})
+		k.key("home", device.CellID(i, 0), program.SelfID, "page", params{"page": p})
 	}
-	k.key("home", "a2", engine.SelfID, "profile", params{"profile": check})
+	k.key("home", "a2", program.SelfID, "profile", params{"profile": check})
 	k.key("home", "a4", "audience", "clip", params{"title": "Meteor"})
-	k.stand(night, grid, "keys", "c3", does(input.Press, engine.SelfID, "page-home", nil))
+	k.stand(night, grid, "keys", "c3", does(input.Press, program.SelfID, "page-home", nil))
 	for output := range 3 {
 		k.row("dome", 0, output, 2, "dome-switcher", "route", "input", params{"output": strconv.Itoa(output + 1)})
 		k.key("dome", device.CellID(3, output), "dome-switcher", "route", params{"output": strconv.Itoa(output + 1), "input": "3"})
@@ -185,12 +185,12 @@ func (k desk) console() {
 		m := k.put("faders", "dial"+strconv.Itoa(i+1), does(input.Turn, "sound-desk", "level", params{"channel": channel, "level": "0"}),
 			does(input.Press, "sound-desk", "mute-toggle", params{"channel": channel}))
 		if i == 2 {
-			m.Responses = append(m.Responses, does(input.Hold, engine.SelfID, "page-next", nil))
+			m.Responses = append(m.Responses, does(input.Hold, program.SelfID, "page-next", nil))
 		}
 	}
 	k.put("jog", "dial1", does(input.Turn, "replay-player", "jog", params{"frames": "1"}), does(input.Press, "replay-player", "play", nil))
 	k.put("jog", "dial2", does(input.Turn, "replay-player", "speed", params{"percent": "100"}))
-	k.put("jog", "dial3", does(input.Turn, "dome-camera", "brightness", params{"level": "50"}), does(input.Hold, engine.SelfID, "page-next", nil))
+	k.put("jog", "dial3", does(input.Turn, "dome-camera", "brightness", params{"level": "50"}), does(input.Hold, program.SelfID, "page-next", nil))
 	for _, page := range []string{"faders", "jog"} {
 		k.put(page, "slider1", does(input.Slide, "sound-desk", "main-level", params{"level": "0"}))
 		k.put(page, "slider2", does(input.Slide, "sound-desk", "level", params{"channel": "2", "level": "0"}))
@@ -209,7 +209,7 @@ func (k desk) hands() {
 	k.key("captions", "d1", "stream-pc", "source-toggle", params{"source": "1", "scene": "2", "set": "1"})
 	k.key("captions", "e1", "audience", "send", params{"words": "Look up!"})
 	k.row("sounds", 0, 0, 5, "workstation", "play", "sound", nil)
-	k.key("captions", "shift1", engine.SelfID, "page-held", params{"page": "sounds"})
+	k.key("captions", "shift1", program.SelfID, "page-held", params{"page": "sounds"})
 
 	k.key("guests", "a1", "sound-desk", "mute-toggle", params{"channel": "2"})
 	k.key("guests", "b1", "sound-desk", "mute-toggle", params{"channel": "3"})
@@ -223,7 +223,7 @@ func (k desk) check() {
 	k.row("check-grid", 0, 0, 6, "sound-desk", "mute-toggle", "channel", nil)
 	k.row("check-grid", 0, 1, 3, "sound-desk", "track-play", "track", nil)
 	k.row("check-grid", 3, 1, 3, "sound-desk", "track-stop", "track", nil)
-	k.key("check-grid", "f4", engine.SelfID, "profile", params{"profile": night})
+	k.key("check-grid", "f4", program.SelfID, "profile", params{"profile": night})
 	for i := range 3 {
 		k.put("check-dials", "dial"+strconv.Itoa(i+1), does(input.Turn, "sound-desk", "level", params{"channel": strconv.Itoa(i + 1), "level": "0"}))
 	}

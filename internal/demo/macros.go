@@ -2,10 +2,10 @@ package demo
 
 import (
 	"fmt"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // script puts the steps of a macro into the draft.
@@ -42,7 +42,7 @@ func (s *script) do(parent, dev, action string, p params) {
 
 func (s *script) wait(ms int) { s.step("", show.Step{Kind: macro.Wait, Ms: ms}) }
 
-func (s *script) marker(words string) { s.do("", engine.SelfID, "marker", params{"words": words}) }
+func (s *script) marker(words string) { s.do("", program.SelfID, "marker", params{"words": words}) }
 
 // macros are those of the night.
 func (k desk) macros() {
@@ -124,13 +124,13 @@ func (k desk) macros() {
 
 // macroKeys puts the macros on keys.
 func (k desk) macroKeys() {
-	run := func(id string) show.Response { return does("press", engine.SelfID, "run", params{"macro": id}) }
+	run := func(id string) show.Response { return does("press", program.SelfID, "run", params{"macro": id}) }
 	for at, id := range map[string]string{"b2": "open-the-night", "c2": "guest-joins", "d2": "clouds", "e2": "corner-camera", "f2": "surprise-sound",
 		"a3": "thank-the-helpers", "b3": "good-night"} {
 		k.put("home", at, run(id))
 	}
 	k.stand(night, grid, "keys", "f4", run("meteor"))
-	k.stand(night, grid, "keys", "e4", does("press", engine.SelfID, "halt", nil))
+	k.stand(night, grid, "keys", "e4", does("press", program.SelfID, "halt", nil))
 	k.put("feet", "pedal1", run("meteor"))
 	k.put("captions", "a2", run("surprise-sound"))
 	k.put("captions", "b2", run("thank-the-helpers"))

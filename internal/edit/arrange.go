@@ -100,14 +100,14 @@ func (s *Service) Move(who Who, page string, mv Move) (out Moved, err error) {
 		}
 		if verb == "Move" {
 			for _, o := range list {
-				lift(d, o.m, page, o.From)
+				unplace(d, o.m, page, o.From)
 			}
 		}
 		for _, o := range back {
-			lift(d, o.m, mv.Page, o.From)
+			unplace(d, o.m, mv.Page, o.From)
 		}
 		for _, o := range list {
-			left, err := s.land(d, o, mv.Page, l, mv)
+			left, err := s.place(d, o, mv.Page, l, mv)
 			if err != nil && len(list) > 1 {
 				out.Off = append(out.Off, o.From)
 				if verb == "Move" {
@@ -126,7 +126,7 @@ func (s *Service) Move(who Who, page string, mv Move) (out Moved, err error) {
 			}
 		}
 		for _, o := range back {
-			if _, err := s.land(d, o, page, source, Move{}); err != nil {
+			if _, err := s.place(d, o, page, source, Move{}); err != nil {
 				return "", err
 			}
 		}
@@ -160,9 +160,9 @@ func current(d *show.Draft, m *show.Mapping) *show.Mapping {
 	return c
 }
 
-// lift takes a mapping off a control without forgetting it: it is about to land
+// unplace takes a mapping off a control without forgetting it: it is about to land
 // elsewhere. Its other placements stay.
-func lift(d *show.Draft, m *show.Mapping, page, control string) {
+func unplace(d *show.Draft, m *show.Mapping, page, control string) {
 	c := current(d, m)
 	if i := c.PlacementOn(page, control); i >= 0 {
 		c.Placements = slices.Delete(c.Placements, i, i+1)
@@ -179,8 +179,8 @@ func put(d *show.Draft, m *show.Mapping, at show.Placement) {
 	d.Put(c)
 }
 
-// land puts a mapping on a control, without the gestures it cannot make there.
-func (s *Service) land(d *show.Draft, o moving, page string, l *device.ControllerSheet, mv Move) (left []string, err error) {
+// place puts a mapping on a control, without the gestures it cannot make there.
+func (s *Service) place(d *show.Draft, o moving, page string, l *device.ControllerSheet, mv Move) (left []string, err error) {
 	c, left, err := fitted(o.m.Clone(), l, o.To)
 	if err != nil {
 		return nil, err
@@ -188,14 +188,14 @@ func (s *Service) land(d *show.Draft, o moving, page string, l *device.Controlle
 	at := show.Placement{Page: page, Control: o.To}
 	switch {
 	case mv.Copy && !mv.Linked:
-		unplan(d, page, o.To)
+		clearPlanned(d, page, o.To)
 		d.ClearPlacement(page, o.To)
 		c.ID, c.Placements = newID(), []show.Placement{at}
 		d.Put(c)
 	case len(left) > 0 && mv.Linked:
 		return nil, FieldErrors{{Field: "to", Text: fmt.Sprintf("%s cannot make the gesture %s, so it cannot be the same mapping. Copy it instead.", o.To, strings.Join(left, ", "))}}
 	default:
-		unplan(d, page, o.To)
+		clearPlanned(d, page, o.To)
 		if len(left) > 0 {
 			now := current(d, o.m)
 			now.Responses = c.Responses

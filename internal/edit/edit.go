@@ -9,6 +9,8 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"sync"
 	"sync/atomic"
 
@@ -29,37 +31,38 @@ type Who struct {
 type Service struct {
 	db      *store.Show
 	sheets  *sheet.Library
-	drivers engine.Drivers
+	sources program.Sources
 	hub     *feed.Hub
 	// snap is read by inputs, which no edit may hold up.
-	snap atomic.Pointer[engine.Snapshot]
+	program atomic.Pointer[program.Program]
 
 	mu     sync.Mutex
 	show   *show.Show
 	seq    int64
 	engine *engine.Engine
+	mirror *mirror.Mirror
 	told   int64 // how often live clients were told of a change
 }
 
 // Open loads the show of a database. Attach must follow before any edit.
-func Open(db *store.Show, sheets *sheet.Library, drivers engine.Drivers, hub *feed.Hub) (*Service, error) {
+func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *feed.Hub) (*Service, error) {
 	s, seq, err := db.Load()
 	if err != nil {
 		return nil, err
 	}
-	svc := &Service{db: db, sheets: sheets, drivers: drivers, hub: hub, show: s, seq: seq}
-	svc.snap.Store(engine.Compile(nil, s, sheets, drivers))
+	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, show: s, seq: seq}
+	svc.program.Store(program.Compile(nil, s, sheets, sources))
 	return svc, nil
 }
 
-// Attach gives the engine that uses the show.
-func (s *Service) Attach(e *engine.Engine) {
-	s.engine = e
+// Attach gives the engine that uses the show, and the mirror that tells of it.
+func (s *Service) Attach(e *engine.Engine, m *mirror.Mirror) {
+	s.engine, s.mirror = e, m
 	s.announce("", Who{})
 }
 
-// Snapshot returns the compiled show in force. It waits for nothing.
-func (s *Service) Snapshot() *engine.Snapshot { return s.snap.Load() }
+// Program returns the compiled show in force. It waits for nothing.
+func (s *Service) Program() *program.Program { return s.program.Load() }
 
 // ErrNotFound says that what an edit is about does not exist.
 var ErrNotFound = errors.New("this no longer exists")
@@ -116,9 +119,9 @@ func (s *Service) try(_ Who, build func(*show.Draft, *show.Show) (string, error)
 // enforce puts a show that is stored in force; the lock is held.
 func (s *Service) enforce(next *show.Show, name string, who Who) {
 	s.show = next
-	snap := engine.Compile(s.snap.Load(), next, s.sheets, s.drivers)
-	s.snap.Store(snap)
-	s.engine.Swap(snap)
+	snap := program.Compile(s.program.Load(), next, s.sheets, s.sources)
+	s.program.Store(snap)
+	s.engine.Use(snap)
 	s.announce(name, who)
 }
 

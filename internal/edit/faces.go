@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 	"synaptor/internal/media"
 	"synaptor/internal/store"
 )
@@ -51,7 +51,7 @@ func (s *Service) checkFace(m *show.Mapping) error {
 			add("name", "%s", text)
 		}
 	}
-	scope := engine.FaceScope(m)
+	scope := program.FaceScope(m)
 	label := func(field, text string) {
 		if _, err := expr.CompileTemplate(text, scope); err != nil {
 			add(field, "This label cannot be worked out: %v.", err)
@@ -111,7 +111,7 @@ func (s *Service) CopyFace(who Who, page string, c FaceCopy) (n int, err error) 
 		c.Page = page
 	}
 	return n, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		snap := s.Snapshot()
+		snap := s.Program()
 		from := snap.On(sh.Page(page), c.From)
 		if from == nil {
 			return "", notFound("mapping on " + c.From)
@@ -168,7 +168,7 @@ func (s *Service) AllMedia() ([]Media, error) {
 		return nil, err
 	}
 	uses := map[string][]string{}
-	for _, m := range s.Snapshot().Show.Mappings() {
+	for _, m := range s.Program().Show.Mappings() {
 		ids := []string{m.Face.Picture}
 		for _, l := range m.Lamps {
 			ids = append(ids, l.Picture)

@@ -4,12 +4,12 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // Kit says which kit goes where.
@@ -72,7 +72,7 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 		return plan, nil, err
 	}
 	var items []device.KitKey
-	s.engine.View(func(v *engine.View) {
+	s.mirror.View(func(v *mirror.View) {
 		items = typ.KitKeys(spec, k.Params[spec.Each], dev.ID, v)
 		each := device.Choice{Value: k.Params[spec.Each], Name: k.Params[spec.Each]}
 		for _, c := range typ.Choices(spec.Each, dev.ID, nil, v) {
@@ -175,7 +175,7 @@ func (s *Service) PutKit(who Who, page string, k Kit) (plan KitPlan, err error) 
 			}
 			s.fill(d, on.ID, cells[:len(cells)-1], keys)
 			keys = keys[len(cells)-1:]
-			doors(d, on, more, door)
+			linkPages(d, on, more, door)
 			plan.Pages = append(plan.Pages, more.Name)
 			free := slices.DeleteFunc(s.open(sh, p, l), func(c device.Control) bool { return c.ID == door })
 			first, _ := l.Control(k.At)
@@ -206,6 +206,6 @@ func (s *Service) fill(d *show.Draft, page string, cells []string, keys []kitKey
 	for i, cell := range cells {
 		d.ClearPlacement(page, cell)
 		d.Put(&show.Mapping{ID: newID(), Placements: []show.Placement{{Page: page, Control: cell}}, Responses: keys[i].responses})
-		unplan(d, page, cell)
+		clearPlanned(d, page, cell)
 	}
 }

@@ -3,11 +3,11 @@ package edit
 import (
 	"fmt"
 	"slices"
+	"synaptor/internal/mirror"
 	"time"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // Fix is a finding of a macro that is to be put right.
@@ -25,7 +25,7 @@ type Fix struct {
 func (s *Service) FixMacro(who Who, id string, f Fix) error {
 	var found []macro.Finding
 	var toggled string
-	s.engine.Current(func(v *engine.View) {
+	s.mirror.Current(func(v *mirror.View) {
 		found = v.Findings(id)
 		toggled = v.Toggled(id, f.Step, f.Value)
 	})

@@ -4,13 +4,14 @@ import (
 	"cmp"
 	"fmt"
 	"strings"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // MakeMacro makes a macro of what controls of a page do on a press: of one its action
@@ -23,7 +24,7 @@ func (s *Service) MakeMacro(who Who, page string, controls []string, name string
 		if p == nil || len(controls) == 0 {
 			return "", notFound("page or control")
 		}
-		snap := s.Snapshot()
+		snap := s.Program()
 		var calls []show.Call
 		var first *show.Mapping
 		for _, c := range controls {
@@ -32,7 +33,7 @@ func (s *Service) MakeMacro(who Who, page string, controls []string, name string
 				return "", FieldErrors{{Field: "controls", Text: c + " does nothing on a press."}}
 			}
 			call := m.Source.Response(input.Press).Action
-			if call.Device == engine.SelfID && call.Action == "run" {
+			if call.Device == program.SelfID && call.Action == "run" {
 				return "", FieldErrors{{Field: "controls", Text: c + " runs a macro already."}}
 			}
 			if first == nil {
@@ -60,7 +61,7 @@ func (s *Service) MakeMacro(who Who, page string, controls []string, name string
 
 // runs is the action that runs a macro.
 func runs(id string) show.Call {
-	return show.Call{Device: engine.SelfID, DeviceName: "Synaptor", Action: "run", Params: map[string]string{"macro": id}}
+	return show.Call{Device: program.SelfID, DeviceName: "Synaptor", Action: "run", Params: map[string]string{"macro": id}}
 }
 
 // MacroFromUse makes a macro of what was done while it was recorded, and returns its
@@ -90,7 +91,7 @@ func (s *Service) Capture(who Who, device string, paths []string, name string) (
 	made := newID()
 	var calls []show.Call
 	var lost []string
-	s.engine.Current(func(v *engine.View) {
+	s.mirror.Current(func(v *mirror.View) {
 		for _, path := range paths {
 			k := reading.Key{Device: device, Path: path}
 			if call, ok := v.Setter(k); ok {
@@ -123,7 +124,7 @@ func (s *Service) Capture(who Who, device string, paths []string, name string) (
 
 // checkBranches says what is wrong with the looks of branches.
 func checkBranches(m *show.Mapping) (errs FieldErrors) {
-	scope := engine.FaceScope(m)
+	scope := program.FaceScope(m)
 	for id, look := range m.Branches {
 		if _, err := expr.CompileTemplate(look.Label, scope); err != nil {
 			errs = append(errs, &show.FieldError{Field: "branches." + id, Text: fmt.Sprintf("This label cannot be worked out: %v.", err)})

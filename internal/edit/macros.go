@@ -22,8 +22,8 @@ type MacroFields struct {
 
 // What a macro can be told to do.
 var (
-	agains  = []string{"", "finish", "restart", "stop", "queue", "both"}
-	onError = []string{"", "stop", "go-on", "put-back"}
+	secondPresses = []string{"", "finish", "restart", "stop", "queue", "both"}
+	onError       = []string{"", "stop", "go-on", "put-back"}
 )
 
 // longest is the longest time of a setting or a wait, in milliseconds: a day.
@@ -46,7 +46,7 @@ func checkMacro(sh *show.Show, m *show.Macro) error {
 			add("group", text)
 		}
 	}
-	if !slices.Contains(agains, m.Again) {
+	if !slices.Contains(secondPresses, m.Again) {
 		add("again", "Choose what a second press does.")
 	}
 	if !slices.Contains(onError, m.OnError) {

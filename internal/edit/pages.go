@@ -4,11 +4,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // NewPage says where a page belongs and what it is called.
@@ -134,12 +134,12 @@ func addAfter(d *show.Draft, after *show.Page, name string) (*show.Page, error) 
 
 // goTo is the action that shows a page.
 func goTo(page string) show.Call {
-	return show.Call{Device: engine.SelfID, DeviceName: "Synaptor", Action: "page", Params: map[string]string{"page": page}}
+	return show.Call{Device: program.SelfID, DeviceName: "Synaptor", Action: "page", Params: map[string]string{"page": page}}
 }
 
-// doors puts a key on one page that leads to another, and one at the same place
+// linkPages puts a key on one page that leads to another, and one at the same place
 // that leads back, under the same finger.
-func doors(d *show.Draft, from, to *show.Page, control string) {
+func linkPages(d *show.Draft, from, to *show.Page, control string) {
 	for _, way := range [][2]*show.Page{{from, to}, {to, from}} {
 		d.ClearPlacement(way[0].ID, control)
 		d.Put(newMapping(way[0].ID, control, input.Press, goTo(way[1].ID)))
@@ -171,7 +171,7 @@ func (s *Service) PageBehind(who Who, page, control, name string) (made string, 
 			return "", err
 		}
 		made = to.ID
-		doors(d, p, to, control)
+		linkPages(d, p, to, control)
 		return fmt.Sprintf("A page %s behind %s of %s", to.Name, control, p.Name), nil
 	})
 }
@@ -196,7 +196,7 @@ func (s *Service) Extract(who Who, page string, controls []string, name string) 
 		n := 0
 		for _, c := range controls {
 			if m := sh.MappingAt(page, c); m != nil {
-				lift(d, m, page, c)
+				unplace(d, m, page, c)
 				put(d, m, show.Placement{Page: to.ID, Control: c})
 				n++
 			}
@@ -237,7 +237,7 @@ func (s *Service) Launcher(who Who, n NewPage) (made string, err error) {
 					return "", err
 				}
 				door := free[0].ID
-				doors(d, on, more, door)
+				linkPages(d, on, more, door)
 				on = more
 				free = slices.DeleteFunc(s.open(sh, on, l), func(c device.Control) bool {
 					return c.ID == door || !slices.Contains(c.Gestures, input.Press)

@@ -5,12 +5,13 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // Action is an action with its parameters, as it is put on a control.
@@ -53,19 +54,19 @@ func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, e
 	if err != nil {
 		return "", call, err
 	}
-	s.engine.View(func(v *engine.View) { title = b.Title.Text(v) })
+	s.mirror.View(func(v *mirror.View) { title = b.Title.Text(v) })
 	return title, show.Call{Device: dev.ID, DeviceName: dev.Name, Action: a.Action, Params: b.Params}, nil
 }
 
 // called is what a mapping is known by: its own name, else what it does.
 func (s *Service) called(m *show.Mapping) string {
 	name := m.Title()
-	c := s.Snapshot().Mappings[m.ID]
+	c := s.Program().Mappings[m.ID]
 	if m.Name != "" || c == nil || len(m.Responses) == 0 {
 		return name
 	}
 	if r := c.Responses[m.Responses[0].Gesture]; r != nil && r.Bound != nil {
-		s.engine.View(func(v *engine.View) { name = r.Bound.Title.Text(v) })
+		s.mirror.View(func(v *mirror.View) { name = r.Bound.Title.Text(v) })
 	}
 	return name
 }
@@ -75,7 +76,7 @@ func (s *Service) device(sh *show.Show, id string) *show.Device {
 	if d := sh.Device(id); d != nil {
 		return d
 	}
-	if d := s.Snapshot().Devices[id]; d != nil && id == engine.SelfID {
+	if d := s.Program().Devices[id]; d != nil && id == program.SelfID {
 		return d.Device
 	}
 	return nil
@@ -162,7 +163,7 @@ func (s *Service) PutAction(who Who, page, control string, a Action) (put Put, e
 			d.ClearPlacement(page, control)
 		}
 		d.Put(m)
-		unplan(d, page, control)
+		clearPlanned(d, page, control)
 		put = Put{m.ID, nextFree(d, sh, l, page, control)}
 		return fmt.Sprintf("%s on %s of %s", title, control, p.Name), checkMapping(m)
 	})
@@ -246,7 +247,7 @@ func (s *Service) EditMapping(who Who, id string, rev int64, f MappingFields) (i
 		}
 		return name, checkMapping(m)
 	})
-	return s.Snapshot().Show.Rev(show.Ref{Kind: show.KindMapping, ID: id}), err
+	return s.Program().Show.Rev(show.Ref{Kind: show.KindMapping, ID: id}), err
 }
 
 // settings takes over guard, times and dropped gestures; it reports whether it

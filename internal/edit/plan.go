@@ -53,8 +53,8 @@ func (s *Service) Notes(who Who, page string, notes map[string]string) error {
 	})
 }
 
-// unplan takes the note off a control that has something to do now.
-func unplan(d *show.Draft, page, control string) {
+// clearPlanned takes the note off a control that has something to do now.
+func clearPlanned(d *show.Draft, page, control string) {
 	p := d.Page(page)
 	if p == nil || p.Notes[control] == "" {
 		return
@@ -68,20 +68,20 @@ func unplan(d *show.Draft, page, control string) {
 	d.Put(&without)
 }
 
-// Aside is a mapping whose control its layout does not have any more.
-type Aside struct {
+// UnplacedRow is a mapping whose control its layout does not have any more.
+type UnplacedRow struct {
 	layout.Place
 	Name     string `json:"name"`
 	PageName string `json:"pageName"`
 }
 
-// Aside lists the mappings that have no control any more, because a controller
+// Unplaced lists the mappings that have no control any more, because a controller
 // sheet was made smaller.
-func (s *Service) Aside() []Aside {
-	snap := s.Snapshot()
-	out := []Aside{}
-	for _, a := range layout.Aside(snap.Show, snap.Sheets.Controller) {
-		row := Aside{Place: a, Name: snap.Show.Mapping(a.Mapping).Title(), PageName: "every page"}
+func (s *Service) Unplaced() []UnplacedRow {
+	snap := s.Program()
+	out := []UnplacedRow{}
+	for _, a := range layout.Unplaced(snap.Show, snap.Sheets.Controller) {
+		row := UnplacedRow{Place: a, Name: snap.Show.Mapping(a.Mapping).Title(), PageName: "every page"}
 		if p := snap.Show.Page(a.Page); p != nil {
 			row.PageName = p.Name
 		}

@@ -5,10 +5,10 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 	"synaptor/internal/sheet"
 )
 
@@ -22,14 +22,14 @@ func (s *Service) SetSheets(lib *sheet.Library) {
 }
 
 // Compile makes a response of an action, to try it without a control.
-func (s *Service) Compile(a Action) (*engine.Response, error) {
+func (s *Service) Compile(a Action) (*program.Response, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	_, call, err := s.bind(s.show, a)
 	if err != nil {
 		return nil, err
 	}
-	return s.snap.Load().Try(call, s.drivers), nil
+	return s.program.Load().CompileCall(call), nil
 }
 
 // NewSheet says what a sheet made of hand-written messages is called.
@@ -40,12 +40,12 @@ type NewSheet struct {
 // Promote makes a device sheet of the messages that mappings send to a device
 // by hand, gives it to save, and has the device and the mappings use it.
 func (s *Service) Promote(who Who, id string, n NewSheet, save func(sheet []byte) (*sheet.Library, error)) (typ string, err error) {
-	sh := s.Snapshot().Show
+	sh := s.Program().Show
 	dev := sh.Device(id)
 	if dev == nil {
 		return "", notFound("device")
 	}
-	old := s.Snapshot().Sheets.Device(dev.Type)
+	old := s.Program().Sheets.Device(dev.Type)
 	title := strings.TrimSpace(n.Title)
 	switch {
 	case old == nil || !plain(old):
@@ -57,7 +57,7 @@ func (s *Service) Promote(who Who, id string, n NewSheet, save func(sheet []byte
 	if len(messages) == 0 {
 		return "", FieldErrors{{Field: "title", Text: "No key sends a message to " + dev.Name + " yet. Put the messages on keys first."}}
 	}
-	made := old.Promoted(title, func(t string) bool { return s.Snapshot().Sheets.Device(t) != nil }, messages)
+	made := old.Promoted(title, func(t string) bool { return s.Program().Sheets.Device(t) != nil }, messages)
 	body, err := json.MarshalIndent(made, "", "  ")
 	if err != nil {
 		return "", err

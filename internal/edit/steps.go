@@ -5,11 +5,11 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // copySteps puts copies of some steps, with what is in them, at a spot of a macro,
@@ -86,7 +86,7 @@ func (s *Service) fillStep(sh *show.Show, st *show.Step, f StepFields) (title st
 			return "", err
 		}
 		title = cmp.Or(st.Name, t)
-		if call.Device == engine.SelfID && call.Action == "run" && f.Kind == macro.Do {
+		if call.Device == program.SelfID && call.Action == "run" && f.Kind == macro.Do {
 			st.Kind, st.Run, st.Action = macro.Run, call.Params["macro"], nil
 		} else {
 			st.Action = &call
@@ -218,7 +218,7 @@ func (s *Service) EditStep(who Who, id string, rev int64, f StepFields) (int64, 
 		d.Put(&st)
 		return fmt.Sprintf("Change %s in %s", title, sh.Macro(old.Macro).Name), nil
 	})
-	return s.Snapshot().Show.Rev(show.Ref{Kind: show.KindStep, ID: id}), err
+	return s.Program().Show.Rev(show.Ref{Kind: show.KindStep, ID: id}), err
 }
 
 // StepMove moves steps: by one in a way (up, down, in, out), or all to a spot.

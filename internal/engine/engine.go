@@ -11,9 +11,9 @@ package engine
 import (
 	"cmp"
 	"errors"
-	"log/slog"
 	"maps"
 	"runtime"
+	"synaptor/internal/program"
 	"sync"
 	"time"
 
@@ -21,7 +21,6 @@ import (
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
-	"synaptor/internal/feed"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 )
@@ -31,20 +30,11 @@ type Recorder interface{ Record(journal.Event) }
 
 // Config is what an engine needs.
 type Config struct {
-	Drivers Drivers
+	Drivers link.Drivers
 	Journal Recorder
-	Hub     *feed.Hub
-	// Secret gives a password by its id.
-	Secret func(id string) (string, error)
-	// Known gives the readings that were last heard of a device, by path, so that
-	// names and choices are there before it answers; may be nil.
-	Known func(device string) []device.Report
-	// Keep stores what Known gives later; may be nil.
-	Keep func(device string, known []device.Report)
-	Self Self // may be nil
-	// Live is what the pages were when Synaptor ran last; KeepLive stores it.
-	Live     LiveState
-	KeepLive func(LiveState)
+	Self    Outside // may be nil
+	// Live is what lived when Synaptor ran last.
+	Live LiveState
 }
 
 // LiveState is what lives and survives a restart.
@@ -79,34 +69,33 @@ type Engine struct {
 	cfg    Config
 	inputs chan Input
 	events chan any
-	stream *stream
-	mirror *mirror
+	stream *Changes
 	quit   chan struct{}
 	done   chan struct{}
 	links  sync.WaitGroup // links that are being closed
 
 	// Owned by the engine's goroutine.
-	snap      *Snapshot
-	table     *reading.Table
-	devices   map[string]*deviceState
-	controls  map[string]*held
-	commands  map[uint64]*command
-	zones     map[zoneKey]*input.Pages
-	profiles  map[string]string // in force, by controller; others have their own
-	guards    map[string]*guard // by mapping
-	dials     map[string]*dialState
-	runs      []*run
-	fades     []*fade
-	later     []later
-	past      []*past           // presses and runs that can be put back, oldest first
-	turns     map[string]string // the branch that each turns took last, by step
-	precise   time.Time         // when the next step is due; zero: none
-	waiters   bool              // a run waits for a condition
-	recheck   bool              // a reading changed that one may wait for
-	recording *recording
-	lastID    uint64
-	timer     *time.Timer
-	armed     time.Time // when the timer wakes; zero: it is not set
+	program     *program.Program
+	table       *reading.Table
+	devices     map[string]*deviceState
+	controls    map[string]*held
+	commands    map[uint64]*command
+	zones       map[zoneKey]*input.Pages
+	profiles    map[string]string // in force, by controller; others have their own
+	guards      map[string]*guard // by mapping
+	dials       map[string]*dialState
+	runs        []*run
+	fades       []*fade
+	delayed     []delayedSend
+	restorables []*restorable     // presses and runs that can be put back, oldest first
+	branches    map[string]string // the branch that each turns took last, by step
+	precise     time.Time         // when the next step is due; zero: none
+	waiters     bool              // a run waits for a condition
+	recheck     bool              // a reading changed that one may wait for
+	recording   *recording
+	lastID      uint64
+	timer       *time.Timer
+	armed       time.Time // when the timer wakes; zero: it is not set
 }
 
 // Input is something a hand, a foot or the network did.
@@ -123,7 +112,7 @@ type Input struct {
 	Actor      string
 	Page       string // a page's id; empty for the page in force
 	// Try is an action that is tried without a control.
-	Try *Response
+	Try *program.Response
 }
 
 // deviceState is what lives of a device.
@@ -158,40 +147,37 @@ type latency struct {
 // held is what lives of a control.
 type held struct {
 	input.Control
-	mapping *Mapping // what got the press; the release goes there too
-	in      Input    // the touch that went down
+	mapping *program.Mapping // what got the press; the release goes there too
+	in      Input            // the touch that went down
 	zone    string
 }
 
 // New starts an engine with an empty show.
-func New(cfg Config, first *Snapshot) *Engine {
-	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newStream(), quit: make(chan struct{}),
-		done: make(chan struct{}), snap: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
+func New(cfg Config, first *program.Program) *Engine {
+	e := &Engine{cfg: cfg, inputs: make(chan Input, 1024), events: make(chan any, 4096), stream: newChanges(), quit: make(chan struct{}),
+		done: make(chan struct{}), program: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
 		commands: map[uint64]*command{}, zones: map[zoneKey]*input.Pages{}, profiles: map[string]string{},
-		guards: map[string]*guard{}, turns: maps.Clone(cfg.Live.Turns), dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
+		guards: map[string]*guard{}, branches: maps.Clone(cfg.Live.Turns), dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
 	for _, z := range cfg.Live.Zones {
 		e.zones[zoneKey{z.Controller, z.Zone, cmp.Or(z.Profile, cfg.Live.Profiles[z.Controller])}] = &z.Pages
 	}
 	for c, p := range cfg.Live.Profiles {
 		e.profiles[c] = p
 	}
-	if e.turns == nil {
-		e.turns = map[string]string{}
+	if e.branches == nil {
+		e.branches = map[string]string{}
 	}
-	e.takeUp(cfg.Live.Runs)
-	e.mirror = newMirror(first, e.stream, cfg)
-	go e.mirror.run()
+	e.offerKept(cfg.Live.Runs)
 	go e.run()
-	e.Swap(first)
+	e.Use(first)
 	return e
 }
 
-// Close ends the engine, its links and the mirror.
+// Close ends the engine and its links.
 func (e *Engine) Close() {
 	close(e.quit)
 	<-e.done
 	e.links.Wait()
-	e.mirror.close()
 }
 
 // Input hands in an input.
@@ -202,20 +188,17 @@ func (e *Engine) Input(in Input) {
 	}
 }
 
-// Swap puts a new compiled show in force.
-func (e *Engine) Swap(s *Snapshot) { e.post(s) }
+// Use puts a new compiled show in force.
+func (e *Engine) Use(s *program.Program) { e.post(s) }
 
 // ReleaseAll lets go of everything that a link holds, because it was lost.
 func (e *Engine) ReleaseAll(link string) { e.post(releaseAll{link}) }
 
-// View runs a function with what the mirror knows, in the mirror's goroutine.
-func (e *Engine) View(f func(*View)) { e.mirror.view(f) }
+// Changes is what the engine tells whoever follows it.
+func (e *Engine) Changes() *Changes { return e.stream }
 
-// Current is View once every edit that was put in force before has arrived.
-func (e *Engine) Current(f func(*View)) {
-	_ = e.ask(func() error { return nil })
-	e.View(f)
-}
+// Sync waits until the engine has taken in everything that was handed to it before.
+func (e *Engine) Sync() { _ = e.call(func() error { return nil }) }
 
 type releaseAll struct{ link string }
 
@@ -233,7 +216,7 @@ func (e *Engine) run() {
 			e.recheck = false
 			e.dueRuns(time.Now())
 		}
-		if e.soon() {
+		if e.pace() {
 			continue
 		}
 		// Inputs first: a flood of reports must not make a press wait.
@@ -249,7 +232,7 @@ func (e *Engine) run() {
 		case ev := <-e.events:
 			e.event(ev)
 		case <-e.timer.C:
-			e.due(time.Now())
+			e.dueWork(time.Now())
 		case <-e.quit:
 			for _, rt := range e.devices {
 				e.closeLink(rt)
@@ -259,10 +242,10 @@ func (e *Engine) run() {
 	}
 }
 
-// soon does what is due to the point while the next step of a run is near: it looks at
+// pace does what is due to the point while the next step of a run is near: it looks at
 // the clock and takes in what comes meanwhile, since timers are too late. false means
 // that no step is near.
-func (e *Engine) soon() bool {
+func (e *Engine) pace() bool {
 	if e.precise.IsZero() {
 		return false
 	}
@@ -291,7 +274,7 @@ func (e *Engine) soon() bool {
 
 func (e *Engine) event(ev any) {
 	switch ev := ev.(type) {
-	case *Snapshot:
+	case *program.Program:
 		e.swap(ev)
 	case releaseAll:
 		e.releaseAll(ev.link)
@@ -313,11 +296,11 @@ func (e *Engine) event(ev any) {
 		e.answered(ev)
 	case raised:
 		if e.current(ev.device, ev.gen) != nil {
-			e.stream.push(raisedEvents{ev.device, ev.at, ev.events})
+			e.stream.push(EventsRaised{ev.device, ev.at, ev.events})
 		}
 	case ping:
 		e.ping(ev)
-	case asked:
+	case callRequest:
 		ev.done <- ev.do()
 	case linkRequest:
 		if rt := e.devices[ev.device]; rt != nil && rt.link != nil {
@@ -328,8 +311,8 @@ func (e *Engine) event(ev any) {
 
 // swap puts a new show in force: links are opened, moved and closed; what is
 // held keeps the mapping it began with.
-func (e *Engine) swap(s *Snapshot) {
-	e.snap = s
+func (e *Engine) swap(s *program.Program) {
+	e.program = s
 	defer e.settleZones()
 	for id, rt := range e.devices {
 		if d := s.Devices[id]; d == nil || d.Type == nil {
@@ -337,19 +320,19 @@ func (e *Engine) swap(s *Snapshot) {
 			e.lose(id, "the device was removed")
 			e.table.Forget(id)
 			delete(e.devices, id)
-			e.stream.push(deviceGone{id})
+			e.stream.push(DeviceGone{id})
 		}
 	}
-	e.stream.push(swapped{s})
+	e.stream.push(Swapped{s})
 	for id, d := range s.Devices {
-		if d.Type == nil || id == SelfID {
+		if d.Type == nil || id == program.SelfID {
 			continue
 		}
 		rt := e.devices[id]
 		if rt == nil {
 			rt = &deviceState{actions: map[string]*latency{}, wire: &link.Wire{}}
 			e.devices[id] = rt
-			e.stream.push(deviceMet{id, rt.wire})
+			e.stream.push(DeviceAdded{id, rt.wire})
 			e.seed(d)
 		}
 		if d.Parked {
@@ -369,18 +352,9 @@ func (e *Engine) swap(s *Snapshot) {
 }
 
 // seed fills in what was last heard of a device, so that its names are there
-// before it answers; where nothing was, its model's defaults.
-func (e *Engine) seed(d *Device) {
-	var known []device.Report
-	if e.cfg.Known != nil {
-		known = e.cfg.Known(d.ID)
-	}
-	if len(known) == 0 {
-		if m := d.Type.Model(d.Model, ""); m != nil {
-			known = d.Type.Defaults(m)
-		}
-	}
-	for _, r := range known {
+// before it answers.
+func (e *Engine) seed(d *program.Device) {
+	for _, r := range d.Known {
 		k := reading.Key{Device: d.ID, Path: r.Path}
 		if d.Type.Reading(r.Path) != nil && e.table.Seed(k, r.Value) {
 			e.changed(k, "")
@@ -389,7 +363,7 @@ func (e *Engine) seed(d *Device) {
 }
 
 // park takes the link away and keeps what is known.
-func (e *Engine) park(rt *deviceState, d *Device) {
+func (e *Engine) park(rt *deviceState, d *program.Device) {
 	if rt.link != nil {
 		e.closeLink(rt)
 		rt.where = where{}
@@ -398,23 +372,17 @@ func (e *Engine) park(rt *deviceState, d *Device) {
 	if rt.state.Phase != link.Parked {
 		rt.gen++
 		rt.state = link.State{Device: d.ID, Phase: link.Parked, Since: time.Now()}
-		e.stream.push(linkState{rt.state, rt.heard})
+		e.stream.push(LinkState{rt.state, rt.heard})
 	}
 }
 
-func (e *Engine) openLink(rt *deviceState, d *Device, at where) {
+func (e *Engine) openLink(rt *deviceState, d *program.Device, at where) {
 	rt.gen++
 	rt.where = at
 	rt.state = link.State{Device: d.ID, Phase: link.Connecting, Since: time.Now()}
-	to := link.Target{Host: d.Host, Port: d.Port, Secure: d.Secure, Link: &d.Type.Sheet.Link, User: d.User}
+	to := link.Target{Host: d.Host, Port: d.Port, Secure: d.Secure, Link: &d.Type.Sheet.Link, User: d.User, Password: d.Password()}
 	if login := to.Link.Login; login != nil && to.User == "" {
 		to.User = login.User
-	}
-	if d.Secret != "" && e.cfg.Secret != nil {
-		var err error
-		if to.Password, err = e.cfg.Secret(d.Secret); err != nil {
-			slog.Error("a password cannot be read", "device", d.Name, "err", err)
-		}
 	}
 	rt.wire.Mask(to.Password)
 	rt.link = link.Open(link.Config{Device: d.ID, Name: d.Name, Target: to, Type: d.Type,
@@ -495,9 +463,3 @@ func (e *Engine) current(id string, gen int) *deviceState {
 	}
 	return nil
 }
-
-// world implements expr.World over the engine's readings.
-type world struct{ *reading.Table }
-
-// Reading implements expr.World.
-func (w world) Reading(k reading.Key) reading.Reading { return w.Get(k) }

@@ -4,6 +4,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -20,7 +21,7 @@ type fade struct {
 	run   *run
 	step  int // of the run's steps
 	order macro.Order
-	resp  *Response
+	resp  *program.Response
 	param device.ParamSpec
 	line  *device.Ramp
 	began time.Time
@@ -41,7 +42,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 		return
 	}
 	if own := resp.Bound.Action.Fade; own != "" {
-		e.doStep(r, o, at, e.with(resp, own, strconv.FormatInt(o.Over.Milliseconds(), 10)))
+		e.doStep(r, o, at, e.withParam(resp, own, strconv.FormatInt(o.Over.Milliseconds(), 10)))
 		return
 	}
 	i := slices.IndexFunc(resp.Bound.Action.Params, device.ParamSpec.IsNumber)
@@ -51,8 +52,8 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 		return
 	}
 	param := resp.Bound.Action.Params[i]
-	d := e.snap.Devices[resp.Device]
-	line := d.Type.Ramp(affects[0].Path, e.table.Get(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
+	d := e.program.Devices[resp.Device]
+	line := d.Type.Ramp(affects[0].Path, e.table.Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
 		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
 		return
@@ -62,7 +63,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 		rate = fadeRate
 	}
 	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
-	e.record(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
+	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	e.fades = append(e.fades, f)
 	// It is where it begins already.
 	f.next = f.began.Add(f.every)
@@ -72,14 +73,14 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	e.armStep(f.next)
 }
 
-// with is a response with one parameter changed; its problem says where it cannot be.
-func (e *Engine) with(r *Response, param, value string) *Response {
+// withParam is a response with one parameter changed; its problem says where it cannot be.
+func (e *Engine) withParam(r *program.Response, param, value string) *program.Response {
 	call := show.Call{Device: r.Call.Device, DeviceName: r.Call.DeviceName, Action: r.Call.Action, Params: map[string]string{}}
 	for k, v := range r.Bound.Params {
 		call.Params[k] = v
 	}
 	call.Params[param] = value
-	return e.snap.compileResponse(show.Response{Gesture: "step", Action: call}, e.cfg.Drivers)
+	return e.program.CompileCall(call)
 }
 
 // stepFade sends where a fade is now. Its last value is the one that was asked for.
@@ -107,7 +108,7 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	}
 	in := f.run.in
 	in.At = now
-	resp := e.with(f.resp, f.param.ID, text)
+	resp := e.withParam(f.resp, f.param.ID, text)
 	if reason := e.refusal(in, "", resp); reason != "" {
 		e.endFade(f)
 		e.stepUnsent(f.run, f.step, f.title, reason)
@@ -119,7 +120,7 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 		e.stepUnsent(f.run, f.step, f.title, err.Error())
 		return
 	}
-	e.handed(cmd, resp)
+	e.logDispatch(cmd, resp)
 }
 
 // dueFades sends the next step of every fade whose time has come.
@@ -130,7 +131,7 @@ func (e *Engine) dueFades(now time.Time) {
 			continue
 		}
 		e.stepFade(f, now)
-		e.follow(f.run)
+		e.advanceRun(f.run)
 	}
 }
 

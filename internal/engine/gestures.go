@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/expr"
@@ -15,12 +16,12 @@ func (e *Engine) input(in Input) {
 		e.try(in)
 		return
 	}
-	c := e.snap.Controllers[in.Controller]
+	c := e.program.Controllers[in.Controller]
 	if c == nil || c.Layout == nil {
 		return // removed a moment ago
 	}
 	if in.Gesture != "" {
-		e.outside(in, c)
+		e.networkGesture(in, c)
 		return
 	}
 	key := in.Controller + "/" + in.Control
@@ -35,7 +36,7 @@ func (e *Engine) input(in Input) {
 		if !h.IsDown() {
 			h.mapping, h.in, h.zone = e.answering(in, c), in, c.Controls[in.Control].Zone
 		}
-		events = h.Down(in.Link, in.At, h.mapping.gestures(), h.mapping.times(c.Controls[in.Control].Kind))
+		events = h.Down(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
 	case input.Up:
 		events = h.Up(in.Link, in.At)
 	case input.Cancel:
@@ -44,7 +45,7 @@ func (e *Engine) input(in Input) {
 		if !h.IsDown() {
 			h.mapping, h.in = e.answering(in, c), in
 		}
-		events = h.Turned(in.Amount, h.mapping.gestures())
+		events = h.Turned(in.Amount, h.mapping.Gestures())
 	case input.Moves:
 		h.mapping, h.in = e.answering(in, c), in
 		events = []input.Event{{Gesture: input.Slide, Amount: in.Amount}}
@@ -52,58 +53,38 @@ func (e *Engine) input(in Input) {
 		h.mapping, h.in = e.answering(in, c), in
 		events = []input.Event{{Gesture: map[bool]string{true: input.SwipeRight, false: input.SwipeLeft}[in.Amount > 0]}}
 	}
-	e.made(in, c, h, events)
+	e.gesturesOf(in, c, h, events)
 	if (in.Edge == input.Up || in.Edge == input.Cancel) && !h.IsDown() {
-		e.letGo(in, h, key)
+		e.controlReleased(in, h, key)
 	}
-	e.rest(key, h)
+	e.rearmControl(key, h)
 }
 
-// gestures are those a mapping responds to; without one, only a press is looked
-// for, so that it can be said that nothing is there.
-func (m *Mapping) gestures() input.Mapped {
-	if m == nil {
-		return input.Mapped{}
-	}
-	return m.mapped
-}
-
-// times is the timing of a mapping on a kind of control.
-func (m *Mapping) times(kind string) input.Timing {
-	if m == nil {
-		return input.Usual
-	}
-	t := m.timing
-	r := m.Responses[input.Press]
-	t.Lift = input.Lifts(m.Source, kind, r != nil && r.Bound != nil && r.Bound.Action.Risky)
-	return t
-}
-
-// outside takes in a finished gesture from the network: after the recogniser,
+// networkGesture takes in a finished gesture from the network: after the recogniser,
 // before the guard. A press implies its release.
-func (e *Engine) outside(in Input, c *Controller) {
+func (e *Engine) networkGesture(in Input, c *program.Controller) {
 	m := e.answering(in, c)
 	e.gesture(in, c, m, input.Event{Gesture: in.Gesture, Amount: in.Amount})
 	if in.Gesture == input.Press {
 		key := in.Controller + "/" + in.Control
-		e.letGoPages(key)
-		e.stream.push(letGo{key, time.Now()})
+		e.releasePages(key)
+		e.stream.push(ControlReleased{key, time.Now()})
 	}
 }
 
 // answering finds the mapping that answers for an input: on the page it names,
 // else on those that are shown.
-func (e *Engine) answering(in Input, c *Controller) *Mapping {
+func (e *Engine) answering(in Input, c *program.Controller) *program.Mapping {
 	if in.Page != "" {
-		return e.snap.On(e.snap.Show.Page(in.Page), in.Control)
+		return e.program.On(e.program.Show.Page(in.Page), in.Control)
 	}
 	zone := c.Controls[in.Control].Zone
-	return e.snap.Answering(e.profileOf(c), c.Layout.Type, zone, in.Control, e.zone(c, zone).Shown())
+	return e.program.Answering(e.profileOf(c), c.Layout.Type, zone, in.Control, e.pagesOf(c, zone).Shown())
 }
 
-// made takes in the gestures of a touch. Each has a journal entry of its own;
+// gesturesOf takes in the gestures of a touch. Each has a journal entry of its own;
 // the first has the input's.
-func (e *Engine) made(in Input, c *Controller, h *held, events []input.Event) {
+func (e *Engine) gesturesOf(in Input, c *program.Controller, h *held, events []input.Event) {
 	for i, ev := range events {
 		if ev.Gesture == input.Release && (h.mapping == nil || h.mapping.Responses[input.Release] == nil) {
 			continue
@@ -115,9 +96,9 @@ func (e *Engine) made(in Input, c *Controller, h *held, events []input.Event) {
 	}
 }
 
-// rest has the engine come back when something of a control is due, and forgets
+// rearmControl has the engine come back when something of a control is due, and forgets
 // a control that nobody touches.
-func (e *Engine) rest(key string, h *held) {
+func (e *Engine) rearmControl(key string, h *held) {
 	if at, due := h.Next(); due {
 		e.arm(at)
 	} else if h.Rests() {
@@ -125,26 +106,26 @@ func (e *Engine) rest(key string, h *held) {
 	}
 }
 
-// letGo ends what lasts as long as a control is down: a guard that fills, a page
+// controlReleased ends what lasts as long as a control is down: a guard that fills, a page
 // that is held.
-func (e *Engine) letGo(in Input, h *held, key string) {
+func (e *Engine) controlReleased(in Input, h *held, key string) {
 	if h.mapping != nil {
 		if g := e.guards[h.mapping.Source.ID]; g != nil && g.LetGo() {
-			e.record(journal.Event{Entry: g.in.Entry, At: in.At, Stage: journal.StageGuard, Text: "Let go before its time", Outcome: journal.Guarded,
+			e.log(journal.Event{Entry: g.in.Entry, At: in.At, Stage: journal.StageGuard, Text: "Let go before its time", Outcome: journal.Guarded,
 				Reason: "It was let go before its time. Hold it longer to fire."})
-			e.stream.push(guardChanged{h.mapping.Source.ID, "", time.Time{}, time.Time{}})
+			e.stream.push(GuardChanged{h.mapping.Source.ID, "", time.Time{}, time.Time{}})
 		}
 	}
-	e.letGoPages(key)
-	e.stream.push(letGo{key, time.Now()})
+	e.releasePages(key)
+	e.stream.push(ControlReleased{key, time.Now()})
 }
 
 // gesture starts the response to a gesture: what is checked, what leaves, and
 // what the journal is told, in this order.
-func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
+func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev input.Event) {
 	decided := time.Now()
 	if m == nil {
-		e.begin(in, c, ev.Gesture)
+		e.logInput(in, c, ev.Gesture)
 		e.refuse(in, nil, decided, "Nothing is mapped to this control on this page.")
 		return
 	}
@@ -152,22 +133,22 @@ func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
 	if r == nil {
 		// A dial that turns both ways may have a response for one side only.
 		if ev.Gesture != input.Turn {
-			e.begin(in, c, ev.Gesture)
+			e.logInput(in, c, ev.Gesture)
 			e.refuse(in, m, decided, "This key does nothing when it gets a "+ev.Gesture+".")
 		}
 		return
 	}
 	if r.Dial != nil && r.Problem == "" {
 		in.Gesture = ev.Gesture
-		e.turn(in, c, m, r, ev)
+		e.turnDial(in, c, m, r, ev)
 		return
 	}
-	if needsDial(ev.Gesture) && e.snap.RunsMacro(r) != nil {
+	if program.Continuous(ev.Gesture) && e.program.RunsMacro(r) != nil {
 		if e.turnedTooFast(in) {
 			return
 		}
-	} else if needsDial(ev.Gesture) && r.Problem == "" {
-		e.begin(in, c, ev.Gesture)
+	} else if program.Continuous(ev.Gesture) && r.Problem == "" {
+		e.logInput(in, c, ev.Gesture)
 		e.refuse(in, m, decided, "This action has nothing that could be turned.")
 		return
 	}
@@ -185,53 +166,53 @@ func (e *Engine) gesture(in Input, c *Controller, m *Mapping, ev input.Event) {
 }
 
 // carryOut sends the command of a response, or says why not.
-func (e *Engine) carryOut(in Input, c *Controller, m *Mapping, r *Response, gesture string, decided time.Time) {
+func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, decided time.Time) {
 	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
-		e.begin(in, c, gesture)
-		e.decision(in, c, m, r, decided)
+		e.logInput(in, c, gesture)
+		e.logDecision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)
 		return
 	}
-	if r.Device == SelfID {
-		e.begin(in, c, gesture)
-		e.decision(in, c, m, r, decided)
-		e.runSelf(in, c, m, r)
+	if r.Device == program.SelfID {
+		e.logInput(in, c, gesture)
+		e.logDecision(in, c, m, r, decided)
+		e.ownAction(in, c, m, r)
 		return
 	}
 	by := cause{mapping: m.Source.ID}
 	if gesture != input.Turn {
-		by = e.kept(in, m.Source.ID, r)
+		by = e.restorableCause(in, m.Source.ID, r)
 	} else {
-		by.call = e.turnedTo(r)
+		by.call = e.dialCall(r)
 	}
 	cmd, err := e.dispatch(in, by, r)
-	e.begin(in, c, gesture)
-	e.decision(in, c, m, r, decided)
+	e.logInput(in, c, gesture)
+	e.logDecision(in, c, m, r, decided)
 	if err != nil {
 		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
 		return
 	}
-	e.handed(cmd, r)
+	e.logDispatch(cmd, r)
 }
 
 // guard is what lives of the guard of a mapping.
 type guard struct {
 	input.Guard
 	in      Input
-	from    *Controller
-	mapping *Mapping
-	resp    *Response
+	from    *program.Controller
+	mapping *program.Mapping
+	resp    *program.Response
 	gesture string
 }
 
 // guarded asks the guard of a mapping; false when the response has to wait.
-func (e *Engine) guarded(in Input, c *Controller, m *Mapping, r *Response, gesture string, at time.Time) bool {
+func (e *Engine) guarded(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, at time.Time) bool {
 	spec := m.Source.Guard
 	if spec == nil || gesture == input.Release || gesture == input.Repeat {
 		return true
 	}
 	if spec.When != "" {
-		if p, err := expr.Compile(spec.When, expr.Scope{}); err == nil && !p.Holds(world{e.table}) {
+		if p, err := expr.Compile(spec.When, expr.Scope{}); err == nil && !p.Holds(e.table) {
 			return true // it guards only while that is so
 		}
 	}
@@ -243,8 +224,8 @@ func (e *Engine) guarded(in Input, c *Controller, m *Mapping, r *Response, gestu
 	if g == nil {
 		// What would be refused is refused before anybody waits for a guard.
 		if reason := e.refusal(in, id, r); reason != "" {
-			e.begin(in, c, gesture)
-			e.decision(in, c, m, r, at)
+			e.logInput(in, c, gesture)
+			e.logDecision(in, c, m, r, at)
 			e.refuse(in, m, at, reason)
 			return false
 		}
@@ -258,24 +239,24 @@ func (e *Engine) guarded(in Input, c *Controller, m *Mapping, r *Response, gestu
 	verdict := g.Press(in.At)
 	if verdict == input.Fire {
 		delete(e.guards, id)
-		e.stream.push(guardChanged{id, "", time.Time{}, time.Time{}})
-		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: "The guard lets it through"})
+		e.stream.push(GuardChanged{id, "", time.Time{}, time.Time{}})
+		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: "The guard lets it through"})
 		return true
 	}
-	e.begin(in, c, gesture)
-	e.decision(in, c, m, r, at)
+	e.logInput(in, c, gesture)
+	e.logDecision(in, c, m, r, at)
 	until, _ := g.Next()
 	e.arm(until)
 	if verdict == input.Waits {
-		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: fmt.Sprintf("It fires when it was held for %d ms", spec.Ms)})
+		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: fmt.Sprintf("It fires when it was held for %d ms", spec.Ms)})
 	} else {
 		text := fmt.Sprintf("Press again within %.1f s to fire.", g.For.Seconds())
 		if spec.Kind == input.GuardCover {
 			text = fmt.Sprintf("The cover is lifted. Press within %.1f s to fire.", g.For.Seconds())
 		}
-		e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: text, Outcome: journal.Guarded, Reason: text})
+		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: text, Outcome: journal.Guarded, Reason: text})
 	}
-	e.stream.push(guardChanged{id, string(verdict), in.At, until})
+	e.stream.push(GuardChanged{id, string(verdict), in.At, until})
 	return false
 }
 
@@ -287,11 +268,11 @@ func (e *Engine) dueTouches(now time.Time) {
 		if len(events) > 0 {
 			in := h.in
 			in.Entry, in.At, in.Edge = journal.NextID(), now, ""
-			if c := e.snap.Controllers[in.Controller]; c != nil {
-				e.made(in, c, h, events)
+			if c := e.program.Controllers[in.Controller]; c != nil {
+				e.gesturesOf(in, c, h, events)
 			}
 		}
-		e.rest(key, h)
+		e.rearmControl(key, h)
 	}
 	for id, g := range e.guards {
 		verdict, due := g.Due(now)
@@ -302,27 +283,27 @@ func (e *Engine) dueTouches(now time.Time) {
 			continue
 		}
 		delete(e.guards, id)
-		e.stream.push(guardChanged{id, "", time.Time{}, time.Time{}})
+		e.stream.push(GuardChanged{id, "", time.Time{}, time.Time{}})
 		if verdict == input.Fire {
-			e.record(journal.Event{Entry: g.in.Entry, At: now, Stage: journal.StageGuard, Text: "It was held long enough"})
+			e.log(journal.Event{Entry: g.in.Entry, At: now, Stage: journal.StageGuard, Text: "It was held long enough"})
 			e.carryOut(g.in, g.from, g.mapping, g.resp, g.gesture, now)
 		}
 	}
 	e.dueDials(now)
 }
 
-func (e *Engine) decision(in Input, c *Controller, m *Mapping, r *Response, at time.Time) {
-	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
+func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping, r *program.Response, at time.Time) {
+	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
 		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
 }
 
-func (e *Engine) decisionText(in Input, c *Controller, m *Mapping) string {
+func (e *Engine) decisionText(in Input, c *program.Controller, m *program.Mapping) string {
 	pages := []string{in.Page}
 	if in.Page == "" {
-		pages = e.zone(c, c.Controls[in.Control].Zone).Shown()
+		pages = e.pagesOf(c, c.Controls[in.Control].Zone).Shown()
 	}
 	for i, id := range pages {
-		p := e.snap.Show.Page(id)
+		p := e.program.Show.Page(id)
 		if p == nil || m.Source.PlacementOn(p.ID, in.Control) < 0 {
 			continue
 		}

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/access"
@@ -60,77 +61,77 @@ func (e *Engine) try(in Input) {
 	if in.Via == "macros" {
 		text, origin.ControllerName, origin.Gesture = "Asked for in Macros", "Macros", r.Call.Action
 	}
-	c := e.snap.Controllers[in.Controller]
+	c := e.program.Controllers[in.Controller]
 	if c != nil {
 		text, origin.Controller, origin.ControllerName, origin.Gesture = "Asked for on the drawing of "+c.Name, c.Slug, c.Name, "page"
 	}
-	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: text, Origin: origin})
-	e.record(journal.Event{Entry: in.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
+	e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: text, Origin: origin})
+	e.log(journal.Event{Entry: in.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
 	if reason := e.refusal(in, "", r); reason != "" {
 		e.refuse(in, nil, decided, reason)
 		return
 	}
-	if r.Device == SelfID {
-		e.runSelf(in, c, nil, r)
+	if r.Device == program.SelfID {
+		e.ownAction(in, c, nil, r)
 		return
 	}
-	cmd, err := e.dispatch(in, e.kept(in, "", r), r)
+	cmd, err := e.dispatch(in, e.restorableCause(in, "", r), r)
 	if err != nil {
 		e.refuse(in, nil, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
 		return
 	}
-	e.handed(cmd, r)
+	e.logDispatch(cmd, r)
 }
 
-// kept is the cause of a press, which can be put back for a while.
-func (e *Engine) kept(in Input, mapping string, r *Response) cause {
-	p := &past{entry: in.Entry, at: in.At, resp: r, bases: macro.Baselines{}}
-	e.keepPast(p)
+// restorableCause is the cause of a press, which can be put back for a while.
+func (e *Engine) restorableCause(in Input, mapping string, r *program.Response) cause {
+	p := &restorable{entry: in.Entry, at: in.At, resp: r, bases: macro.Baselines{}}
+	e.keepRestorable(p)
 	return cause{mapping: mapping, runs: []int{0}, bases: p.bases, call: &r.Call}
 }
 
-// handed notes that a command was handed to its link, and written if it was.
-func (e *Engine) handed(cmd *command, r *Response) {
+// logDispatch notes that a command was handed to its link, and written if it was.
+func (e *Engine) logDispatch(cmd *command, r *program.Response) {
 	e.trace(cmd, cmd.sent, journal.StageDispatch, "Handed to the link of "+r.Name)
 	if !cmd.wire.IsZero() {
 		e.written(written{cmd.id, cmd.wire})
 	}
 }
 
-// begin opens the journal's entry of an input.
-func (e *Engine) begin(in Input, c *Controller, gesture string) {
-	e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput,
+// logInput opens the journal's entry of an input.
+func (e *Engine) logInput(in Input, c *program.Controller, gesture string) {
+	e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput,
 		Text: fmt.Sprintf("%s %s on %s", in.Control, gesture, c.Name),
 		Origin: &journal.Origin{Controller: c.Slug, ControllerName: c.Name, Control: in.Control, Gesture: gesture,
 			Via: in.Via, Actor: in.Actor}})
 }
 
 // refusal says why a response cannot be sent now, or "".
-func (e *Engine) refusal(in Input, mapping string, r *Response) string {
+func (e *Engine) refusal(in Input, mapping string, r *program.Response) string {
 	if r.Problem != "" {
 		return r.Problem
 	}
 	if reason := e.unreachable(in, mapping, r); reason != "" {
 		return reason
 	}
-	if r.Device == SelfID || e.devices[r.Device].state.Phase == link.Up {
-		return r.Bound.Refusal(world{e.table})
+	if r.Device == program.SelfID || e.devices[r.Device].state.Phase == link.Up {
+		return r.Bound.Refusal(e.table)
 	}
 	return ""
 }
 
 // unreachable says why a response cannot be sent whatever the state of its device, or
 // "".
-func (e *Engine) unreachable(in Input, mapping string, r *Response) string {
+func (e *Engine) unreachable(in Input, mapping string, r *program.Response) string {
 	if r.Problem != "" {
 		return r.Problem
 	}
-	if r.Device == SelfID {
+	if r.Device == program.SelfID {
 		return ""
 	}
 	rt := e.devices[r.Device]
 	if rt == nil || rt.state.Phase != link.Up && rt.state.Phase != link.Syncing {
-		d := e.snap.Devices[r.Device]
+		d := e.program.Devices[r.Device]
 		if rt != nil && rt.state.Phase == link.Parked {
 			return d.Name + " is parked. Nothing was sent."
 		}
@@ -162,12 +163,12 @@ func brief(d time.Duration) string {
 
 // dispatch sends a response's command, then notes what it is to bring about:
 // nothing can be reported in between, since reports come to this goroutine.
-func (e *Engine) dispatch(in Input, by cause, r *Response) (*command, error) {
-	d, rt := e.snap.Devices[r.Device], e.devices[r.Device]
+func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, error) {
+	d, rt := e.program.Devices[r.Device], e.devices[r.Device]
 	payload := r.Payload
 	if payload == nil {
 		var err error
-		if payload, err = Encode(r.Bound, e.driver(d), world{e.table}); err != nil {
+		if payload, err = e.program.Encode(d, r.Bound, e.table); err != nil {
 			return nil, err
 		}
 	}
@@ -189,15 +190,15 @@ func (e *Engine) dispatch(in Input, by cause, r *Response) (*command, error) {
 	if written {
 		c.wire = time.Now()
 	}
-	e.expect(c, d, rt, r.Bound.Effects(world{e.table}))
+	e.expect(c, d, rt, r.Bound.Effects(e.table))
 	return c, nil
 }
 
-func (e *Engine) driver(d *Device) link.Driver { return e.cfg.Drivers.For(d.Type) }
+func (e *Engine) driver(d *program.Device) link.Driver { return e.cfg.Drivers.For(d.Type) }
 
 // expect notes the effects of a command that was sent. Where it is so already,
 // the device may keep quiet about it and is asked.
-func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device.Effect) {
+func (e *Engine) expect(c *command, d *program.Device, rt *deviceState, effects []device.Effect) {
 	stats := rt.statsOf(c.action)
 	c.askAt = c.sent.Add(stats.AskLimit())
 	c.until = c.sent.Add(stats.SettleLimit())
@@ -210,7 +211,7 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 	if c.quiet {
 		expects = "" // the trace of a fade leaves its steps out
 	}
-	e.recordUse(c, effects)
+	e.recordCommand(c, effects)
 	for _, f := range effects {
 		if c.bases != nil {
 			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)
@@ -224,7 +225,7 @@ func (e *Engine) expect(c *command, d *Device, rt *deviceState, effects []device
 			}
 		}
 		c.waiting++
-		cur := e.table.Get(f.Key)
+		cur := e.table.Reading(f.Key)
 		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
 		ask, canAsk := d.Type.Ask(f.Key.Path)
 		if so && canAsk {
@@ -247,20 +248,20 @@ func (rt *deviceState) statsOf(action string) reading.Stats {
 	return reading.Stats{}
 }
 
-func (e *Engine) record(ev journal.Event) { e.cfg.Journal.Record(ev) }
+func (e *Engine) log(ev journal.Event) { e.cfg.Journal.Record(ev) }
 
-func (e *Engine) title(r *Response) string {
+func (e *Engine) title(r *program.Response) string {
 	if r.Bound == nil {
 		return r.Call.Action
 	}
-	return r.Bound.Title.Text(world{e.table})
+	return r.Bound.Title.Text(e.table)
 }
 
 // refuse ends an entry before anything left, and says why on the key.
-func (e *Engine) refuse(in Input, m *Mapping, at time.Time, reason string) {
-	e.record(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: reason, Outcome: journal.Refused, Reason: reason})
+func (e *Engine) refuse(in Input, m *program.Mapping, at time.Time, reason string) {
+	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: reason, Outcome: journal.Refused, Reason: reason})
 	if m != nil {
-		e.stream.push(refusedPress{m.Source.ID, in.Controller + "/" + in.Control, reason, time.Now()})
+		e.stream.push(Refusal{m.Source.ID, in.Controller + "/" + in.Control, reason, time.Now()})
 	}
 }
 

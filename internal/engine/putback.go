@@ -4,6 +4,7 @@ import (
 	"errors"
 	"fmt"
 	"slices"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -12,50 +13,50 @@ import (
 )
 
 // pastKept is how long a press or a run can be put back.
-const pastKept = 2 * time.Minute
+const RestorableFor = 2 * time.Minute
 
 // maxPast bounds how many presses and runs can be put back.
-const maxPast = 500
+const maxRestorable = 500
 
-// past is a press or a run that can be put back.
-type past struct {
+// restorable is a press or a run that can be put back.
+type restorable struct {
 	entry string
 	at    time.Time
-	title string    // of a run
-	resp  *Response // of a press
-	macro string    // empty: it was a press
+	title string            // of a run
+	resp  *program.Response // of a press
+	macro string            // empty: it was a press
 	bases macro.Baselines
 	// left says that it was cut off and is offered until somebody decides.
 	left string
 }
 
-// named is what a press or a run is called. It is worked out when somebody asks, and not
+// titleOf is what a press or a run is called. It is worked out when somebody asks, and not
 // on the way of a press.
-func (e *Engine) named(p *past) string {
+func (e *Engine) titleOf(p *restorable) string {
 	if p.resp != nil {
 		return e.title(p.resp)
 	}
 	return p.title
 }
 
-// keepPast remembers what can be put back, and now and then forgets what is too old.
-func (e *Engine) keepPast(p *past) {
-	if len(e.past) >= 2*maxPast {
-		old := time.Now().Add(-pastKept)
-		kept := make([]*past, 0, 2*maxPast)
-		for i, o := range e.past {
-			if o.left != "" || i >= maxPast && o.at.After(old) {
+// keepRestorable remembers what can be put back, and now and then forgets what is too old.
+func (e *Engine) keepRestorable(p *restorable) {
+	if len(e.restorables) >= 2*maxRestorable {
+		old := time.Now().Add(-RestorableFor)
+		kept := make([]*restorable, 0, 2*maxRestorable)
+		for i, o := range e.restorables {
+			if o.left != "" || i >= maxRestorable && o.at.After(old) {
 				kept = append(kept, o)
 			}
 		}
-		e.past = kept
+		e.restorables = kept
 	}
-	e.past = append(e.past, p)
+	e.restorables = append(e.restorables, p)
 }
 
 // original is a reading as it was before any run that goes on has changed it.
 func (e *Engine) original(k reading.Key) reading.Reading {
-	now := e.table.Get(k)
+	now := e.table.Reading(k)
 	for _, r := range e.runs {
 		if r.State != macro.Going {
 			continue
@@ -91,20 +92,20 @@ type PutBackPlan struct {
 }
 
 // errPast says that something cannot be put back any more.
-var errPast = errors.New("this was more than two minutes ago, or it changed nothing, and cannot be put back")
+var errNotRestorable = errors.New("this was more than two minutes ago, or it changed nothing, and cannot be put back")
 
 var errEnding = errors.New("the engine is ending")
 
-// ErrPast reports whether an error says that it is too late for a put back.
-func ErrPast(err error) bool { return errors.Is(err, errPast) }
+// NotRestorable reports whether an error says that it is too late for a put back.
+func NotRestorable(err error) bool { return errors.Is(err, errNotRestorable) }
 
 // PutBackPlan lists what putting a press or a run back would return to what. It fails
 // when that is too long ago.
 func (e *Engine) PutBackPlan(entry string) (p PutBackPlan, err error) {
-	err = e.ask(func() error {
-		it := e.pastOf(entry)
+	err = e.call(func() error {
+		it := e.restorableOf(entry)
 		if it == nil {
-			return errPast
+			return errNotRestorable
 		}
 		p = e.planBack(it)
 		return nil
@@ -114,33 +115,33 @@ func (e *Engine) PutBackPlan(entry string) (p PutBackPlan, err error) {
 
 // PutBack puts a press or a run back, as an input of its own with its own entry.
 func (e *Engine) PutBack(entry string, in Input) error {
-	return e.ask(func() error {
-		it := e.pastOf(entry)
+	return e.call(func() error {
+		it := e.restorableOf(entry)
 		if it == nil {
-			return errPast
+			return errNotRestorable
 		}
-		e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + e.named(it),
+		e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + e.titleOf(it),
 			Origin: &journal.Origin{ControllerName: "Put back", Gesture: "put back", Via: in.Via, Actor: in.Actor}})
-		e.backTo(it, in)
+		e.putBackFor(it, in)
 		return nil
 	})
 }
 
 // Leave gives up what a run that was cut off has left behind.
 func (e *Engine) Leave(entry string) error {
-	return e.ask(func() error {
-		if e.pastOf(entry) == nil {
-			return errPast
+	return e.call(func() error {
+		if e.restorableOf(entry) == nil {
+			return errNotRestorable
 		}
-		e.decided(entry)
+		e.dismissOffer(entry)
 		return nil
 	})
 }
 
-// ask runs a function in the engine's goroutine and waits for it.
-func (e *Engine) ask(f func() error) error {
+// call runs a function in the engine's goroutine and waits for it.
+func (e *Engine) call(f func() error) error {
 	done := make(chan error, 1)
-	e.post(asked{f, done})
+	e.post(callRequest{f, done})
 	select {
 	case err := <-done:
 		return err
@@ -149,14 +150,14 @@ func (e *Engine) ask(f func() error) error {
 	}
 }
 
-type asked struct {
+type callRequest struct {
 	do   func() error
 	done chan error
 }
 
-func (e *Engine) pastOf(entry string) *past {
-	for _, p := range e.past {
-		if p.entry == entry && (p.left != "" || time.Since(p.at) < pastKept || e.runs != nil && slices.ContainsFunc(e.runs, func(r *run) bool { return r.ID == entry })) {
+func (e *Engine) restorableOf(entry string) *restorable {
+	for _, p := range e.restorables {
+		if p.entry == entry && (p.left != "" || time.Since(p.at) < RestorableFor || e.runs != nil && slices.ContainsFunc(e.runs, func(r *run) bool { return r.ID == entry })) {
 			return p
 		}
 	}
@@ -164,30 +165,30 @@ func (e *Engine) pastOf(entry string) *past {
 }
 
 func (e *Engine) canSet(k reading.Key) bool {
-	_, ok := e.snap.setter(k, nil, world{e.table}, e.cfg.Drivers)
+	_, ok := e.program.Setter(k, nil, e.table)
 	return ok
 }
 
-func (e *Engine) planBack(it *past) PutBackPlan {
-	p := PutBackPlan{Entry: it.entry, Title: e.named(it), Returns: []ReturnRow{}, Left: []LeftRow{}}
-	back, left := it.bases.Back(0, e.table.Get, e.canSet)
-	w := world{e.table}
+func (e *Engine) planBack(it *restorable) PutBackPlan {
+	p := PutBackPlan{Entry: it.entry, Title: e.titleOf(it), Returns: []ReturnRow{}, Left: []LeftRow{}}
+	back, left := it.bases.Back(0, e.table.Reading, e.canSet)
+	w := e.table
 	for _, b := range back {
-		p.Returns = append(p.Returns, ReturnRow{e.snap.called(b.Key, w), e.snap.word(b.Key, b.From, w), e.snap.word(b.Key, b.To, w)})
+		p.Returns = append(p.Returns, ReturnRow{e.program.Called(b.Key, w), e.program.Word(b.Key, b.From, w), e.program.Word(b.Key, b.To, w)})
 	}
 	for _, l := range left {
-		p.Left = append(p.Left, LeftRow{e.snap.called(l.Key, w), l.Why})
+		p.Left = append(p.Left, LeftRow{e.program.Called(l.Key, w), l.Why})
 	}
 	return p
 }
 
-// backTo puts back for an input that asks for it.
-func (e *Engine) backTo(it *past, in Input) {
+// putBackFor puts back for an input that asks for it.
+func (e *Engine) putBackFor(it *restorable, in Input) {
 	n := e.putBack(it.bases, []int{0}, nil, -1, in)
 	it.left = ""
-	e.tellLeft()
+	e.publishLeftOver()
 	if n == 0 {
-		e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "There was nothing to put back", Outcome: journal.Sent})
+		e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "There was nothing to put back", Outcome: journal.Sent})
 	}
 }
 
@@ -195,30 +196,30 @@ func (e *Engine) backTo(it *past, in Input) {
 // all of it returns at the same moment. r is the run and at its step, nil and -1 where
 // an input asks for it. It returns how many readings return.
 func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in Input) int {
-	w, now := world{e.table}, time.Now()
-	back, left := bases.Back(runs[len(runs)-1], e.table.Get, e.canSet)
+	w, now := e.table, time.Now()
+	back, left := bases.Back(runs[len(runs)-1], e.table.Reading, e.canSet)
 	f := e.factsOf(nil)
 	type send struct {
-		resp  *Response
+		resp  *program.Response
 		title string
 		lag   time.Duration
 	}
 	var sends []send
 	var slowest time.Duration
 	for _, b := range back {
-		title := fmt.Sprintf("Put back %s to %s", e.snap.called(b.Key, w), e.snap.word(b.Key, b.To, w))
-		resp, ok := e.snap.setter(b.Key, b.To, w, e.cfg.Drivers)
+		title := fmt.Sprintf("Put back %s to %s", e.program.Called(b.Key, w), e.program.Word(b.Key, b.To, w))
+		resp, ok := e.program.Setter(b.Key, b.To, w)
 		if !ok {
 			left = append(left, macro.Left{Key: b.Key, Why: macro.NoSetter})
 			continue
 		}
-		lag, _ := f.lag(e.snap.Devices[resp.Device], resp.Call.Action)
+		lag, _ := f.Latency(e.program.Devices[resp.Device], resp.Call.Action)
 		sends = append(sends, send{resp, title, lag})
 		slowest = max(slowest, lag)
 	}
 	for _, l := range left {
-		text := fmt.Sprintf("%s was left as it is: %s.", e.snap.called(l.Key, w), l.Why)
-		e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: text})
+		text := fmt.Sprintf("%s was left as it is: %s.", e.program.Called(l.Key, w), l.Why)
+		e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: text})
 		if r != nil {
 			r.Left, r.dirty = append(r.Left, text), true
 		}
@@ -228,9 +229,9 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 		if at >= 0 {
 			by.run, by.step = r, at
 		}
-		do := func() { e.sendBack(by, r, in, s.resp) }
+		do := func() { e.sendReturn(by, r, in, s.resp) }
 		if wait := slowest - s.lag; wait > 0 {
-			e.later = append(e.later, later{now.Add(wait), r, do})
+			e.delayed = append(e.delayed, delayedSend{now.Add(wait), r, do})
 			e.armStep(now.Add(wait))
 			continue
 		}
@@ -239,10 +240,10 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 	return len(sends)
 }
 
-// sendBack sends what lets one reading return.
-func (e *Engine) sendBack(by cause, r *run, in Input, resp *Response) {
+// sendReturn sends what lets one reading return.
+func (e *Engine) sendReturn(by cause, r *run, in Input, resp *program.Response) {
 	failed := func(reason string) {
-		e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: by.title + ": " + reason, Reason: reason})
+		e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: by.title + ": " + reason, Reason: reason})
 		if r != nil {
 			r.Left, r.dirty = append(r.Left, by.title+": "+reason), true
 		}
@@ -256,19 +257,19 @@ func (e *Engine) sendBack(by cause, r *run, in Input, resp *Response) {
 		failed(err.Error())
 		return
 	}
-	e.handed(cmd, resp)
+	e.logDispatch(cmd, resp)
 }
 
-// later is something that is sent at a time.
-type later struct {
+// delayedSend is something that is sent at a time.
+type delayedSend struct {
 	at  time.Time
 	run *run
 	do  func()
 }
 
-func (e *Engine) dueLater(now time.Time) {
-	var due []later
-	e.later = slices.DeleteFunc(e.later, func(l later) bool {
+func (e *Engine) dueDelayed(now time.Time) {
+	var due []delayedSend
+	e.delayed = slices.DeleteFunc(e.delayed, func(l delayedSend) bool {
 		if l.at.After(now) {
 			e.armStep(l.at)
 			return false
@@ -276,58 +277,58 @@ func (e *Engine) dueLater(now time.Time) {
 		due = append(due, l)
 		return true
 	})
-	slices.SortStableFunc(due, func(a, b later) int { return a.at.Compare(b.at) })
+	slices.SortStableFunc(due, func(a, b delayedSend) int { return a.at.Compare(b.at) })
 	for _, l := range due {
 		l.do()
 	}
 }
 
-func (e *Engine) laterOf(r *run) bool {
-	return slices.ContainsFunc(e.later, func(l later) bool { return l.run == r })
+func (e *Engine) hasDelayed(r *run) bool {
+	return slices.ContainsFunc(e.delayed, func(l delayedSend) bool { return l.run == r })
 }
 
-// leftOver offers what a run that was cut off has changed and not put back.
-func (e *Engine) leftOver(r *run) {
-	for _, p := range e.past {
+// offerLeftOver offers what a run that was cut off has changed and not put back.
+func (e *Engine) offerLeftOver(r *run) {
+	for _, p := range e.restorables {
 		if p.entry != r.ID {
 			continue
 		}
 		if plan := e.planBack(p); len(plan.Returns) > 0 {
 			p.left = r.Reason
-			e.tellLeft()
+			e.publishLeftOver()
 		}
 	}
 }
 
-// decided takes an offer away.
-func (e *Engine) decided(entry string) {
-	for _, p := range e.past {
+// dismissOffer takes an offer away.
+func (e *Engine) dismissOffer(entry string) {
+	for _, p := range e.restorables {
 		if p.entry == entry && p.left != "" {
 			p.left = ""
-			e.tellLeft()
+			e.publishLeftOver()
 		}
 	}
 }
 
-// takeUp offers what runs have left behind that went on when Synaptor ended.
-func (e *Engine) takeUp(runs []KeptRun) {
+// offerKept offers what runs have left behind that went on when Synaptor ended.
+func (e *Engine) offerKept(runs []KeptRun) {
 	for _, k := range runs {
-		e.past = append(e.past, &past{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro,
+		e.restorables = append(e.restorables, &restorable{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro,
 			bases: macro.Baselines{0: macro.Restored(k.Changed)}, left: "Synaptor was ended in the middle of it."})
 	}
 	if len(runs) > 0 {
-		e.tellLeft()
+		e.publishLeftOver()
 	}
 }
 
-// keepRun has what a run has changed so far survive a restart; a run that has ended
+// persistRun has what a run has changed so far survive a restart; a run that has ended
 // normally leaves nothing to decide.
-func (e *Engine) keepRun(r *run) {
+func (e *Engine) persistRun(r *run) {
 	k := KeptRun{Entry: r.ID, Title: r.Name, Macro: r.Macro, At: r.began}
 	if b := r.bases[0]; b != nil && !r.Ended {
 		k.Changed = b.Kept()
 	}
-	e.stream.push(runKept{k})
+	e.stream.push(RunKept{k})
 }
 
 // LeftOver is what a run that was cut off has left behind, for somebody to decide.
@@ -338,15 +339,15 @@ type LeftOver struct {
 	Reason string    `json:"reason"`
 }
 
-func (e *Engine) tellLeft() {
+func (e *Engine) publishLeftOver() {
 	rows, kept := []LeftOver{}, []KeptRun{}
-	for _, p := range e.past {
+	for _, p := range e.restorables {
 		if p.left != "" {
 			if b := p.bases[0]; b != nil {
-				kept = append(kept, KeptRun{p.entry, e.named(p), p.macro, p.at, b.Kept()})
+				kept = append(kept, KeptRun{p.entry, e.titleOf(p), p.macro, p.at, b.Kept()})
 			}
-			rows = append(rows, LeftOver{p.entry, e.named(p), p.at, p.left})
+			rows = append(rows, LeftOver{p.entry, e.titleOf(p), p.at, p.left})
 		}
 	}
-	e.stream.push(leftChanged{rows, kept})
+	e.stream.push(LeftOverChanged{rows, kept})
 }

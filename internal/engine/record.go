@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -27,57 +28,57 @@ type RecordingRow struct {
 	Count int       `json:"count"` // of what was done so far
 }
 
-// Record begins a recording; one that goes on begins anew.
-func (e *Engine) Record(by string) error {
-	return e.ask(func() error {
+// StartRecording begins a recording; one that goes on begins anew.
+func (e *Engine) StartRecording(by string) error {
+	return e.call(func() error {
 		e.recording = &recording{began: time.Now(), by: by}
-		e.tellRecording()
+		e.publishRecording()
 		return nil
 	})
 }
 
-// Recorded ends the recording and gives what was done; nil where there was none.
-func (e *Engine) Recorded() (list []macro.Used, err error) {
-	err = e.ask(func() error {
+// StopRecording ends the recording and gives what was done; nil where there was none.
+func (e *Engine) StopRecording() (list []macro.Used, err error) {
+	err = e.call(func() error {
 		if e.recording != nil {
 			list = e.recording.list
 		}
 		e.recording = nil
-		e.tellRecording()
+		e.publishRecording()
 		return nil
 	})
 	return list, err
 }
 
-func (e *Engine) tellRecording() {
+func (e *Engine) publishRecording() {
 	row := RecordingRow{}
 	if r := e.recording; r != nil {
 		row = RecordingRow{true, r.began, r.by, len(r.list)}
 	}
-	e.stream.push(recordingChanged{row})
+	e.stream.push(RecordingChanged{row})
 }
 
-func (e *Engine) recorded(u macro.Used) {
+func (e *Engine) addToRecording(u macro.Used) {
 	r := e.recording
 	if len(r.list) >= maxRecorded {
 		return
 	}
 	u.At = time.Since(r.began)
 	r.list = append(r.list, u)
-	e.tellRecording()
+	e.publishRecording()
 }
 
-// recordUse takes in a command that a press has sent.
-func (e *Engine) recordUse(c *command, effects []device.Effect) {
+// recordCommand takes in a command that a press has sent.
+func (e *Engine) recordCommand(c *command, effects []device.Effect) {
 	if e.recording == nil || c.call == nil {
 		return
 	}
 	u := macro.Used{Call: *c.call, Before: map[reading.Key]reading.Value{}, After: map[reading.Key]reading.Value{}}
 	for _, f := range effects {
-		u.Before[f.Key], u.After[f.Key] = e.table.Get(f.Key).Value, f.Value
+		u.Before[f.Key], u.After[f.Key] = e.table.Reading(f.Key).Value, f.Value
 	}
 	u.Call = e.outright(u)
-	e.recorded(u)
+	e.addToRecording(u)
 }
 
 // outright is what was asked for, said so that it does the same again: a toggle as the
@@ -86,42 +87,42 @@ func (e *Engine) outright(u macro.Used) show.Call {
 	if len(u.After) != 1 {
 		return u.Call
 	}
-	d := e.snap.Devices[u.Call.Device]
+	d := e.program.Devices[u.Call.Device]
 	if d == nil || d.Type == nil || d.Type.Action(u.Call.Action) == nil || len(d.Type.Action(u.Call.Action).Instead) == 0 {
 		return u.Call
 	}
 	for k, v := range u.After {
-		if r, ok := e.snap.setter(k, v, world{e.table}, e.cfg.Drivers); ok {
+		if r, ok := e.program.Setter(k, v, e.table); ok {
 			return r.Call
 		}
 	}
 	return u.Call
 }
 
-// recordHand takes in what a hand on a device's own front panel has set.
-func (e *Engine) recordHand(k reading.Key, before reading.Reading, v reading.Value) {
+// recordHandOnDevice takes in what a hand on a device's own front panel has set.
+func (e *Engine) recordHandOnDevice(k reading.Key, before reading.Reading, v reading.Value) {
 	if e.recording == nil || before.Quality == reading.Unknown || reading.Equal(before.Value, v, 0) {
 		return
 	}
-	if r, ok := e.snap.setter(k, v, world{e.table}, e.cfg.Drivers); ok {
-		e.recorded(macro.Used{Call: r.Call, Before: map[reading.Key]reading.Value{k: before.Value}, After: map[reading.Key]reading.Value{k: v}})
+	if r, ok := e.program.Setter(k, v, e.table); ok {
+		e.addToRecording(macro.Used{Call: r.Call, Before: map[reading.Key]reading.Value{k: before.Value}, After: map[reading.Key]reading.Value{k: v}})
 	}
 }
 
-// recordSelf takes in an action of Synaptor itself that belongs into a macro: pages and
+// recordOwnAction takes in an action of Synaptor itself that belongs into a macro: pages and
 // profiles change what is under the hands, which a macro of what was done leaves alone.
-func (e *Engine) recordSelf(r *Response) {
+func (e *Engine) recordOwnAction(r *program.Response) {
 	if e.recording == nil {
 		return
 	}
 	switch r.Call.Action {
 	case "run", "marker":
-		e.recorded(macro.Used{Call: r.Call})
+		e.addToRecording(macro.Used{Call: r.Call})
 	}
 }
 
-// turnedTo is the action that a dial or a slider has come to, with its value.
-func (e *Engine) turnedTo(r *Response) *show.Call {
+// dialCall is the action that a dial or a slider has come to, with its value.
+func (e *Engine) dialCall(r *program.Response) *show.Call {
 	if e.recording == nil || r.Bound == nil {
 		return nil
 	}

@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"slices"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -30,6 +31,9 @@ type RunRow struct {
 	Left []string `json:"left"`
 }
 
+// EndedAt is when a run that has ended had done so.
+func (r RunRow) EndedAt() time.Time { return r.Started.Add(time.Duration(r.TookMs) * time.Millisecond) }
+
 // RunStep is a step that was dispatched; its times are microseconds from the start of
 // the run.
 type RunStep struct {
@@ -50,33 +54,33 @@ type RunTogether struct {
 }
 
 // tellEvery is how often live clients are told of a run at most.
-const tellEvery = 25 * time.Millisecond
+const publishRunEvery = 25 * time.Millisecond
 
-// tellRun passes on how a run stands: at once, or a little later where that was a
+// publishRun passes on how a run stands: at once, or a little later where that was a
 // moment ago.
-func (e *Engine) tellRun(r *run) {
+func (e *Engine) publishRun(r *run) {
 	now := time.Now()
-	if wait := tellEvery - now.Sub(r.told); wait > 0 && !r.Ended {
+	if wait := publishRunEvery - now.Sub(r.told); wait > 0 && !r.Ended {
 		e.arm(now.Add(wait))
 		return
 	}
 	r.told, r.dirty = now, false
 	row := r.RunRow
 	row.Steps, row.Together, row.Left = slices.Clone(r.Steps), slices.Clone(r.Together), slices.Clone(r.Left)
-	e.stream.push(runChanged{row})
-	e.keepRun(r)
+	e.stream.push(RunChanged{row})
+	e.persistRun(r)
 }
 
-// tellRuns reports which macros run, as readings of Synaptor itself.
-func (e *Engine) tellRuns(id string) {
-	e.say("runs", e.going())
-	if e.snap.Macros[id] != nil {
-		e.say("macro/"+id+"/running", len(e.runsOf(id)) > 0)
+// publishRunning reports which macros run, as readings of Synaptor itself.
+func (e *Engine) publishRunning(id string) {
+	e.reportSelf("runs", e.runsGoing())
+	if e.program.Macros[id] != nil {
+		e.reportSelf("macro/"+id+"/running", len(e.runsOf(id)) > 0)
 	}
 }
 
-// going counts the runs that go on.
-func (e *Engine) going() (n int) {
+// runsGoing counts the runs that go on.
+func (e *Engine) runsGoing() (n int) {
 	for _, r := range e.runs {
 		if r.State == macro.Going {
 			n++
@@ -85,28 +89,28 @@ func (e *Engine) going() (n int) {
 	return n
 }
 
-// say reports a reading of Synaptor itself.
-func (e *Engine) say(path string, v any) {
-	k := reading.Key{Device: SelfID, Path: path}
+// reportSelf reports a reading of Synaptor itself.
+func (e *Engine) reportSelf(path string, v any) {
+	k := reading.Key{Device: program.SelfID, Path: path}
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
 		e.changed(k, "")
 	}
 }
 
-// tellMacros reports what macros there are.
-func (e *Engine) tellMacros(say func(path string, v any)) {
-	say("runs", e.going())
-	for id, m := range e.snap.Macros {
+// publishMacros reports what macros there are.
+func (e *Engine) publishMacros(say func(path string, v any)) {
+	say("runs", e.runsGoing())
+	for id, m := range e.program.Macros {
 		say("macro/"+id+"/name", cmp.Or(m.Source.Name, "Macro"))
 		say("macro/"+id+"/running", len(e.runsOf(id)) > 0)
 		say("macro/"+id+"/gone", false)
 		branch := ""
 		if m.Turns != nil {
-			branch = e.turns[m.Turns.ID]
+			branch = e.branches[m.Turns.ID]
 		}
 		say("macro/"+id+"/branch", branch)
 	}
-	for id, name := range e.snap.goneMacros {
+	for id, name := range e.program.GoneMacros {
 		say("macro/"+id+"/name", name)
 		say("macro/"+id+"/gone", true)
 	}

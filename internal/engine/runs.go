@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -20,11 +21,11 @@ const (
 // run is a macro that runs, until its last command has been confirmed.
 type run struct {
 	RunRow
-	macro   *Macro // as it was when the run began
+	macro   *program.Macro // as it was when the run began
 	runner  *macro.Runner
 	in      Input
-	from    *Controller // nil: no control has started it
-	mapping *Mapping
+	from    *program.Controller // nil: no control has started it
+	mapping *program.Mapping
 	began   time.Time
 	bases   macro.Baselines
 	waiting int // commands under way
@@ -37,8 +38,8 @@ type run struct {
 
 // startRun runs a macro for an input. The text is what the journal says of it; an
 // error is why it does not run, as a sentence without its full stop.
-func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error {
-	mac := e.snap.Macros[id]
+func (e *Engine) startRun(in Input, c *program.Controller, m *program.Mapping, id string) error {
+	mac := e.program.Macros[id]
 	if mac == nil {
 		return fmt.Errorf("this macro does not exist any more")
 	}
@@ -53,21 +54,21 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 			return fmt.Errorf("%s runs already and is left to finish", mac.Source.Name)
 		case "stop":
 			e.halt(last, "Pressed again, which stops it")
-			e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "The run that went on was halted", Outcome: journal.Sent})
+			e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "The run that went on was halted", Outcome: journal.Sent})
 			return nil
 		case "restart":
 			// What the first run found stays, so nothing is left behind.
 			bases = last.bases
 			e.halt(last, "Pressed again, which starts it over")
-			e.decided(last.ID)
+			e.dismissOffer(last.ID)
 		case "queue":
 			if len(last.queue) >= maxQueued {
 				return fmt.Errorf("%d presses of %s wait their turn already", maxQueued, mac.Source.Name)
 			}
 			last.queue = append(last.queue, in)
 			last.Queued = len(last.queue)
-			e.tellRun(last)
-			e.record(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "It waits until the run before it has ended"})
+			e.publishRun(last)
+			e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "It waits until the run before it has ended"})
 			return nil
 		case "both":
 			if len(running) >= maxBeside {
@@ -78,21 +79,21 @@ func (e *Engine) startRun(in Input, c *Controller, m *Mapping, id string) error 
 	if reason := e.unsendable(in, mac); reason != "" && !mac.Source.Partly {
 		return fmt.Errorf("nothing was started: %s", strings.TrimSuffix(reason, "."))
 	}
-	e.begun(in, c, m, mac, bases, nil)
+	e.beginRun(in, c, m, mac, bases, nil)
 	return nil
 }
 
 // RunMacro runs a macro for somebody who asks for it outside of a control. refused says
 // why it does not begin; empty: it has.
 func (e *Engine) RunMacro(in Input, id string) (refused string) {
-	_ = e.ask(func() error {
-		e.record(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Asked for in Macros",
+	_ = e.call(func() error {
+		e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Asked for in Macros",
 			Origin: &journal.Origin{ControllerName: "Macros", Gesture: "run", Via: in.Via, Actor: in.Actor}})
 		name := "a macro"
-		if m := e.snap.Macros[id]; m != nil {
+		if m := e.program.Macros[id]; m != nil {
 			name = m.Source.Name
 		}
-		e.record(journal.Event{Entry: in.Entry, At: time.Now(), Title: "Run " + name, Device: self.Name})
+		e.log(journal.Event{Entry: in.Entry, At: time.Now(), Title: "Run " + name, Device: program.Self.Name})
 		if err := e.startRun(in, nil, nil, id); err != nil {
 			refused = "This cannot be done: " + err.Error() + "."
 			e.refuse(in, nil, time.Now(), refused)
@@ -103,32 +104,32 @@ func (e *Engine) RunMacro(in Input, id string) (refused string) {
 }
 
 // unsendable says why a step of a macro could not be sent now, or "".
-func (e *Engine) unsendable(in Input, m *Macro) (reason string) {
-	m.TheSteps(func(n *macro.Node, r *Response) {
+func (e *Engine) unsendable(in Input, m *program.Macro) (reason string) {
+	m.EachStep(func(n *macro.Node, r *program.Response) {
 		if r == nil || reason != "" {
 			return
 		}
-		if r.Bound != nil && r.Bound.Gone(world{e.table}) {
+		if r.Bound != nil && r.Bound.Gone(e.table) {
 			reason = fmt.Sprintf("what %s is about is not there any more.", e.title(r))
 		} else if why := e.unreachable(in, "", r); why != "" {
-			reason = lowered(why)
+			reason = continued(why)
 		}
 	})
 	return reason
 }
 
-// lowered makes a sentence the rest of one.
-func lowered(s string) string {
+// continued makes a sentence the rest of one.
+func continued(s string) string {
 	if strings.HasPrefix(s, "This ") || strings.HasPrefix(s, "There ") || strings.HasPrefix(s, "Choose ") {
 		return strings.ToLower(s[:1]) + s[1:]
 	}
 	return s
 }
 
-// begun begins a run; queue are the presses that wait until it has ended.
-func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases macro.Baselines, queue []Input) {
+// beginRun begins a run; queue are the presses that wait until it has ended.
+func (e *Engine) beginRun(in Input, c *program.Controller, m *program.Mapping, mac *program.Macro, bases macro.Baselines, queue []Input) {
 	now := time.Now()
-	st := stage{e.factsOf(mac), e}
+	st := runWorld{e.factsOf(mac), e}
 	plan := macro.Compile(mac.Tree, st)
 	r := &run{macro: mac, in: in, from: c, mapping: m, began: now, bases: bases, queue: queue, landed: map[string][]time.Time{},
 		RunRow: RunRow{ID: in.Entry, Macro: mac.Source.ID, Name: mac.Source.Name, Started: now, LengthMs: plan.Length.Milliseconds(), Open: plan.Open, Queued: len(queue),
@@ -148,16 +149,16 @@ func (e *Engine) begun(in Input, c *Controller, m *Mapping, mac *Macro, bases ma
 	}
 	r.runner = macro.Start(mac.Tree, st, now)
 	e.runs = append(e.runs, r)
-	e.keepPast(&past{entry: in.Entry, at: now, title: mac.Source.Name, macro: mac.Source.ID, bases: r.bases})
-	e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDispatch, Text: "The run begins"})
+	e.keepRestorable(&restorable{entry: in.Entry, at: now, title: mac.Source.Name, macro: mac.Source.ID, bases: r.bases})
+	e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDispatch, Text: "The run begins"})
 	for _, o := range e.runs {
 		if o != r && o.State == macro.Going && slices.ContainsFunc(o.macro.Changes, func(k reading.Key) bool { return slices.Contains(mac.Changes, k) }) {
 			r.Left = append(r.Left, o.Name+" runs as well and changes the same things.")
-			e.record(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: o.Name + " runs as well and changes the same things"})
+			e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: o.Name + " runs as well and changes the same things"})
 		}
 	}
-	e.tellRuns(mac.Source.ID)
-	e.tellRun(r)
+	e.publishRunning(mac.Source.ID)
+	e.publishRun(r)
 	e.dueRuns(now)
 }
 
@@ -174,7 +175,7 @@ func (e *Engine) runsOf(id string) (out []*run) {
 // dueRuns does what runs have due.
 func (e *Engine) dueRuns(now time.Time) {
 	e.precise, e.waiters = time.Time{}, false
-	e.dueLater(now)
+	e.dueDelayed(now)
 	for _, r := range slices.Clone(e.runs) {
 		if !r.limit.IsZero() && !now.Before(r.limit) && r.State == macro.Going {
 			e.failRun(r, fmt.Sprintf("It took longer than its limit of %s.", time.Duration(r.macro.Source.LimitMs)*time.Millisecond))
@@ -184,13 +185,13 @@ func (e *Engine) dueRuns(now time.Time) {
 				e.order(r, o)
 			}
 		}
-		e.follow(r)
+		e.advanceRun(r)
 	}
 	e.dueFades(now)
 }
 
-// follow sees how a run stands after something happened to it.
-func (e *Engine) follow(r *run) {
+// advanceRun sees how a run stands after something happened to it.
+func (e *Engine) advanceRun(r *run) {
 	if w := r.runner.Waiting(); w != nil {
 		e.waiters = true
 		r.wait(w.ID)
@@ -213,7 +214,7 @@ func (e *Engine) follow(r *run) {
 		e.settleRun(r)
 	}
 	if r.dirty {
-		e.tellRun(r)
+		e.publishRun(r)
 	}
 }
 
@@ -226,7 +227,7 @@ func (r *run) wait(step string) {
 // settleRun ends a run that has dispatched all it will, once its fades and commands
 // have ended.
 func (e *Engine) settleRun(r *run) {
-	if r.waiting > 0 || r.Ended || e.fading(r) || e.laterOf(r) {
+	if r.waiting > 0 || r.Ended || e.fading(r) || e.hasDelayed(r) {
 		return
 	}
 	if r.State == macro.Going {
@@ -235,11 +236,11 @@ func (e *Engine) settleRun(r *run) {
 	r.Ended, r.dirty = true, true
 	now := time.Now()
 	outcome := map[string]journal.Outcome{macro.Ended: journal.Confirmed, macro.Halted: journal.Halted, macro.Failed: journal.Failed}[r.State]
-	e.record(journal.Event{Entry: r.ID, At: now, Stage: journal.StageConfirm, Text: "The run has " + r.State, Outcome: outcome, Reason: r.Reason, Confirms: r.State == macro.Ended})
+	e.log(journal.Event{Entry: r.ID, At: now, Stage: journal.StageConfirm, Text: "The run has " + r.State, Outcome: outcome, Reason: r.Reason, Confirms: r.State == macro.Ended})
 	r.TookMs = now.Sub(r.began).Milliseconds()
-	e.tellRun(r)
+	e.publishRun(r)
 	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
-	e.tellRuns(r.Macro)
+	e.publishRunning(r.Macro)
 	e.nextInQueue(r)
 }
 
@@ -248,7 +249,7 @@ func (e *Engine) settleRun(r *run) {
 func (e *Engine) nextInQueue(r *run) {
 	for i, in := range r.queue {
 		why := ""
-		switch mac := e.snap.Macros[r.Macro]; {
+		switch mac := e.program.Macros[r.Macro]; {
 		case mac == nil:
 			why = "The macro does not exist any more."
 		case mac.Err != nil:
@@ -256,7 +257,7 @@ func (e *Engine) nextInQueue(r *run) {
 		case !mac.Source.Partly && e.unsendable(in, mac) != "":
 			why = "Nothing was started: " + e.unsendable(in, mac)
 		default:
-			e.begun(in, r.from, r.mapping, mac, nil, r.queue[i+1:])
+			e.beginRun(in, r.from, r.mapping, mac, nil, r.queue[i+1:])
 			return
 		}
 		e.refuse(in, r.mapping, time.Now(), why)
@@ -271,14 +272,14 @@ func (e *Engine) failRun(r *run, reason string) {
 	r.runner.Fail(reason)
 	r.State, r.Reason, r.dirty = macro.Failed, reason, true
 	e.endFades(r)
-	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: "The run stops: " + reason, Reason: reason})
+	e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: "The run stops: " + reason, Reason: reason})
 	if r.mapping != nil {
-		e.stream.push(refusedPress{r.mapping.Source.ID, "", r.Name + " stopped: " + reason, time.Now()})
+		e.stream.push(Refusal{r.mapping.Source.ID, "", r.Name + " stopped: " + reason, time.Now()})
 	}
 	if r.macro.Source.OnError == "put-back" {
 		e.putBack(r.bases, []int{0}, r, -1, r.in)
 	} else {
-		e.leftOver(r)
+		e.offerLeftOver(r)
 	}
 	e.settleRun(r)
 }
@@ -295,9 +296,9 @@ func (e *Engine) halt(r *run, by string) {
 	}
 	r.queue, r.Queued = nil, 0
 	e.endFades(r)
-	e.later = slices.DeleteFunc(e.later, func(l later) bool { return l.run == r })
-	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: by})
-	e.leftOver(r)
+	e.delayed = slices.DeleteFunc(e.delayed, func(l delayedSend) bool { return l.run == r })
+	e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: by})
+	e.offerLeftOver(r)
 	e.settleRun(r)
 }
 

@@ -15,7 +15,7 @@ import (
 // changed tells the mirror how a reading stands, and which journal entry
 // brought that about ("" when none did).
 func (e *Engine) changed(k reading.Key, entry string) {
-	e.stream.push(readingChanged{k, e.table.Get(k), entry})
+	e.stream.push(ReadingChanged{k, e.table.Reading(k), entry})
 	e.recheck = e.recheck || e.waiters
 }
 
@@ -25,10 +25,10 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 	rt.heardFrom(ev.at)
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
-		before := e.table.Get(k)
+		before := e.table.Reading(k)
 		changed, settled := e.table.Report(k, r.Value, ev.at)
 		if changed && len(settled) == 0 {
-			e.recordHand(k, before, r.Value)
+			e.recordHandOnDevice(k, before, r.Value)
 		}
 		entry := ""
 		for _, s := range settled {
@@ -58,7 +58,7 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 		e.trace(c, at, journal.StageConfirm, s.Key.Path+" was overtaken by a later command")
 	case reading.Disagreed:
 		c.outcome = journal.Disagreed
-		c.reason = fmt.Sprintf("The device reports %s for %s instead of %s.", e.word(s.Key, s.Got), s.Key.Path, e.word(s.Key, s.Value))
+		c.reason = fmt.Sprintf("The device reports %s for %s instead of %s.", e.valueText(s.Key, s.Got), s.Key.Path, e.valueText(s.Key, s.Value))
 		e.trace(c, at, journal.StageConfirm, c.reason)
 	case reading.Expired:
 		c.outcome = journal.Unconfirmed
@@ -76,7 +76,7 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 
 // matched takes in a report that an effect came true.
 func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
-	text := fmt.Sprintf("%s is %s", s.Key.Path, e.word(s.Key, s.Got))
+	text := fmt.Sprintf("%s is %s", s.Key.Path, e.valueText(s.Key, s.Got))
 	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	if !c.matched {
 		c.matched, ev.Confirms = true, c.run == nil
@@ -84,14 +84,14 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 			e.stepLanded(c, c.sent.Add(s.Latency))
 		}
 		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
-			e.sampled(rt, c, s.Latency)
+			e.addSample(rt, c, s.Latency)
 		}
 	}
 	if c.title != "" {
 		ev.Text = c.title + ": " + ev.Text
 	}
 	if !c.quiet {
-		e.record(ev)
+		e.log(ev)
 	}
 }
 
@@ -109,10 +109,10 @@ func (rt *deviceState) sample(action string, d time.Duration) *latency {
 	return l
 }
 
-// word is a value as a person knows it: the name of an input, not its number.
-func (e *Engine) word(k reading.Key, v reading.Value) string {
-	if d := e.snap.Devices[k.Device]; d != nil && d.Type != nil {
-		return d.Type.Word(k, v, world{e.table})
+// valueText is a value as a person knows it: the name of an input, not its number.
+func (e *Engine) valueText(k reading.Key, v reading.Value) string {
+	if d := e.program.Devices[k.Device]; d != nil && d.Type != nil {
+		return d.Type.Word(k, v, e.table)
 	}
 	return expr.Text(v)
 }
@@ -125,7 +125,7 @@ func (e *Engine) trace(c *command, at time.Time, stage, text string) {
 	if c.title != "" {
 		text = c.title + ": " + text
 	}
-	e.record(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: text})
+	e.log(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: text})
 }
 
 func (e *Engine) end(c *command, at time.Time) {
@@ -134,7 +134,7 @@ func (e *Engine) end(c *command, at time.Time) {
 		e.stepEnded(c, at)
 		return
 	}
-	e.record(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
+	e.log(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
 }
 
 // written notes that a command is on the wire.
@@ -191,11 +191,11 @@ func (e *Engine) answered(ev answered) {
 		e.trace(c, step.At, step.Stage, step.Text)
 	} else {
 		step.Confirms = true
-		e.record(step)
+		e.log(step)
 	}
 	if len(c.effects) == 0 || c.waiting == 0 {
 		if rt := e.devices[c.device]; rt != nil {
-			e.sampled(rt, c, ev.at.Sub(c.sent))
+			e.addSample(rt, c, ev.at.Sub(c.sent))
 		}
 		e.end(c, ev.at)
 		return
@@ -217,21 +217,21 @@ func (e *Engine) answered(ev answered) {
 // shownSamples is how many samples of a device are drawn.
 const shownSamples = 30
 
-// sampled takes in how long a command took to be confirmed.
-func (e *Engine) sampled(rt *deviceState, c *command, d time.Duration) {
+// addSample takes in how long a command took to be confirmed.
+func (e *Engine) addSample(rt *deviceState, c *command, d time.Duration) {
 	l, now := rt.sample(c.action, d), time.Now()
 	if wait := statsEvery - now.Sub(l.at); wait > 0 {
 		l.stale = true
 		e.arm(now.Add(wait))
 		return
 	}
-	e.measured(c.device, c.action, rt, l, now)
+	e.publishStats(c.device, c.action, rt, l, now)
 }
 
-// measured works out the statistics of an action anew.
-func (e *Engine) measured(device, action string, rt *deviceState, l *latency, now time.Time) {
+// publishStats works out the statistics of an action anew.
+func (e *Engine) publishStats(device, action string, rt *deviceState, l *latency, now time.Time) {
 	l.at, l.stale, l.stats, rt.stats = now, false, l.Stats(), rt.all.Stats()
-	e.stream.push(latencyChanged{device, action, rt.stats, l.stats, rt.all.Recent(shownSamples)})
+	e.stream.push(LatencyChanged{device, action, rt.stats, l.stats, rt.all.Recent(shownSamples)})
 }
 
 // dueStats works out the statistics that wait.
@@ -245,7 +245,7 @@ func (e *Engine) dueStats(now time.Time) {
 				e.arm(now.Add(wait))
 				continue
 			}
-			e.measured(id, action, rt, l, now)
+			e.publishStats(id, action, rt, l, now)
 		}
 	}
 }
@@ -279,7 +279,7 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 	}
 	c.outcome, c.reason = outcome, reason
 	e.trace(c, at, stage, reason)
-	e.stream.push(refusedPress{c.mapping, "", reason, at})
+	e.stream.push(Refusal{c.mapping, "", reason, at})
 	e.end(c, at)
 }
 
@@ -293,9 +293,9 @@ func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	if away(st.Phase) && !away(was) {
 		e.lose(st.Device, "the link was lost")
 	}
-	e.stream.push(linkState{st, rt.heard})
+	e.stream.push(LinkState{st, rt.heard})
 	if (was == link.Up) != (st.Phase == link.Up) {
-		e.tellSelf()
+		e.publishSelf()
 	}
 }
 
@@ -321,8 +321,8 @@ func (e *Engine) lose(device, why string) {
 	}
 }
 
-// due does what is due: expectations expire, silent devices are asked.
-func (e *Engine) due(now time.Time) {
+// dueWork does what is due: expectations expire, silent devices are asked.
+func (e *Engine) dueWork(now time.Time) {
 	e.armed = time.Time{}
 	keys, expired := e.table.Expire(now)
 	for _, s := range expired {

@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -18,7 +19,7 @@ func (e *Engine) order(r *run, o macro.Order) {
 	}
 	if o.Kind == macro.Run {
 		var keys []reading.Key
-		if nested := e.snap.Macros[o.Step.Run]; nested != nil {
+		if nested := e.program.Macros[o.Step.Run]; nested != nil {
 			keys = nested.Changes
 		}
 		r.bases.Capture(o.Runs, keys, e.original)
@@ -42,7 +43,7 @@ func (e *Engine) order(r *run, o macro.Order) {
 }
 
 // doStep sends the action of a step.
-func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
+func (e *Engine) doStep(r *run, o macro.Order, at int, resp *program.Response) {
 	in := r.in
 	in.At = time.Now()
 	title := e.title(resp)
@@ -50,13 +51,13 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
 		e.stepUnsent(r, at, title, reason)
 		return
 	}
-	if resp.Device == SelfID {
-		text, err := e.doSelf(in, r.from, r.mapping, resp)
+	if resp.Device == program.SelfID {
+		text, err := e.carryOutOwn(in, r.from, r.mapping, resp)
 		if err != nil {
 			e.stepUnsent(r, at, title, "This cannot be done: "+err.Error()+".")
 			return
 		}
-		e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDispatch, Text: title + ": " + text})
+		e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDispatch, Text: title + ": " + text})
 		r.Steps[at].State, r.Steps[at].StartedUs = "done", time.Since(r.began).Microseconds()
 		return
 	}
@@ -65,25 +66,25 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *Response) {
 		e.stepUnsent(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
 		return
 	}
-	e.handed(cmd, resp)
+	e.logDispatch(cmd, resp)
 }
 
 // stepUnsent deals with a step that cannot be sent: what may run what can run passes
 // it over.
 func (e *Engine) stepUnsent(r *run, at int, title, reason string) {
-	e.stepWrong(r, at, title, reason, r.macro.Source.Partly || r.macro.Source.OnError == "go-on")
+	e.stepProblem(r, at, title, reason, r.macro.Source.Partly || r.macro.Source.OnError == "go-on")
 }
 
 // stepFailed deals with a step that went wrong once it was sent, as the macro says.
 func (e *Engine) stepFailed(r *run, at int, title, reason string) {
-	e.stepWrong(r, at, title, reason, r.macro.Source.OnError == "go-on")
+	e.stepProblem(r, at, title, reason, r.macro.Source.OnError == "go-on")
 }
 
-func (e *Engine) stepWrong(r *run, at int, title, reason string, passedOver bool) {
+func (e *Engine) stepProblem(r *run, at int, title, reason string, passedOver bool) {
 	if at < len(r.Steps) {
 		r.Steps[at].State, r.Steps[at].Reason, r.dirty = "failed", reason, true
 	}
-	e.record(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: title + ": " + reason})
+	e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: title + ": " + reason})
 	if passedOver {
 		r.Left = append(r.Left, title+": "+reason)
 		return
@@ -115,7 +116,7 @@ func (e *Engine) stepEnded(c *command, at time.Time) {
 	default:
 		e.stepFailed(r, c.step, c.title, cmp.Or(c.reason, "It was not confirmed."))
 	}
-	e.follow(r)
+	e.advanceRun(r)
 }
 
 // stepLanded takes in that the effect of a step is there.
@@ -145,7 +146,7 @@ func (e *Engine) stepLanded(c *command, at time.Time) {
 	}
 	skew := slices.MaxFunc(times, time.Time.Compare).Sub(slices.MinFunc(times, time.Time.Compare))
 	r.Together[i].MeasuredUs = max(1, skew.Microseconds())
-	e.record(journal.Event{Entry: r.ID, At: at, Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
+	e.log(journal.Event{Entry: r.ID, At: at, Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
 		float64(skew.Microseconds())/1000, float64(r.Together[i].PredictedUs)/1000)})
 	delete(r.landed, group)
 }

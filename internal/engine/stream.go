@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"synaptor/internal/program"
 	"sync"
 	"time"
 
@@ -9,35 +10,35 @@ import (
 	"synaptor/internal/link"
 )
 
-// stream carries what changed, in order and numbered, from the engine to the
+// Changes carries what changed, in order and numbered, from the engine to the
 // mirror. Pushing never waits.
-type stream struct {
+type Changes struct {
 	mu   sync.Mutex
-	buf  []change
+	buf  []Change
 	seq  uint64
-	wake chan struct{}
+	Wake chan struct{}
 }
 
-type change struct {
+type Change struct {
 	seq  uint64
-	what any
+	What any
 }
 
-func newStream() *stream { return &stream{wake: make(chan struct{}, 1)} }
+func newChanges() *Changes { return &Changes{Wake: make(chan struct{}, 1)} }
 
-func (s *stream) push(what any) {
+func (s *Changes) push(what any) {
 	s.mu.Lock()
 	s.seq++
-	s.buf = append(s.buf, change{s.seq, what})
+	s.buf = append(s.buf, Change{s.seq, what})
 	s.mu.Unlock()
 	select {
-	case s.wake <- struct{}{}:
+	case s.Wake <- struct{}{}:
 	default:
 	}
 }
 
-// take returns all changes that wait.
-func (s *stream) take() []change {
+// Take returns all changes that wait.
+func (s *Changes) Take() []Change {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	out := s.buf
@@ -47,61 +48,61 @@ func (s *stream) take() []change {
 
 // What the stream carries.
 type (
-	swapped        struct{ snap *Snapshot }
-	readingChanged struct {
-		key   reading.Key
-		now   reading.Reading
-		entry string // the journal entry that brought it about
+	Swapped        struct{ Program *program.Program }
+	ReadingChanged struct {
+		Key   reading.Key
+		Now   reading.Reading
+		Entry string // the journal entry that brought it about
 	}
-	linkState struct {
-		state link.State
-		heard time.Time
+	LinkState struct {
+		State link.State
+		Heard time.Time
 	}
-	latencyChanged struct {
-		device, action string
-		all, one       reading.Stats
-		recent         []time.Duration
+	LatencyChanged struct {
+		Device, Action string
+		All, One       reading.Stats
+		Recent         []time.Duration
 	}
-	// refusedPress shows a reason on the face of a mapping; held is the control
+	// Refusal shows a reason on the face of a mapping; held is the control
 	// that a finger is still on, or "".
-	refusedPress struct {
-		mapping, held, reason string
-		at                    time.Time
+	Refusal struct {
+		Mapping, Held, Reason string
+		At                    time.Time
 	}
-	// letGo says that a control was released.
-	letGo struct {
-		held string
-		at   time.Time
+	// ControlReleased says that a control was released.
+	ControlReleased struct {
+		Control string
+		At      time.Time
 	}
-	deviceGone  struct{ id string }
-	readingGone struct{ key reading.Key }
-	// pagesChanged tells which pages a controller shows, by zone, the one that is
+	DeviceGone  struct{ Device string }
+	ReadingGone struct{ Key reading.Key }
+	// PagesChanged tells which pages a controller shows, by zone, the one that is
 	// asked first at the front.
-	pagesChanged struct {
-		controller, profile string
-		zones               map[string][]string
-		kept                []KeptZone
+	PagesChanged struct {
+		Controller, Profile string
+		Zones               map[string][]string
+		Kept                []KeptZone
 	}
-	// guardChanged shows the guard of a mapping: armed, filling (waits) or "".
-	guardChanged struct {
-		mapping, state string
-		from, until    time.Time
+	// GuardChanged shows the guard of a mapping: armed, filling (waits) or "".
+	GuardChanged struct {
+		Mapping, State string
+		From, Until    time.Time
 	}
-	runChanged  struct{ row RunRow }
-	leftChanged struct {
-		rows []LeftOver
-		kept []KeptRun
+	RunChanged      struct{ Row RunRow }
+	LeftOverChanged struct {
+		Rows []LeftOver
+		Kept []KeptRun
 	}
-	runKept          struct{ run KeptRun }
-	recordingChanged struct{ row RecordingRow }
-	turnTaken        struct{ step, branch string }
-	deviceMet        struct {
-		id   string
-		wire *link.Wire
+	RunKept          struct{ Run KeptRun }
+	RecordingChanged struct{ Row RecordingRow }
+	BranchTaken      struct{ Step, Branch string }
+	DeviceAdded      struct {
+		Device string
+		Wire   *link.Wire
 	}
-	raisedEvents struct {
-		device string
-		at     time.Time
-		events []device.Event
+	EventsRaised struct {
+		Device string
+		At     time.Time
+		Events []device.Event
 	}
 )

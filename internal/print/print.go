@@ -8,11 +8,11 @@ import (
 	"html"
 	"slices"
 	"strings"
+	"synaptor/internal/mirror"
 	"sync"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
-	"synaptor/internal/engine"
 )
 
 // Page is a page as it is printed.
@@ -22,7 +22,7 @@ type Page struct {
 	Profile    string
 	Name       string
 	Controls   []device.Control
-	Faces      map[string]engine.Face // by control, at rest
+	Faces      map[string]mirror.Face // by control, at rest
 	Notes      map[string]string      // what is planned, by control
 	Gestures   []Row                  // of the cheat sheet
 	// Picture gives a picture of the library and its media type; nil where there is
@@ -125,7 +125,7 @@ func (p Page) keys() string {
 
 // face draws a face on white, so that it costs little ink: spine, glyph, where it
 // goes, and its label.
-func (p Page) face(b *strings.Builder, f engine.Face, w, h float64) {
+func (p Page) face(b *strings.Builder, f mirror.Face, w, h float64) {
 	side := min(w, h)
 	fmt.Fprintf(b, `<rect width="%.1f" height="%.1f" rx="12" fill="#fff" stroke="#000" stroke-width="4"/>`, w, h)
 	if body, kind := p.picture(f.Picture); body != nil {

@@ -28,7 +28,7 @@ func TestTheDocumentedExampleLoadsAndDoesWhatItSays(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	msgs, err := b.Messages(tableOf{reading.NewTable()})
+	msgs, err := b.Messages(reading.NewTable())
 	if err != nil || len(msgs) != 1 || msgs[0].Address != "/lamp/1/on" || msgs[0].Args[0] != 1 {
 		t.Errorf("it sends %v (%v)", msgs, err)
 	}
@@ -68,7 +68,7 @@ func TestWhatIsSentIsWhatIsReported(t *testing.T) {
 				t.Errorf("%s %s: %v", typ.Sheet.Type, a.ID, err)
 				continue
 			}
-			world := tableOf{reading.NewTable()}
+			world := reading.NewTable()
 			for _, path := range []string{"keyer/2/on", "channel/2/mute", "mix/1/keyer/1/on"} { // for what toggles them
 				world.Report(reading.Key{Device: "d", Path: path}, true, time.Unix(0, 0))
 			}

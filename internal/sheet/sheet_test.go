@@ -103,7 +103,7 @@ func FuzzDeviceSheet(f *testing.F) {
 }
 
 func exercise(typ *device.Type) {
-	table := tableOf{reading.NewTable()}
+	table := reading.NewTable()
 	for name := range typ.Sheet.Index {
 		typ.Choices(name, "d", nil, table)
 	}
@@ -120,7 +120,3 @@ func exercise(typ *device.Type) {
 	typ.Start()
 	_, _ = typ.Match(device.Message{Address: "/model", Args: []any{"x"}})
 }
-
-type tableOf struct{ *reading.Table }
-
-func (t tableOf) Reading(k reading.Key) reading.Reading { return t.Get(k) }

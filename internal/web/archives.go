@@ -4,19 +4,19 @@ import (
 	"bytes"
 	"fmt"
 	"net/http"
+	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/archive"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // export gives the whole show in one file, with what is known now as the assumptions
 // of rehearsals.
 func (s *server) export(c *echo.Context) error {
 	a := archive.Archive{Sheets: s.Own.Files()}
-	s.Engine.Current(func(v *engine.View) { a.Show, a.Assumed = v.Snap.Show, v.Assumptions() })
+	s.Mirror.Current(func(v *mirror.View) { a.Show, a.Assumed = v.Program.Show, v.Assumptions() })
 	var b bytes.Buffer
 	if err := archive.Write(&b, a); err != nil {
 		return err

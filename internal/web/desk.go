@@ -4,6 +4,8 @@ import (
 	"io"
 	"net/http"
 	"slices"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -81,7 +83,7 @@ func (s *server) notes(c *echo.Context) error {
 
 // pageMap draws how one gets from page to page of a profile.
 func (s *server) pageMap(c *echo.Context) error {
-	snap := s.Edit.Snapshot()
+	snap := s.Edit.Program()
 	if snap.Show.Profile(c.Param("id")) == nil {
 		return edit.ErrNotFound
 	}
@@ -95,7 +97,7 @@ func (s *server) pageMap(c *echo.Context) error {
 }
 
 // layoutsInUse lists the layouts of the controllers on the desk, each once.
-func layoutsInUse(snap *engine.Snapshot) (out []*device.ControllerSheet) {
+func layoutsInUse(snap *program.Program) (out []*device.ControllerSheet) {
 	for _, ct := range snap.Show.Controllers() {
 		if l := snap.Controllers[ct.ID].Layout; l != nil && !slices.Contains(out, l) {
 			out = append(out, l)
@@ -145,7 +147,7 @@ func (s *server) setProfile(c *echo.Context) error {
 	if err := read(c, &p, false); err != nil {
 		return err
 	}
-	snap := s.Edit.Snapshot()
+	snap := s.Edit.Program()
 	ct := snap.Controllers[c.Param("id")]
 	if ct == nil || snap.Show.Profile(p.Profile) == nil {
 		return edit.ErrNotFound
@@ -153,12 +155,12 @@ func (s *server) setProfile(c *echo.Context) error {
 	if p.Start {
 		return done(c, s.Edit.StartProfile(who(c), ct.ID, p.Profile))
 	}
-	return s.doSelf(c, at, ct, edit.Action{Device: engine.SelfID, Action: "profile", Params: map[string]string{"profile": p.Profile}})
+	return s.doSelf(c, at, ct, edit.Action{Device: program.SelfID, Action: "profile", Params: map[string]string{"profile": p.Profile}})
 }
 
 // doSelf carries out an action of Synaptor itself on a controller, as one of its
 // keys would.
-func (s *server) doSelf(c *echo.Context, at time.Time, ct *engine.Controller, a edit.Action) error {
+func (s *server) doSelf(c *echo.Context, at time.Time, ct *program.Controller, a edit.Action) error {
 	r, err := s.Edit.Compile(a)
 	if err != nil {
 		return err
@@ -169,7 +171,7 @@ func (s *server) doSelf(c *echo.Context, at time.Time, ct *engine.Controller, a 
 	return c.JSON(http.StatusAccepted, Created{id})
 }
 
-func (s *server) aside(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Aside()) }
+func (s *server) aside(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Unplaced()) }
 
 // LeftOut names the gestures that a new control cannot make.
 type LeftOut struct {
@@ -217,8 +219,8 @@ func (s *server) previewLayout(c *echo.Context) error {
 // printed prints pages: those of a profile for a layout, or one of them.
 func (s *server) printed(c *echo.Context) error {
 	var pages []print.Page
-	s.Engine.View(func(v *engine.View) {
-		for _, p := range v.Snap.Show.Pages() {
+	s.Mirror.View(func(v *mirror.View) {
+		for _, p := range v.Program.Show.Pages() {
 			if id := c.Param("page"); id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") {
 				if page, ok := printPage(v, p); ok {
 					pages = append(pages, page)
@@ -247,16 +249,16 @@ func (s *server) printed(c *echo.Context) error {
 }
 
 // printPage gathers what is printed of a page; ok is false without its layout.
-func printPage(v *engine.View, p *show.Page) (out print.Page, ok bool) {
-	l := v.Snap.Sheets.Controller(p.Layout)
+func printPage(v *mirror.View, p *show.Page) (out print.Page, ok bool) {
+	l := v.Program.Sheets.Controller(p.Layout)
 	if l == nil {
 		return out, false
 	}
-	out = print.Page{Show: v.Snap.Show.Settings().Name, Controller: l.Title, Name: p.Name, Faces: map[string]engine.Face{}, Notes: p.Notes}
-	if profile := v.Snap.Show.Profile(p.Profile); profile != nil {
+	out = print.Page{Show: v.Program.Show.Settings().Name, Controller: l.Title, Name: p.Name, Faces: map[string]mirror.Face{}, Notes: p.Notes}
+	if profile := v.Program.Show.Profile(p.Profile); profile != nil {
 		out.Profile = profile.Name
 	}
-	for _, ct := range v.Snap.Show.Controllers() {
+	for _, ct := range v.Program.Show.Controllers() {
 		if ct.Layout == p.Layout {
 			out.Controller = ct.Name
 			break
@@ -267,7 +269,7 @@ func printPage(v *engine.View, p *show.Page) (out print.Page, ok bool) {
 			continue
 		}
 		out.Controls = append(out.Controls, ctl)
-		m := v.Snap.On(p, ctl.ID)
+		m := v.Program.On(p, ctl.ID)
 		if m == nil {
 			continue
 		}

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"synaptor/internal/mirror"
 	"sync"
 	"time"
 
@@ -114,7 +115,7 @@ func (s *server) parkDevice(c *echo.Context) error {
 }
 
 func (s *server) reconnect(c *echo.Context) error {
-	if s.Edit.Snapshot().Devices[c.Param("id")] == nil {
+	if s.Edit.Program().Devices[c.Param("id")] == nil {
 		return edit.ErrNotFound
 	}
 	s.Engine.Reconnect(c.Param("id"))
@@ -147,8 +148,8 @@ func (s *server) tryAction(c *echo.Context) error {
 func (s *server) actions(c *echo.Context) error {
 	out := []*ActionDoc{}
 	found := false
-	s.Engine.View(func(v *engine.View) {
-		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+	s.Mirror.View(func(v *mirror.View) {
+		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
 			found = true
 			for _, a := range d.Type.Sheet.Actions {
 				out = append(out, actionDoc(v, d, a.ID, nil))
@@ -168,7 +169,7 @@ func (s *server) wire(c *echo.Context) error {
 		return &badBody{"after", "after is the number of a message."}
 	}
 	var w *link.Wire
-	s.Engine.View(func(v *engine.View) { w = v.Wire(c.Param("id")) })
+	s.Mirror.View(func(v *mirror.View) { w = v.Wire(c.Param("id")) })
 	if w == nil {
 		return edit.ErrNotFound
 	}
@@ -210,7 +211,7 @@ func (s *server) identify(c *echo.Context) error {
 	if p.Port < 0 || p.Port > 65535 {
 		return &badBody{"port", "A port is a number from 1 to 65535."}
 	}
-	snap := s.Edit.Snapshot()
+	snap := s.Edit.Program()
 	var candidates []link.Candidate
 	for _, t := range snap.Sheets.Devices() {
 		candidates = append(candidates, link.Candidate{Type: t, Driver: s.Drivers.For(t)})
@@ -255,7 +256,7 @@ const rollLimit = 1500 * time.Millisecond
 
 // rollCall asks every device now, and says who answered, and how fast.
 func (s *server) rollCall(c *echo.Context) error {
-	devices := s.Edit.Snapshot().Show.Devices()
+	devices := s.Edit.Program().Show.Devices()
 	out := make([]RollDoc, len(devices))
 	var wg sync.WaitGroup
 	for i, d := range devices {
@@ -274,9 +275,9 @@ func (s *server) roll(d *show.Device) RollDoc {
 	var st link.State
 	var asked bool
 	look := func() {
-		s.Engine.View(func(v *engine.View) {
+		s.Mirror.View(func(v *mirror.View) {
 			st = v.Link(d.ID)
-			t := v.Snap.Devices[d.ID]
+			t := v.Program.Devices[d.ID]
 			asked = t != nil && t.Type != nil && t.Type.Sheet.Link.Identify != nil
 		})
 	}
@@ -305,8 +306,8 @@ func (s *server) roll(d *show.Device) RollDoc {
 
 func (s *server) pictures(c *echo.Context) error {
 	out := []device.Choice{}
-	s.Engine.View(func(v *engine.View) {
-		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+	s.Mirror.View(func(v *mirror.View) {
+		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
 			out = append(out, d.Type.PictureSources(d.ID, v)...)
 		}
 	})
@@ -325,8 +326,8 @@ func (s *server) picture(c *echo.Context) error {
 	}
 	var url string
 	var ok bool
-	s.Engine.View(func(v *engine.View) {
-		for _, d := range v.Snap.Devices {
+	s.Mirror.View(func(v *mirror.View) {
+		for _, d := range v.Program.Devices {
 			if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
 				if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == c.Param("source") }) {
 					url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
@@ -375,12 +376,12 @@ func (s *server) importSheet(c *echo.Context) error {
 
 func (s *server) removeSheet(c *echo.Context) error {
 	typ := c.Param("type")
-	for _, d := range s.Edit.Snapshot().Show.Devices() {
+	for _, d := range s.Edit.Program().Show.Devices() {
 		if d.Type == typ {
 			return &badBody{"type", d.Name + " uses this sheet. Give it another one first."}
 		}
 	}
-	for _, ct := range s.Edit.Snapshot().Show.Controllers() {
+	for _, ct := range s.Edit.Program().Show.Controllers() {
 		if ct.Layout == typ {
 			return &badBody{"type", ct.Name + " has this layout. Take it off the desk first."}
 		}
@@ -406,11 +407,11 @@ func (s *server) reload() error {
 
 // sheetOf gives the sheet of a type as a file.
 func (s *server) sheetOf(c *echo.Context) error {
-	if l := s.Edit.Snapshot().Sheets.Controller(c.Param("type")); l != nil {
+	if l := s.Edit.Program().Sheets.Controller(c.Param("type")); l != nil {
 		c.Response().Header().Set("Content-Disposition", `attachment; filename="`+l.Type+`.json"`)
 		return c.JSONPretty(http.StatusOK, l, "  ")
 	}
-	t := s.Edit.Snapshot().Sheets.Device(c.Param("type"))
+	t := s.Edit.Program().Sheets.Device(c.Param("type"))
 	if t == nil {
 		return edit.ErrNotFound
 	}

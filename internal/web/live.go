@@ -8,6 +8,8 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"time"
 
 	"github.com/coder/websocket"
@@ -17,7 +19,6 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 
@@ -26,11 +27,11 @@ import (
 )
 
 func (s *server) readings(c *echo.Context) error {
-	rows := []engine.ReadingRow{}
+	rows := []mirror.ReadingRow{}
 	wantDevice, wantPath := c.QueryParam("device"), c.QueryParam("path")
-	s.Engine.View(func(v *engine.View) {
-		for _, d := range append(v.Snap.Show.Devices(), v.Snap.Devices[engine.SelfID].Device) {
-			if d.ID == engine.SelfID && wantDevice != d.ID {
+	s.Mirror.View(func(v *mirror.View) {
+		for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
+			if d.ID == program.SelfID && wantDevice != d.ID {
 				continue // it is asked for by name
 			}
 			if wantDevice != "" && wantDevice != d.Slug && wantDevice != d.ID {
@@ -198,8 +199,8 @@ func (s *server) metrics(c *echo.Context) error {
 	fmt.Fprintf(&b, "# TYPE synaptor_journal_dropped_total counter\nsynaptor_journal_dropped_total %d\n", dropped)
 	fmt.Fprintf(&b, "# TYPE synaptor_goroutines gauge\nsynaptor_goroutines %d\n", runtime.NumGoroutine())
 	fmt.Fprint(&b, "# TYPE synaptor_device_up gauge\n# TYPE synaptor_device_latency_seconds gauge\n")
-	s.Engine.View(func(v *engine.View) {
-		for _, d := range slices.Backward(v.Snap.Show.Devices()) {
+	s.Mirror.View(func(v *mirror.View) {
+		for _, d := range slices.Backward(v.Program.Show.Devices()) {
 			up := 0
 			if v.Link(d.ID).Phase == link.Up {
 				up = 1

@@ -4,12 +4,13 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"synaptor/internal/engine"
 )
 
 // MacroRow is a macro in the list.
@@ -100,42 +101,42 @@ type PauseDoc struct {
 }
 
 // usesOf tells what runs a macro.
-func usesOf(v *engine.View, id string) []string {
+func usesOf(v *mirror.View, id string) []string {
 	out := []string{}
-	for _, m := range v.Snap.Show.Mappings() {
+	for _, m := range v.Program.Show.Mappings() {
 		for _, r := range m.Responses {
 			if !r.Action.IsRun() || r.Action.Params["macro"] != id {
 				continue
 			}
 			for _, at := range m.Placements {
 				where := "every page"
-				if p := v.Snap.Show.Page(at.Page); p != nil {
+				if p := v.Program.Show.Page(at.Page); p != nil {
 					where = p.Name
 				}
 				out = append(out, at.Control+" of "+where)
 			}
 		}
 	}
-	for _, o := range v.Snap.Show.Macros() {
-		if slices.ContainsFunc(v.Snap.Show.StepsOf(o.ID), func(s *show.Step) bool { return s.Run == id }) {
+	for _, o := range v.Program.Show.Macros() {
+		if slices.ContainsFunc(v.Program.Show.StepsOf(o.ID), func(s *show.Step) bool { return s.Run == id }) {
 			out = append(out, "the macro "+o.Name)
 		}
 	}
 	return out
 }
 
-func macroRow(v *engine.View, mac *engine.Macro, plan *macro.Plan) MacroRow {
-	row := MacroRow{Macro: mac.Source, Rev: v.Snap.Show.Rev(mac.Source.Ref()), Uses: usesOf(v, mac.Source.ID), Steps: len(v.Snap.Show.StepsOf(mac.Source.ID)), Unsent: v.Unsent(mac)}
+func macroRow(v *mirror.View, mac *program.Macro, plan *macro.Plan) MacroRow {
+	row := MacroRow{Macro: mac.Source, Rev: v.Program.Show.Rev(mac.Source.Ref()), Uses: usesOf(v, mac.Source.ID), Steps: len(v.Program.Show.StepsOf(mac.Source.ID)), Unsent: v.Unsent(mac)}
 	if mac.Err != nil {
 		row.Problem = mac.Err.Error()
 	}
 	if plan != nil {
-		row.LengthMs, row.WorstMs, row.Open = engine.Millis(plan.Length), engine.Millis(plan.Worst), plan.Open
+		row.LengthMs, row.WorstMs, row.Open = macro.Millis(plan.Length), macro.Millis(plan.Worst), plan.Open
 	}
 	return row
 }
 
-func macroDoc(v *engine.View, mac *engine.Macro) *MacroDoc {
+func macroDoc(v *mirror.View, mac *program.Macro) *MacroDoc {
 	plan := v.PlanOf(mac)
 	doc := &MacroDoc{MacroRow: macroRow(v, mac, plan), Lines: []StepDoc{}, Bars: []BarDoc{}, Groups: []GroupDoc{}, Pauses: []PauseDoc{}, BeginsMs: []float64{},
 		Findings: append([]macro.Finding{}, v.Findings(mac.Source.ID)...), Devices: []MacroDevice{}}
@@ -144,23 +145,23 @@ func macroDoc(v *engine.View, mac *engine.Macro) *MacroDoc {
 		return doc
 	}
 	for _, b := range plan.Bars {
-		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, engine.Millis(b.Dispatch), engine.Millis(b.Starts), engine.Millis(b.Settles), b.Problem})
+		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, macro.Millis(b.Dispatch), macro.Millis(b.Starts), macro.Millis(b.Settles), b.Problem})
 		doc.addLane(v, b)
 	}
 	for _, g := range plan.Groups {
-		doc.Groups = append(doc.Groups, GroupDoc{g.Step, g.Segment, engine.Millis(g.Starts), engine.Millis(g.Skew)})
+		doc.Groups = append(doc.Groups, GroupDoc{g.Step, g.Segment, macro.Millis(g.Starts), macro.Millis(g.Skew)})
 	}
 	for _, p := range plan.Pauses {
-		doc.Pauses = append(doc.Pauses, PauseDoc{p.Step, p.Segment, p.Branch, engine.Millis(p.At), engine.Millis(p.Length), p.Open})
+		doc.Pauses = append(doc.Pauses, PauseDoc{p.Step, p.Segment, p.Branch, macro.Millis(p.At), macro.Millis(p.Length), p.Open})
 	}
 	for _, at := range plan.Begins {
-		doc.BeginsMs = append(doc.BeginsMs, engine.Millis(at))
+		doc.BeginsMs = append(doc.BeginsMs, macro.Millis(at))
 	}
 	return doc
 }
 
-func (doc *MacroDoc) addLane(v *engine.View, b macro.Bar) {
-	d := v.Snap.Devices[b.Device]
+func (doc *MacroDoc) addLane(v *mirror.View, b macro.Bar) {
+	d := v.Program.Devices[b.Device]
 	if d == nil || slices.ContainsFunc(doc.Devices, func(o MacroDevice) bool { return o.Device == b.Device }) {
 		return
 	}
@@ -172,19 +173,19 @@ func (doc *MacroDoc) addLane(v *engine.View, b macro.Bar) {
 }
 
 // addLines lists the steps in a parent, each followed by those in it.
-func (doc *MacroDoc) addLines(v *engine.View, mac *engine.Macro, parent string, depth int) {
-	for i, st := range macro.Within(v.Snap.Show.StepsOf(mac.Source.ID), parent) {
-		line := StepDoc{Step: st, Rev: v.Snap.Show.Rev(st.Ref()), Depth: depth, Title: stepTitle(v, mac, st, i), Holds: macro.MayStandIn(st.Kind)}
+func (doc *MacroDoc) addLines(v *mirror.View, mac *program.Macro, parent string, depth int) {
+	for i, st := range macro.Within(v.Program.Show.StepsOf(mac.Source.ID), parent) {
+		line := StepDoc{Step: st, Rev: v.Program.Show.Rev(st.Ref()), Depth: depth, Title: stepTitle(v, mac, st, i), Holds: macro.MayStandIn(st.Kind)}
 		if r := mac.Actions[st.ID]; r != nil {
 			line.Device, line.Problem = r.Device, r.Problem
-			if d := v.Snap.Devices[r.Device]; d != nil && d.Type != nil {
+			if d := v.Program.Devices[r.Device]; d != nil && d.Type != nil {
 				line.Role, line.Detail = d.Type.Sheet.Role, actionDoc(v, d, r.Call.Action, r.Call.Params)
 			}
 			if r.Bound != nil {
 				line.PlaysMs = r.Bound.Plays(v).Milliseconds()
 			}
 		} else if st.Action != nil {
-			if d := v.Snap.Devices[st.Action.Device]; d != nil && d.Type != nil {
+			if d := v.Program.Devices[st.Action.Device]; d != nil && d.Type != nil {
 				line.Device, line.Role, line.Detail = d.ID, d.Type.Sheet.Role, actionDoc(v, d, st.Action.Action, st.Action.Params)
 			}
 		}
@@ -200,7 +201,7 @@ func (doc *MacroDoc) addLines(v *engine.View, mac *engine.Macro, parent string, 
 }
 
 // inWords says a condition as a person would, where sentences can.
-func inWords(v *engine.View, list []expr.Sentence, source string) string {
+func inWords(v *mirror.View, list []expr.Sentence, source string) string {
 	if len(list) == 0 {
 		return source
 	}
@@ -220,7 +221,7 @@ func inWords(v *engine.View, list []expr.Sentence, source string) string {
 }
 
 // stepTitle is what a step is called: its own name, else what it does.
-func stepTitle(v *engine.View, mac *engine.Macro, st *show.Step, i int) string {
+func stepTitle(v *mirror.View, mac *program.Macro, st *show.Step, i int) string {
 	if st.Name != "" {
 		return st.Name
 	}
@@ -231,7 +232,7 @@ func stepTitle(v *engine.View, mac *engine.Macro, st *show.Step, i int) string {
 	case macro.Branch:
 		return "Branch " + strconv.Itoa(i+1)
 	case macro.Run:
-		if m := v.Snap.Show.Macro(st.Run); m != nil {
+		if m := v.Program.Show.Macro(st.Run); m != nil {
 			return "Run " + m.Name
 		}
 		return "Run a macro that is gone"

@@ -2,18 +2,18 @@ package web
 
 import (
 	"net/http"
+	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 )
 
 func (s *server) macros(c *echo.Context) error {
 	rows := []MacroRow{}
-	s.Engine.Current(func(v *engine.View) {
-		for _, m := range v.Snap.Show.Macros() {
-			if mac := v.Snap.Macros[m.ID]; mac != nil {
+	s.Mirror.Current(func(v *mirror.View) {
+		for _, m := range v.Program.Show.Macros() {
+			if mac := v.Program.Macros[m.ID]; mac != nil {
 				rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
 			}
 		}
@@ -23,8 +23,8 @@ func (s *server) macros(c *echo.Context) error {
 
 func (s *server) macro(c *echo.Context) error {
 	var doc *MacroDoc
-	s.Engine.Current(func(v *engine.View) {
-		if mac := v.Snap.Macros[c.Param("id")]; mac != nil {
+	s.Mirror.Current(func(v *mirror.View) {
+		if mac := v.Program.Macros[c.Param("id")]; mac != nil {
 			doc = macroDoc(v, mac)
 		}
 	})

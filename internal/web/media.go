@@ -4,6 +4,7 @@ import (
 	"errors"
 	"io"
 	"net/http"
+	"synaptor/internal/mirror"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -11,7 +12,6 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 	"synaptor/internal/media"
 )
 
@@ -106,8 +106,8 @@ type ReadingValues struct {
 func (s *server) readingValues(c *echo.Context) error {
 	err := edit.ErrNotFound
 	out := ReadingValues{Values: []device.Named{}}
-	s.Engine.View(func(v *engine.View) {
-		d := v.Snap.Devices[c.Param("id")]
+	s.Mirror.View(func(v *mirror.View) {
+		d := v.Program.Devices[c.Param("id")]
 		path := c.QueryParam("path")
 		if d == nil || d.Type == nil || d.Type.Reading(path) == nil {
 			return
@@ -138,8 +138,8 @@ func (s *server) tryState(c *echo.Context) error {
 		return &badBody{"seconds", "A state is tried out for at most 600 seconds."}
 	}
 	err := edit.ErrNotFound
-	s.Engine.View(func(v *engine.View) {
-		if m := v.Snap.Mappings[c.Param("id")]; m != nil && v.Force(m, t.State, time.Now().Add(time.Duration(t.Seconds)*time.Second)) {
+	s.Mirror.View(func(v *mirror.View) {
+		if m := v.Program.Mappings[c.Param("id")]; m != nil && v.Force(m, t.State, time.Now().Add(time.Duration(t.Seconds)*time.Second)) {
 			err = nil
 		}
 	})

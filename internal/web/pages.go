@@ -3,12 +3,12 @@ package web
 import (
 	"fmt"
 	"net/http"
+	"synaptor/internal/program"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 )
 
 func (s *server) addPage(c *echo.Context) error {
@@ -126,14 +126,14 @@ func (s *server) showPage(c *echo.Context) error {
 	if err := read(c, &p, false); err != nil {
 		return err
 	}
-	ct := s.Edit.Snapshot().Controllers[c.Param("id")]
+	ct := s.Edit.Program().Controllers[c.Param("id")]
 	if ct == nil {
 		return fmt.Errorf("controller: %w", edit.ErrNotFound)
 	}
-	if page := s.Edit.Snapshot().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
+	if page := s.Edit.Program().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
 		return edit.FieldErrors{{Field: "page", Text: "The controller has no such page."}}
 	}
-	return s.doSelf(c, at, ct, edit.Action{Device: engine.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
+	return s.doSelf(c, at, ct, edit.Action{Device: program.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
 }
 
 func (s *server) removeController(c *echo.Context) error {

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"github.com/labstack/echo/v5"
 
@@ -12,23 +14,22 @@ import (
 	"synaptor/internal/core/find"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 )
 
 func (s *server) find(c *echo.Context) error {
 	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60, Near: map[string]bool{}}
 	out := []find.Result{}
-	s.Engine.View(func(v *engine.View) {
+	s.Mirror.View(func(v *mirror.View) {
 		var sources []find.Source
-		for _, d := range append(v.Snap.Show.Devices(), v.Snap.Devices[engine.SelfID].Device) {
-			if t := v.Snap.Sheets.Device(d.Type); t != nil {
+		for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
+			if t := v.Program.Sheets.Device(d.Type); t != nil {
 				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
 			}
 		}
-		q.Recent = recentlyUsed(v.Snap.Show)
-		if p := v.Snap.Show.Page(c.QueryParam("page")); p != nil {
-			for _, id := range v.Snap.AllOn(p) {
-				for _, r := range v.Snap.Mappings[id].Responses {
+		q.Recent = recentlyUsed(v.Program.Show)
+		if p := v.Program.Show.Page(c.QueryParam("page")); p != nil {
+			for _, id := range v.Program.AllOn(p) {
+				for _, r := range v.Program.Mappings[id].Responses {
 					q.Near[r.Device] = true
 				}
 			}
@@ -83,8 +84,8 @@ func (s *server) action(c *echo.Context) error {
 		return &badBody{"values", "values is an object of texts."}
 	}
 	var doc *ActionDoc
-	s.Engine.View(func(v *engine.View) {
-		if d := v.Snap.Devices[c.Param("id")]; d != nil && d.Type != nil {
+	s.Mirror.View(func(v *mirror.View) {
+		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
 			doc = actionDoc(v, d, c.Param("action"), values)
 		}
 	})
@@ -96,7 +97,7 @@ func (s *server) action(c *echo.Context) error {
 
 // actionDoc describes an action of a device with the values its parameters
 // have; nil when there is no such action.
-func actionDoc(v *engine.View, d *engine.Device, id string, values map[string]string) *ActionDoc {
+func actionDoc(v *mirror.View, d *program.Device, id string, values map[string]string) *ActionDoc {
 	a := d.Type.Action(id)
 	if a == nil {
 		return nil

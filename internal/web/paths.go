@@ -3,15 +3,17 @@ package web
 import (
 	"net/http"
 	"slices"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
-	"synaptor/internal/engine"
 )
 
 // PathDoc is the signal path of a control: what touches it, what that does,
@@ -95,7 +97,7 @@ type DrivesDoc struct {
 }
 
 // LatencyDoc are the statistics of one action.
-type LatencyDoc = engine.LatencyRow
+type LatencyDoc = mirror.LatencyRow
 
 // BackDoc is a reading that comes back.
 type BackDoc struct {
@@ -108,31 +110,31 @@ type LookDoc struct {
 	ID       string      `json:"id"` // of the state
 	State    string      `json:"state"`
 	When     string      `json:"when,omitempty"` // the lamp's condition
-	Face     engine.Face `json:"face"`
+	Face     mirror.Face `json:"face"`
 	Contrast float64     `json:"contrast"` // WCAG ratio of text on background
 }
 
 func (s *server) path(c *echo.Context) error {
 	var doc *PathDoc
-	s.Engine.Current(func(v *engine.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
+	s.Mirror.Current(func(v *mirror.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
 	if doc == nil {
 		return edit.ErrNotFound
 	}
 	return c.JSON(http.StatusOK, doc)
 }
 
-func pathDoc(v *engine.View, pageID, control string) *PathDoc {
-	page := v.Snap.Show.Page(pageID)
+func pathDoc(v *mirror.View, pageID, control string) *PathDoc {
+	page := v.Program.Show.Page(pageID)
 	if page == nil {
 		return nil
 	}
-	layout := v.Snap.Sheets.Controller(page.Layout)
+	layout := v.Program.Sheets.Controller(page.Layout)
 	if layout == nil {
 		return nil
 	}
 	doc := &PathDoc{Page: page.ID, PageName: page.Name, Gestures: []GestureDoc{}, Does: []DoesDoc{}, Drives: []DrivesDoc{}, Readings: []BackDoc{},
 		Looks: []LookDoc{}, Lamps: []LampDoc{}}
-	m := v.Snap.On(page, control)
+	m := v.Program.On(page, control)
 	for _, ctl := range layout.Controls() {
 		if ctl.ID != control {
 			continue
@@ -153,7 +155,7 @@ func pathDoc(v *engine.View, pageID, control string) *PathDoc {
 	if m == nil {
 		return doc
 	}
-	doc.Mapping = &MappingDoc{m.Source, v.Snap.Show.Rev(m.Source.Ref())}
+	doc.Mapping = &MappingDoc{m.Source, v.Program.Show.Rev(m.Source.Ref())}
 	for _, r := range m.Source.Responses {
 		doc.addResponse(v, r, m.Responses[r.Gesture])
 	}
@@ -161,9 +163,9 @@ func pathDoc(v *engine.View, pageID, control string) *PathDoc {
 	return doc
 }
 
-func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Response) {
+func (doc *PathDoc) addResponse(v *mirror.View, r show.Response, c *program.Response) {
 	row := DoesDoc{Gesture: r.Gesture, Device: c.Device, DeviceName: c.Name, Problem: c.Problem, Title: r.Action.Action, Sends: []string{}}
-	d := v.Snap.Devices[c.Device]
+	d := v.Program.Devices[c.Device]
 	if d == nil {
 		row.DeviceName = r.Action.DeviceName
 		doc.Does = append(doc.Does, row)
@@ -178,11 +180,11 @@ func (doc *PathDoc) addResponse(v *engine.View, r show.Response, c *engine.Respo
 }
 
 // addDrives adds a device that is driven by an action; "" is any.
-func (doc *PathDoc) addDrives(v *engine.View, d *engine.Device, action string) {
+func (doc *PathDoc) addDrives(v *mirror.View, d *program.Device, action string) {
 	if d == nil || slices.ContainsFunc(doc.Drives, func(o DrivesDoc) bool { return o.Device == d.ID }) {
 		return
 	}
-	row := DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(), Latency: engine.NewLatencyRow(v.Latency(d.ID, action))}
+	row := DrivesDoc{Device: d.ID, Name: d.Name, Role: "other", Address: d.Address(), Latency: mirror.NewLatencyRow(v.Latency(d.ID, action))}
 	if d.Type != nil {
 		row.Role = d.Type.Sheet.Role
 	}
@@ -190,13 +192,13 @@ func (doc *PathDoc) addDrives(v *engine.View, d *engine.Device, action string) {
 }
 
 // runsDoc describes a macro in short.
-func runsDoc(v *engine.View, mac *engine.Macro) *RunsDoc {
+func runsDoc(v *mirror.View, mac *program.Macro) *RunsDoc {
 	out := &RunsDoc{ID: mac.Source.ID, Name: mac.Source.Name, Lines: []RunLine{}, Branches: []RunBranch{}}
 	if mac.Err != nil {
 		out.Problem = mac.Err.Error()
 	}
 	if plan := v.PlanOf(mac); plan != nil {
-		out.LengthMs, out.Open = engine.Millis(plan.Length), plan.Open
+		out.LengthMs, out.Open = macro.Millis(plan.Length), plan.Open
 	}
 	full := &MacroDoc{}
 	full.addLines(v, mac, "", 0)
@@ -210,14 +212,14 @@ func runsDoc(v *engine.View, mac *engine.Macro) *RunsDoc {
 }
 
 // addDoes adds what a response does.
-func (doc *PathDoc) addDoes(v *engine.View, row DoesDoc, r show.Response, c *engine.Response, d *engine.Device) {
+func (doc *PathDoc) addDoes(v *mirror.View, row DoesDoc, r show.Response, c *program.Response, d *program.Device) {
 	if d.Type != nil {
 		row.Action = actionDoc(v, d, r.Action.Action, r.Action.Params)
 	}
-	if mac := v.Snap.RunsMacro(c); mac != nil {
+	if mac := v.Program.RunsMacro(c); mac != nil {
 		row.Macro = runsDoc(v, mac)
 		for _, id := range mac.Devices {
-			doc.addDrives(v, v.Snap.Devices[id], "")
+			doc.addDrives(v, v.Program.Devices[id], "")
 		}
 		for _, k := range mac.Changes {
 			doc.addReading(v, k)
@@ -237,21 +239,21 @@ func (doc *PathDoc) addDoes(v *engine.View, row DoesDoc, r show.Response, c *eng
 	doc.Does = append(doc.Does, row)
 }
 
-func (doc *PathDoc) addReading(v *engine.View, k reading.Key) {
+func (doc *PathDoc) addReading(v *mirror.View, k reading.Key) {
 	for _, b := range doc.Readings {
 		if b.Key == k.String() {
 			return
 		}
 	}
 	title := k.Path
-	if d := v.Snap.Devices[k.Device]; d != nil && d.Type != nil {
+	if d := v.Program.Devices[k.Device]; d != nil && d.Type != nil {
 		title = d.Type.TitleOf(k.Device, k.Path, v)
 	}
 	doc.Readings = append(doc.Readings, BackDoc{k.String(), title})
 }
 
 // addLooks shows the face at rest and in every state its lamps can bring.
-func (doc *PathDoc) addLooks(v *engine.View, m *engine.Mapping) {
+func (doc *PathDoc) addLooks(v *mirror.View, m *program.Mapping) {
 	for _, st := range m.States() {
 		f, _ := v.FaceIn(m, st.ID)
 		look := LookDoc{ID: st.ID, State: st.Title, Face: f, Contrast: face.Contrast(f.Background, f.Text)}
@@ -271,7 +273,7 @@ func (doc *PathDoc) addLooks(v *engine.View, m *engine.Mapping) {
 
 // lampDoc describes a lamp as it can be edited: as an expression of a show, and in
 // sentences where that is possible.
-func lampDoc(m *engine.Mapping, i int) LampDoc {
+func lampDoc(m *program.Mapping, i int) LampDoc {
 	l := m.Lamps[i]
 	out := LampDoc{Lamp: show.Lamp{When: l.When.Absolute(), Role: l.Role}}
 	if i < len(m.Source.Lamps) {

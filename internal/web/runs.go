@@ -5,6 +5,9 @@ import (
 	"errors"
 	"net/http"
 	"strconv"
+	"synaptor/internal/mirror"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -23,10 +26,10 @@ func (s *server) rehearse(c *echo.Context) error {
 			return &badBody{"seed", "seed is a number from 0."}
 		}
 	}
-	var out *engine.Rehearsed
+	var out *plan.Rehearsed
 	err := edit.ErrNotFound
-	s.Engine.Current(func(v *engine.View) {
-		if v.Snap.Macros[c.Param("id")] != nil {
+	s.Mirror.Current(func(v *mirror.View) {
+		if v.Program.Macros[c.Param("id")] != nil {
 			out, err = v.Rehearse(c.Param("id"), seed)
 		}
 	})
@@ -53,7 +56,7 @@ type MacroSettings struct {
 }
 
 func (s *server) macroSettings(c *echo.Context) error {
-	return c.JSON(http.StatusOK, MacroSettings{s.Edit.Snapshot().Show.Settings().ProgressFromMs})
+	return c.JSON(http.StatusOK, MacroSettings{s.Edit.Program().Show.Settings().ProgressFromMs})
 }
 
 func (s *server) setMacroSettings(c *echo.Context) error {
@@ -66,7 +69,7 @@ func (s *server) setMacroSettings(c *echo.Context) error {
 
 // runMacro runs a macro for real, as a key would.
 func (s *server) runMacro(c *echo.Context) error {
-	if s.Edit.Snapshot().Macros[c.Param("id")] == nil {
+	if s.Edit.Program().Macros[c.Param("id")] == nil {
 		return edit.ErrNotFound
 	}
 	id, at := journal.NextID(), time.Now()
@@ -94,7 +97,7 @@ func (s *server) halt(c *echo.Context) error {
 // self carries out an action of Synaptor itself that no control has asked for.
 func (s *server) self(c *echo.Context, action string, params map[string]string) error {
 	at := time.Now()
-	r, err := s.Edit.Compile(edit.Action{Device: engine.SelfID, Action: action, Params: params})
+	r, err := s.Edit.Compile(edit.Action{Device: program.SelfID, Action: action, Params: params})
 	if err != nil {
 		return err
 	}
@@ -105,7 +108,7 @@ func (s *server) self(c *echo.Context, action string, params map[string]string) 
 }
 
 func past(err error) error {
-	if engine.ErrPast(err) {
+	if engine.NotRestorable(err) {
 		return edit.FieldErrors{{Field: "entry", Text: "This was more than two minutes ago, or it changed nothing. It cannot be put back any more."}}
 	}
 	return err
@@ -130,7 +133,7 @@ func (s *server) putBack(c *echo.Context) error {
 
 func (s *server) leave(c *echo.Context) error { return done(c, past(s.Engine.Leave(c.Param("entry")))) }
 
-func (s *server) record(c *echo.Context) error { return done(c, s.Engine.Record(actor(c))) }
+func (s *server) record(c *echo.Context) error { return done(c, s.Engine.StartRecording(actor(c))) }
 
 // RecordingEnd is what becomes of a recording: a macro of this name; Discard throws it
 // away.
@@ -144,7 +147,7 @@ func (s *server) recorded(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	list, err := s.Engine.Recorded()
+	list, err := s.Engine.StopRecording()
 	if err != nil || f.Discard {
 		return done(c, err)
 	}

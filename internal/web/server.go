@@ -5,6 +5,7 @@ package web
 import (
 	"io/fs"
 	"net/http"
+	"synaptor/internal/mirror"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -14,6 +15,7 @@ import (
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
 	"synaptor/internal/journal"
+	"synaptor/internal/link"
 	"synaptor/internal/media"
 	"synaptor/internal/sheet"
 )
@@ -22,9 +24,10 @@ import (
 type Deps struct {
 	Edit    *edit.Service
 	Engine  *engine.Engine
+	Mirror  *mirror.Mirror
 	Hub     *feed.Hub
 	Journal *journal.Journal
-	Drivers engine.Drivers
+	Drivers link.Drivers
 	Own     *sheet.Own // the user's own device sheets
 	Media   *media.Fetcher
 	Bench   *bench.Bench // nil when no stand-ins run in this process

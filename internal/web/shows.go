@@ -108,7 +108,7 @@ type LayoutDoc struct {
 }
 
 func (s *server) show(c *echo.Context) error {
-	snap := s.Edit.Snapshot()
+	snap := s.Edit.Program()
 	sh := snap.Show
 	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
 		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
@@ -158,7 +158,7 @@ func (s *server) show(c *echo.Context) error {
 	for _, l := range snap.Sheets.Controllers() {
 		doc.Layouts = append(doc.Layouts, LayoutDoc{l.Type, l.Title, s.Own.IsOwn(l.Type)})
 	}
-	doc.Aside = len(s.Edit.Aside())
+	doc.Aside = len(s.Edit.Unplaced())
 	doc.SheetProblem = append(doc.SheetProblem, snap.Sheets.Problems...)
 	doc.Journal.Dropped, doc.Journal.Problem = s.Journal.Health()
 	var err error

@@ -9,6 +9,8 @@ import (
 	"runtime/debug"
 	"slices"
 	"strconv"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/app"
@@ -165,7 +167,7 @@ func macros(seconds int) error {
 func connected(a *app.App) error {
 	for limit := time.Now().Add(20 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
 		up := true
-		a.Engine.View(func(v *engine.View) {
+		a.Mirror.View(func(v *mirror.View) {
 			for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player"} {
 				up = up && v.Link(id).Phase == link.Up
 			}
@@ -187,10 +189,10 @@ func tickers(a *app.App, seconds int) ([]string, error) {
 		if err != nil {
 			return nil, err
 		}
-		m := a.Edit.Snapshot().Show.Macro(id)
+		m := a.Edit.Program().Show.Macro(id)
 		// They get into each other's way on the same channels, which is not what is measured.
 		settings := edit.MacroFields{Name: m.Name, OnError: "go-on"}
-		if err := a.Edit.EditMacro(bencher, id, a.Edit.Snapshot().Show.Rev(m.Ref()), settings); err != nil {
+		if err := a.Edit.EditMacro(bencher, id, a.Edit.Program().Show.Rev(m.Ref()), settings); err != nil {
 			return nil, err
 		}
 		ids = append(ids, id)
@@ -217,7 +219,7 @@ func tickers(a *app.App, seconds int) ([]string, error) {
 
 // started runs a macro and gives the id of its run.
 func started(a *app.App, id string) (string, error) {
-	r, err := a.Edit.Compile(edit.Action{Device: engine.SelfID, Action: "run", Params: map[string]string{"macro": id}})
+	r, err := a.Edit.Compile(edit.Action{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
 	if err != nil {
 		return "", err
 	}
@@ -229,7 +231,7 @@ func started(a *app.App, id string) (string, error) {
 // finished waits until a run has ended, and gives it.
 func finished(a *app.App, entry string, limit time.Duration) (row engine.RunRow, err error) {
 	for until := time.Now().Add(limit); time.Now().Before(until); time.Sleep(10 * time.Millisecond) {
-		a.Engine.View(func(v *engine.View) { row, _ = v.Run(entry) })
+		a.Mirror.View(func(v *mirror.View) { row, _ = v.Run(entry) })
 		if row.Ended {
 			return row, nil
 		}
@@ -310,7 +312,7 @@ func together(a *app.App) error {
 	if err != nil {
 		return err
 	}
-	branches := func() []*show.Step { return macro.Within(a.Edit.Snapshot().Show.StepsOf(id), in) }
+	branches := func() []*show.Step { return macro.Within(a.Edit.Program().Show.StepsOf(id), in) }
 	for i, b := range branches() {
 		group, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: b.ID}}, edit.StepFields{Kind: macro.Together})
 		if err != nil {
@@ -365,7 +367,7 @@ func rehearsed(a *app.App) error {
 	}
 	var took []time.Duration
 	for range rehearsals {
-		a.Engine.Current(func(v *engine.View) {
+		a.Mirror.Current(func(v *mirror.View) {
 			began := time.Now()
 			if _, e := v.Rehearse(id, 1); e != nil {
 				err = e

@@ -136,7 +136,7 @@ func TestThePagesOfTheNightAreLaidOutInUnderSixtyGestures(t *testing.T) {
 
 	// What was laid out is what the demo has on these pages.
 	counts := map[string]int{}
-	snap := a.Edit.Snapshot()
+	snap := a.Edit.Program()
 	for _, p := range snap.Show.Pages() {
 		counts[p.Name] = len(snap.AllOn(p))
 	}

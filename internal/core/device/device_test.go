@@ -62,7 +62,6 @@ func compiled(t *testing.T) *Type {
 // known is what the tests' device has said.
 type known struct{ *reading.Table }
 
-func (k known) Reading(key reading.Key) reading.Reading { return k.Get(key) }
 
 func heard(values ...any) known {
 	k := known{reading.NewTable()}

@@ -11,16 +11,16 @@ import (
 func (t *Type) Promoted(title string, taken func(string) bool, messages []string) *Sheet {
 	s := &Sheet{Format: SheetFormat, Title: title, Role: t.Sheet.Role, Description: "Made of messages written by hand.", Link: t.Sheet.Link,
 		Readings: t.Sheet.Readings}
-	base := "own." + word40(title)
+	base := "own." + idFrom(title)
 	s.Type = base
 	for n := 2; taken(s.Type); n++ {
 		s.Type = fmt.Sprintf("%s-%d", base, n)
 	}
 	ids := map[string]bool{}
 	for _, text := range messages {
-		id := "send-" + word40(text)
+		id := "send-" + idFrom(text)
 		for n := 2; ids[id]; n++ {
-			id = fmt.Sprintf("send-%s-%d", word40(text), n)
+			id = fmt.Sprintf("send-%s-%d", idFrom(text), n)
 		}
 		ids[id] = true
 		label := text
@@ -37,8 +37,8 @@ func (t *Type) Promoted(title string, taken func(string) bool, messages []string
 
 var noWord = regexp.MustCompile(`[^a-z0-9]+`)
 
-// word40 makes a short word of a text, for ids.
-func word40(text string) string {
+// idFrom makes a short word of a text, for ids.
+func idFrom(text string) string {
 	w := strings.Trim(noWord.ReplaceAllString(strings.ToLower(text), "-"), "-")
 	if len(w) > 40 {
 		w = strings.Trim(w[:40], "-")

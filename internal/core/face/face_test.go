@@ -85,10 +85,6 @@ func TestContrastIsTheRatioOfWCAG(t *testing.T) {
 	}
 }
 
-type table struct{ *reading.Table }
-
-func (w table) Reading(k reading.Key) reading.Reading { return w.Get(k) }
-
 func TestLampsFollowWhatTheDeviceSays(t *testing.T) {
 	lamp := func(role, when string) device.Lamp {
 		p, err := expr.Compile(when, expr.Scope{Device: "sw"})
@@ -133,7 +129,7 @@ func TestLampsFollowWhatTheDeviceSays(t *testing.T) {
 	} {
 		tb := reading.NewTable()
 		c.run(tb)
-		got := Evaluate(lamps, table{tb})
+		got := Evaluate(lamps, tb)
 		if !slices.Equal(got.On, c.on) || !slices.Equal(got.Pending, c.pending) || got.Unknown != c.unknown || got.Assumed != (name == "assumed") {
 			t.Errorf("%s: %+v", name, got)
 		}

@@ -13,7 +13,6 @@ import (
 
 type known struct{ *reading.Table }
 
-func (k known) Reading(key reading.Key) reading.Reading { return k.Get(key) }
 
 // dome is the demo's switcher as its search sees it.
 func dome(t *testing.T) ([]find.Source, known) {

@@ -11,10 +11,10 @@ type Place struct {
 	show.Placement
 }
 
-// Aside lists the placements on controls that their layout does not have, or not
+// Unplaced lists the placements on controls that their layout does not have, or not
 // in that zone: its sheet was made smaller while something was on them. They are
 // kept, and answer again as soon as the sheet has the control.
-func Aside(s *show.Show, layout func(string) *device.ControllerSheet) []Place {
+func Unplaced(s *show.Show, layout func(string) *device.ControllerSheet) []Place {
 	out := []Place{}
 	zones := map[string]map[string]string{} // of the controls, by layout
 	for _, m := range s.Mappings() {

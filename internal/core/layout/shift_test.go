@@ -102,13 +102,13 @@ func TestWhatFallsOffALayoutIsListed(t *testing.T) {
 		}
 	}
 	var got []string
-	for _, a := range Aside(d.Now(), sheets(2)) {
+	for _, a := range Unplaced(d.Now(), sheets(2)) {
 		got = append(got, a.Mapping+" "+a.Control)
 	}
 	if !slices.Equal(got, []string{"home c2", "m1 c1"}) {
 		t.Errorf("aside are %v", got)
 	}
-	if got := Aside(d.Now(), sheets(3)); len(got) != 0 {
+	if got := Unplaced(d.Now(), sheets(3)); len(got) != 0 {
 		t.Errorf("aside are %v", got)
 	}
 }

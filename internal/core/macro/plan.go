@@ -237,3 +237,6 @@ func (p *planner) open() {
 	p.plan.Begins = append(p.plan.Begins, p.before)
 	p.set = map[reading.Key]time.Duration{}
 }
+
+// Millis is a duration in milliseconds.
+func Millis(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }

@@ -131,8 +131,8 @@ type deviceCells struct {
 // NewTable returns an empty table.
 func NewTable() *Table { return &Table{devices: map[string]*deviceCells{}, waiting: map[Key]*cell{}} }
 
-// Get returns a reading as it stands; one never heard of is unknown.
-func (t *Table) Get(k Key) Reading {
+// Reading returns a reading as it stands; one never heard of is unknown.
+func (t *Table) Reading(k Key) Reading {
 	if c := t.find(k); c != nil {
 		return c.Reading
 	}

@@ -21,19 +21,19 @@ func expect(t *Table, command uint64, v Value, sentMs, afterMs int) {
 
 func TestACommandIsPendingUntilTheDeviceConfirms(t *testing.T) {
 	tb := NewTable()
-	if r := tb.Get(program); r.Quality != Unknown {
+	if r := tb.Reading(program); r.Quality != Unknown {
 		t.Errorf("before anything was heard: %+v", r)
 	}
 	tb.Report(program, "1", at(0))
 	expect(tb, 1, "2", 10, 0)
-	if r := tb.Get(program); r.Quality != Pending || r.Value != "1" || r.Expected != "2" {
+	if r := tb.Reading(program); r.Quality != Pending || r.Value != "1" || r.Expected != "2" {
 		t.Errorf("while the command is on its way: %+v", r)
 	}
 	changed, settled := tb.Report(program, "2", at(14))
 	if !changed || len(settled) != 1 || settled[0].Outcome != Matched || settled[0].Latency != 4*time.Millisecond {
 		t.Errorf("the report gave %v, %+v", changed, settled)
 	}
-	if r := tb.Get(program); r.Quality != Confirmed || r.Value != "2" || r.Source != "e" || !r.Since.Equal(at(14)) {
+	if r := tb.Reading(program); r.Quality != Confirmed || r.Value != "2" || r.Source != "e" || !r.Since.Equal(at(14)) {
 		t.Errorf("after the report: %+v", r)
 	}
 }
@@ -130,14 +130,14 @@ func TestALostLinkMakesEverythingUnknownAndKeepsTheLastValue(t *testing.T) {
 	if len(keys) != 2 {
 		t.Errorf("changed: %v", keys)
 	}
-	if r := tb.Get(program); r.Quality != Unknown || r.Value != "2" {
+	if r := tb.Reading(program); r.Quality != Unknown || r.Value != "2" {
 		t.Errorf("%+v", r)
 	}
-	if r := tb.Get(Key{"other", "x"}); r.Quality != Confirmed {
+	if r := tb.Reading(Key{"other", "x"}); r.Quality != Confirmed {
 		t.Error("another device lost its readings too")
 	}
 	expect(tb, 1, "3", 1, 0)
-	if r := tb.Get(program); r.Quality != Unknown {
+	if r := tb.Reading(program); r.Quality != Unknown {
 		t.Errorf("an expectation of an unknown reading: %+v", r)
 	}
 	if changed, _ := tb.Report(program, "2", at(3)); !changed {
@@ -152,7 +152,7 @@ func TestAWithdrawnCommandExpectsNothing(t *testing.T) {
 	if keys := tb.Withdraw(7); len(keys) != 1 {
 		t.Errorf("changed: %v", keys)
 	}
-	if r := tb.Get(program); r.Quality != Confirmed || r.Expected != nil {
+	if r := tb.Reading(program); r.Quality != Confirmed || r.Expected != nil {
 		t.Errorf("%+v", r)
 	}
 	if _, any := tb.NextLimit(); any {
@@ -190,8 +190,8 @@ func TestWhateverComesNothingStaysPendingForGood(t *testing.T) {
 		}
 		_, s := tb.Expire(at(1_000_000))
 		settle(s)
-		if len(open) > 0 || tb.Get(program).Quality == Pending {
-			t.Fatalf("still open: %v, %+v", open, tb.Get(program))
+		if len(open) > 0 || tb.Reading(program).Quality == Pending {
+			t.Fatalf("still open: %v, %+v", open, tb.Reading(program))
 		}
 	}
 }

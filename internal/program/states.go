@@ -1,12 +1,11 @@
-package engine
+package program
 
 import (
 	"fmt"
 	"strconv"
 	"strings"
-	"time"
-
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/input"
 )
 
 // State is one that a face can be in: at rest, with one of its lamps, pending,
@@ -41,8 +40,8 @@ func (c *Mapping) States() []State {
 	return out // Synaptor itself is never away
 }
 
-// lampsIn is what lamps show in a state; ok is false when there is no such state.
-func (c *Mapping) lampsIn(state string) (l face.Lamps, ok bool) {
+// LampsIn is what lamps show in a state; ok is false when there is no such state.
+func (c *Mapping) LampsIn(state string) (l face.Lamps, ok bool) {
 	l = face.Lamps{On: []string{}, Pending: []string{}}
 	for _, s := range c.States() {
 		if s.ID != state {
@@ -60,39 +59,20 @@ func (c *Mapping) lampsIn(state string) (l face.Lamps, ok bool) {
 	return l, false
 }
 
-// FaceIn works out a face in one of its states, as if nothing stood in its way.
-// ok is false when it has no such state.
-func (v *View) FaceIn(c *Mapping, state string) (f Face, ok bool) { return v.m.faceIn(c, state) }
-
-func (m *mirror) faceIn(c *Mapping, state string) (f Face, ok bool) {
-	lamps, ok := c.lampsIn(state)
-	if !ok {
-		return f, false
+// Marks lists what of a mapping does not show in its face: everything but a
+// press.
+func (c *Mapping) Marks() []string {
+	out := []string{}
+	if c.Source.Guard != nil {
+		out = append(out, "guard")
 	}
-	f = m.faceWith(c, world{m.table}, lamps)
-	f.Away, f.Refusal, f.Guard = state == "away", "", ""
-	f.Lamps = lamps
-	f.Words = f.words()
-	return f, true
-}
-
-// forced is a state that somebody tries out on a face.
-type forced struct {
-	state string
-	until time.Time
-}
-
-// Force has a face show one of its states until a time, whatever its device says:
-// on every drawing and panel, marked as tried out. An empty state ends it. ok is
-// false when there is no such state.
-func (v *View) Force(c *Mapping, state string, until time.Time) (ok bool) {
-	if _, ok := c.lampsIn(state); !ok && state != "" {
-		return false
+	for _, g := range input.Gestures {
+		if g != input.Press && c.Mapped[g] {
+			out = append(out, g)
+		}
 	}
-	delete(v.m.tried, c.Source.ID)
-	if state != "" {
-		v.m.tried[c.Source.ID] = forced{state, until}
+	if c.Source.Stands() {
+		out = append(out, "standing")
 	}
-	v.m.show(c, nil)
-	return true
+	return out
 }

@@ -1,6 +1,7 @@
-package engine
+package mirror
 
 import (
+	"synaptor/internal/engine"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -21,19 +22,19 @@ type EventRow struct {
 	Fields map[string]string `json:"fields"`
 }
 
-func (m *mirror) raise(ev raisedEvents) {
-	rows := m.events[ev.device]
-	for _, e := range ev.events {
-		rows = append([]EventRow{{ev.at, e.ID, e.Title, e.Fields}}, rows...)
+func (m *Mirror) addEvents(ev engine.EventsRaised) {
+	rows := m.events[ev.Device]
+	for _, e := range ev.Events {
+		rows = append([]EventRow{{ev.At, e.ID, e.Title, e.Fields}}, rows...)
 	}
 	rows = rows[:min(len(rows), keptEvents)]
-	m.events[ev.device] = rows
-	m.hub.Publish("events/"+ev.device, []string{"events:" + ev.device}, rows)
+	m.events[ev.Device] = rows
+	m.hub.Publish("events/"+ev.Device, []string{"events:" + ev.Device}, rows)
 }
 
-// named notes the indexes whose names changed.
-func (m *mirror) named(k reading.Key, renamed map[string]map[string]bool) {
-	d := m.snap.Devices[k.Device]
+// noteRename notes the indexes whose names changed.
+func (m *Mirror) noteRename(k reading.Key, renamed map[string]map[string]bool) {
+	d := m.program.Devices[k.Device]
 	if d == nil || d.Type == nil {
 		return
 	}
@@ -49,17 +50,17 @@ func (m *mirror) named(k reading.Key, renamed map[string]map[string]bool) {
 
 // rename follows names that changed: what is known by them is published again,
 // and they are stored for the time before the device answers.
-func (m *mirror) rename(renamed map[string]map[string]bool) {
+func (m *Mirror) rename(renamed map[string]map[string]bool) {
 	for id, indexes := range renamed {
 		m.unkept[id] = time.Now()
-		d := m.snap.Devices[id]
+		d := m.program.Devices[id]
 		if d == nil || d.Type == nil {
 			continue // removed in the same batch
 		}
 		for _, path := range m.table.Paths(id) {
 			if def := d.Type.Reading(path); def != nil && indexes[def.Of] {
 				k := reading.Key{Device: id, Path: path}
-				m.publishReading(k, m.table.Get(k))
+				m.publishReading(k, m.table.Reading(k))
 			}
 		}
 		before := m.summary[id]
@@ -69,27 +70,27 @@ func (m *mirror) rename(renamed map[string]map[string]bool) {
 	}
 }
 
-func (m *mirror) summarise(id string) {
-	if d := m.snap.Devices[id]; d != nil && d.Type != nil {
-		m.summary[id] = d.Type.Summary(id, world{m.table})
+func (m *Mirror) summarise(id string) {
+	if d := m.program.Devices[id]; d != nil && d.Type != nil {
+		m.summary[id] = d.Type.Summary(id, m.table)
 	}
 }
 
 // keepKnown stores the names of devices that have stayed the same for a while.
-func (m *mirror) keepKnown(now time.Time) {
+func (m *Mirror) keepKnown(now time.Time) {
 	for id, at := range m.unkept {
 		if now.Sub(at) < keepAfter {
 			continue
 		}
 		delete(m.unkept, id)
-		d := m.snap.Devices[id]
+		d := m.program.Devices[id]
 		if m.keep == nil || d == nil || d.Type == nil {
 			continue
 		}
 		known := []device.Report{}
 		for _, path := range m.table.Paths(id) {
 			if d.Type.Names(path) != "" {
-				known = append(known, device.Report{Path: path, Value: m.table.Get(reading.Key{Device: id, Path: path}).Value})
+				known = append(known, device.Report{Path: path, Value: m.table.Reading(reading.Key{Device: id, Path: path}).Value})
 			}
 		}
 		m.keep(id, known)

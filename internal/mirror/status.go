@@ -1,6 +1,7 @@
-package engine
+package mirror
 
 import (
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/reading"
@@ -28,24 +29,24 @@ func (s *statusLine) uses(k reading.Key) bool { return s.keys[k] }
 
 // noting is a world that notes which readings are asked for.
 type noting struct {
-	world
+	*reading.Table
 	keys map[reading.Key]bool
 }
 
 // Reading implements expr.World.
 func (n noting) Reading(k reading.Key) reading.Reading {
 	n.keys[k] = true
-	return n.world.Reading(k)
+	return n.Table.Reading(k)
 }
 
-func (m *mirror) publishStatus() {
-	w := noting{world{m.table}, map[reading.Key]bool{}}
+func (m *Mirror) publishStatus() {
+	w := noting{m.table, map[reading.Key]bool{}}
 	items := []StatusItem{}
-	for _, d := range m.snap.Show.Devices() {
+	for _, d := range m.program.Show.Devices() {
 		if st := m.links[d.ID]; st.Phase == link.Down || st.Phase == link.Locked {
 			items = append(items, StatusItem{Device: d.Name, Kind: "link", Title: d.Name, Text: st.Problem, Quality: reading.Unknown, Since: st.Since})
 		}
-		if c := m.snap.Devices[d.ID]; c.Type != nil && !d.Parked {
+		if c := m.program.Devices[d.ID]; c.Type != nil && !d.Parked {
 			items = append(items, headlines(c, w)...)
 		}
 	}
@@ -55,7 +56,7 @@ func (m *mirror) publishStatus() {
 
 // headlines gives the headline readings of a device in the order of its sheet;
 // gathered ones are one item with the names of all that are so.
-func headlines(d *Device, w noting) []StatusItem {
+func headlines(d *program.Device, w noting) []StatusItem {
 	var items []StatusItem
 	gathered := map[string]int{}
 	for _, path := range w.Paths(d.ID) {

@@ -1,4 +1,4 @@
-package engine
+package mirror
 
 import (
 	"cmp"
@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
@@ -87,13 +88,13 @@ func textBox(f show.Face) face.Box {
 }
 
 // face works out how a mapping looks in a world.
-func (m *mirror) face(c *Mapping, w expr.World) Face {
+func (m *Mirror) face(c *program.Mapping, w expr.World) Face {
 	lamps := face.Evaluate(c.Lamps, w)
 	return m.faceWith(c, w, lamps)
 }
 
 // faceWith works out how a mapping looks while its lamps show something.
-func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
+func (m *Mirror) faceWith(c *program.Mapping, w expr.World, lamps face.Lamps) Face {
 	own, look := c.Source.Face, lamps.Look
 	mac := m.runOf(c)
 	branch := m.branchFace(c, mac, w, &look)
@@ -117,17 +118,17 @@ func (m *mirror) faceWith(c *Mapping, w expr.World, lamps face.Lamps) Face {
 	if c.Where != nil {
 		f.Where = shortened(c.Where.Text(w))
 	}
-	f.Marks = c.marks()
+	f.Marks = c.Marks()
 	f.Dial = m.dialFace(c, w)
 	if g, has := m.guards[c.Source.ID]; has {
-		f.Guard, f.GuardMs = g.state, g.until.Sub(g.from).Milliseconds()
+		f.Guard, f.GuardMs = g.State, g.Until.Sub(g.From).Milliseconds()
 		f.On = append(f.On, face.Armed)
 	}
 	for _, r := range c.Responses {
 		f.Gone = f.Gone || r.Bound != nil && r.Bound.Gone(w)
 		if r.Problem != "" {
 			f.Away = true
-		} else if r.Device != SelfID && m.links[r.Device].Phase != link.Up {
+		} else if r.Device != program.SelfID && m.links[r.Device].Phase != link.Up {
 			f.Away = true
 		}
 	}
@@ -170,7 +171,7 @@ type fitKey struct {
 }
 
 // fit sets a label; labels repeat, so what was set once is remembered.
-func (m *mirror) fit(label string, box face.Box) face.Fitted {
+func (m *Mirror) fit(label string, box face.Box) face.Fitted {
 	key := fitKey{label, box}
 	if f, ok := m.fits[key]; ok {
 		return f
@@ -227,36 +228,18 @@ func (f Face) words() string {
 	return strings.Join(parts, ", ")
 }
 
-// marks lists what of a mapping does not show in its face: everything but a
-// press.
-func (c *Mapping) marks() []string {
-	out := []string{}
-	if c.Source.Guard != nil {
-		out = append(out, "guard")
-	}
-	for _, g := range input.Gestures {
-		if g != input.Press && c.mapped[g] {
-			out = append(out, g)
-		}
-	}
-	if c.Source.Stands() {
-		out = append(out, "standing")
-	}
-	return out
-}
-
 // dialFace works out the value of what a turn or a slide of a mapping changes.
-func (m *mirror) dialFace(c *Mapping, w expr.World) *DialFace {
+func (m *Mirror) dialFace(c *program.Mapping, w expr.World) *DialFace {
 	for _, g := range []string{input.Turn, input.Slide} {
 		r := c.Responses[g]
-		if r == nil || r.Dial == nil || !r.Dial.hasKey {
+		if r == nil || r.Dial == nil || !r.Dial.HasKey {
 			continue
 		}
-		now := w.Reading(r.Dial.key)
+		now := w.Reading(r.Dial.Key)
 		if now.Quality == reading.Unknown {
 			return &DialFace{Text: "?"}
 		}
-		out := &DialFace{Text: m.snap.Devices[r.Device].Type.Word(r.Dial.key, now.Value, w)}
+		out := &DialFace{Text: m.program.Devices[r.Device].Type.Word(r.Dial.Key, now.Value, w)}
 		var v float64
 		switch n := now.Value.(type) {
 		case float64:
@@ -264,9 +247,9 @@ func (m *mirror) dialFace(c *Mapping, w expr.World) *DialFace {
 		case int:
 			v = float64(n)
 		}
-		if span := r.Dial.dial.Max - r.Dial.dial.Min; span > 0 && !r.Dial.by {
-			out.Share = min(max((v-r.Dial.dial.Min)/span, 0), 1)
-			if g == input.Slide && r.Dial.slider.Inverted {
+		if span := r.Dial.Range.Max - r.Dial.Range.Min; span > 0 && !r.Dial.Relative {
+			out.Share = min(max((v-r.Dial.Range.Min)/span, 0), 1)
+			if g == input.Slide && r.Dial.Slider.Inverted {
 				out.Share = 1 - out.Share // where the cap stands
 			}
 		}

@@ -1,9 +1,11 @@
-package engine
+package mirror
 
 import (
 	"cmp"
 	"slices"
 	"strings"
+	"synaptor/internal/engine"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -26,12 +28,12 @@ type RunFace struct {
 // How long what a run came to is shown, and how long runs are listed.
 const (
 	markShown = 3 * time.Second
-	runListed = pastKept
+	runListed = engine.RestorableFor
 )
 
-// took takes in how a run stands.
-func (m *mirror) took(row RunRow) {
-	i := slices.IndexFunc(m.runs, func(r RunRow) bool { return r.ID == row.ID })
+// updateRun takes in how a run stands.
+func (m *Mirror) updateRun(row engine.RunRow) {
+	i := slices.IndexFunc(m.runs, func(r engine.RunRow) bool { return r.ID == row.ID })
 	if i < 0 {
 		m.runs = append(m.runs, row)
 	} else {
@@ -40,30 +42,18 @@ func (m *mirror) took(row RunRow) {
 	m.hub.Publish("run/"+row.ID, []string{"runs"}, row)
 }
 
-// Run gives a run by its id, while it is listed.
-func (v *View) Run(id string) (row RunRow, ok bool) {
-	i := slices.IndexFunc(v.m.runs, func(r RunRow) bool { return r.ID == id })
-	if i < 0 {
-		return row, false
-	}
-	return v.m.runs[i], true
-}
-
-// over is when a run that has ended had done so.
-func (r RunRow) over() time.Time { return r.Started.Add(time.Duration(r.TookMs) * time.Millisecond) }
-
 // forgetRuns takes away what has been shown long enough.
-func (m *mirror) forgetRuns(now time.Time) {
-	m.runs = slices.DeleteFunc(m.runs, func(r RunRow) bool {
+func (m *Mirror) forgetRuns(now time.Time) {
+	m.runs = slices.DeleteFunc(m.runs, func(r engine.RunRow) bool {
 		if !r.Ended {
 			return false
 		}
-		if since := now.Sub(r.over()); since > markShown && since < markShown+time.Second {
+		if since := now.Sub(r.EndedAt()); since > markShown && since < markShown+time.Second {
 			for _, c := range m.runners[r.Macro] {
-				m.show(c, nil)
+				m.refreshFace(c, nil)
 			}
 		}
-		if now.Sub(r.over()) < runListed {
+		if now.Sub(r.EndedAt()) < runListed {
 			return false
 		}
 		m.hub.Remove("run/" + r.ID)
@@ -73,12 +63,12 @@ func (m *mirror) forgetRuns(now time.Time) {
 
 // runOf gives the macro that the press of a mapping runs, else the one that another
 // gesture does; nil where none does.
-func (m *mirror) runOf(c *Mapping) *Macro {
-	if mac := m.snap.RunsMacro(c.Responses["press"]); mac != nil {
+func (m *Mirror) runOf(c *program.Mapping) *program.Macro {
+	if mac := m.program.RunsMacro(c.Responses["press"]); mac != nil {
 		return mac
 	}
 	for _, r := range c.Source.Responses {
-		if mac := m.snap.RunsMacro(c.Responses[r.Gesture]); mac != nil {
+		if mac := m.program.RunsMacro(c.Responses[r.Gesture]); mac != nil {
 			return mac
 		}
 	}
@@ -86,11 +76,11 @@ func (m *mirror) runOf(c *Mapping) *Macro {
 }
 
 // runFace works out what a key shows of its macro's run.
-func (m *mirror) runFace(c *Mapping, mac *Macro) *RunFace {
+func (m *Mirror) runFace(c *program.Mapping, mac *program.Macro) *RunFace {
 	if c.Source.Quiet {
 		return nil
 	}
-	from := time.Duration(m.snap.Show.Settings().ProgressFromMs) * time.Millisecond
+	from := time.Duration(m.program.Show.Settings().ProgressFromMs) * time.Millisecond
 	for _, r := range slices.Backward(m.runs) {
 		if r.Macro != mac.Source.ID || !r.Open && time.Duration(r.LengthMs)*time.Millisecond < from {
 			continue
@@ -103,7 +93,7 @@ func (m *mirror) runFace(c *Mapping, mac *Macro) *RunFace {
 		if f.State = r.State; r.State == macro.Ended {
 			f.State = "done"
 		}
-		if !r.Ended || time.Since(r.over()) < markShown {
+		if !r.Ended || time.Since(r.EndedAt()) < markShown {
 			return f
 		}
 		return nil
@@ -112,9 +102,9 @@ func (m *mirror) runFace(c *Mapping, mac *Macro) *RunFace {
 }
 
 // unsent counts the steps of a macro whose device is away.
-func (m *mirror) unsent(mac *Macro) (n int) {
-	mac.TheSteps(func(_ *macro.Node, r *Response) {
-		if r != nil && (r.Problem != "" || r.Device != SelfID && m.links[r.Device].Phase != link.Up) {
+func (m *Mirror) unsent(mac *program.Macro) (n int) {
+	mac.EachStep(func(_ *macro.Node, r *program.Response) {
+		if r != nil && (r.Problem != "" || r.Device != program.SelfID && m.links[r.Device].Phase != link.Up) {
 			n++
 		}
 	})
@@ -122,11 +112,11 @@ func (m *mirror) unsent(mac *Macro) (n int) {
 }
 
 // unsentOn counts the steps of a macro that cannot be sent because one device is away.
-func (m *mirror) unsentOn(mac *Macro, device string) (n int) {
+func (m *Mirror) unsentOn(mac *program.Macro, device string) (n int) {
 	if m.links[device].Phase == link.Up {
 		return 0
 	}
-	mac.TheSteps(func(_ *macro.Node, r *Response) {
+	mac.EachStep(func(_ *macro.Node, r *program.Response) {
 		if r != nil && r.Problem == "" && r.Device == device {
 			n++
 		}
@@ -136,7 +126,7 @@ func (m *mirror) unsentOn(mac *Macro, device string) (n int) {
 
 // branchOf gives the branch of a macro's turns that is in force, or where next is set
 // the one that a press takes; nil where there is none or nobody knows.
-func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {
+func (m *Mirror) branchOf(mac *program.Macro, next bool, w expr.World) *macro.Node {
 	if mac.Turns == nil {
 		return nil
 	}
@@ -155,7 +145,7 @@ func (m *mirror) branchOf(mac *Macro, next bool, w expr.World) *macro.Node {
 // branchFace has a key look as the branch of its turns that it shows. A lamp that holds
 // goes before; what a branch does not set is as the mapping has it, and its name is its
 // label.
-func (m *mirror) branchFace(c *Mapping, mac *Macro, w expr.World, look *device.Look) *macro.Node {
+func (m *Mirror) branchFace(c *program.Mapping, mac *program.Macro, w expr.World, look *device.Look) *macro.Node {
 	if mac == nil {
 		return nil
 	}
@@ -168,7 +158,7 @@ func (m *mirror) branchFace(c *Mapping, mac *Macro, w expr.World, look *device.L
 		own.Label = strings.NewReplacer("{", "{{", "}", "}}").Replace(branch.Name)
 	}
 	if look.Label == nil && own.Label != "" {
-		if t, err := expr.CompileTemplate(own.Label, FaceScope(c.Source)); err == nil {
+		if t, err := expr.CompileTemplate(own.Label, program.FaceScope(c.Source)); err == nil {
 			look.Label = t
 		}
 	}

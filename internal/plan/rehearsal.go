@@ -1,10 +1,10 @@
-package engine
+package plan
 
 import (
 	"cmp"
 	"fmt"
-	"maps"
 	"slices"
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -71,29 +71,16 @@ type RehearsedSkew struct {
 	Skew float64 `json:"skewMs"`
 }
 
-// Millis is a duration in milliseconds.
-func Millis(d time.Duration) float64 { return float64(d.Microseconds()) / 1000 }
-
-// Rehearse runs a macro on a virtual clock as things stand. It fails with the
-// *macro.Error that keeps it from running.
-func (v *View) Rehearse(id string, seed uint64) (*Rehearsed, error) {
-	mac := v.Snap.Macros[id]
-	if mac == nil {
-		return nil, &macro.Error{Text: "This macro does not exist any more."}
-	}
-	return rehearsed(v.m.facts(mac), seed)
-}
-
-func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
-	mac := f.macro
+func Rehearse(f Facts, seed uint64) (*Rehearsed, error) {
+	mac := f.Macro
 	if mac.Tree == nil {
 		return nil, mac.Err
 	}
 	r := macro.Rehearse(mac.Tree, f, seed)
-	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{}, Outputs: []OutputRow{},
-		Branches: []TakenBranch{}, Together: []RehearsedSkew{}, Findings: append([]macro.Finding{}, macro.Find(f.snap.Show, mac.Source.ID, f, seed)...)}
+	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: macro.Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{}, Outputs: []OutputRow{},
+		Branches: []TakenBranch{}, Together: []RehearsedSkew{}, Findings: append([]macro.Finding{}, macro.Find(f.Program.Show, mac.Source.ID, f, seed)...)}
 	for _, s := range r.Steps {
-		out.Steps = append(out.Steps, RehearsedStep{Millis(s.At), s.Step, s.Kind})
+		out.Steps = append(out.Steps, RehearsedStep{macro.Millis(s.At), s.Step, s.Kind})
 	}
 	now := map[reading.Key]reading.Value{}
 	for _, c := range r.Changes {
@@ -102,53 +89,35 @@ func rehearsed(f facts, seed uint64) (*Rehearsed, error) {
 			was = f.Reading(c.Key).Value
 		}
 		now[c.Key] = c.Value
-		out.Changes = append(out.Changes, RehearsedRow{Millis(c.At), c.Key.String(), f.Called(c.Key), f.snap.word(c.Key, was, f), f.snap.word(c.Key, c.Value, f), c.Step})
+		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), f.Program.Word(c.Key, was, f), f.Program.Word(c.Key, c.Value, f), c.Step})
 	}
 	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
 		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
 		for _, s := range o.Seen {
-			row.Seen = append(row.Seen, SeenSpan{Millis(s.From), Millis(s.To), f.snap.word(o.Key, s.Value, f), s.Step})
+			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), f.Program.Word(o.Key, s.Value, f), s.Step})
 		}
 		out.Outputs = append(out.Outputs, row)
 	}
-	mac.TheSteps(func(n *macro.Node, _ *Response) {
+	mac.EachStep(func(n *macro.Node, _ *program.Response) {
 		if i, took := r.Took[n.ID]; took && i < len(n.Children) {
 			b := n.Children[i]
 			out.Branches = append(out.Branches, TakenBranch{n.ID, b.ID, cmp.Or(b.Name, fmt.Sprintf("branch %d", i+1))})
 		}
 	})
 	for _, g := range macro.Compile(mac.Tree, f).Groups {
-		out.Together = append(out.Together, RehearsedSkew{g.Step, Millis(g.Starts), Millis(g.Skew)})
+		out.Together = append(out.Together, RehearsedSkew{g.Step, macro.Millis(g.Starts), macro.Millis(g.Skew)})
 	}
 	return out, nil
-}
-
-// Assumptions are what a rehearsal away from the devices would rest on: what is known
-// now.
-func (v *View) Assumptions() Assumed {
-	a := Assumed{Values: map[reading.Key]reading.Value{}, Median: map[string]time.Duration{}, P95: map[string]time.Duration{}, Turns: maps.Clone(v.m.live.Turns)}
-	for _, d := range v.Snap.Show.Devices() {
-		for _, path := range v.Table.Paths(d.ID) {
-			k := reading.Key{Device: d.ID, Path: path}
-			if r := v.Table.Get(k); r.Quality != reading.Unknown {
-				a.Values[k] = r.Value
-			}
-		}
-		if s := v.Latency(d.ID, ""); s.Count > 0 {
-			a.Median[d.ID], a.P95[d.ID] = s.Median, s.P95
-		}
-	}
-	return a
 }
 
 // Assumed are the readings, latencies and turns that a rehearsal away from the devices
 // rests on.
 type Assumed struct {
-	Values  map[reading.Key]reading.Value
-	Median  map[string]time.Duration // by device
-	P95     map[string]time.Duration
-	Turns   map[string]string
-	ordered map[string][]string
+	Values map[reading.Key]reading.Value
+	Median map[string]time.Duration // by device
+	P95    map[string]time.Duration
+	Turns  map[string]string
+	paths  map[string][]string
 }
 
 // Reading implements expr.World.
@@ -161,29 +130,29 @@ func (a Assumed) Reading(k reading.Key) reading.Reading {
 }
 
 // Paths implements device.Known.
-func (a Assumed) Paths(device string) []string { return a.ordered[device] }
+func (a Assumed) Paths(device string) []string { return a.paths[device] }
 
 // RehearseAway rehearses a macro of a show on assumptions alone, with no device and no
 // engine. The same show, sheets, assumptions and seed give the same result.
-func RehearseAway(snap *Snapshot, id string, a Assumed, drivers Drivers, seed uint64) (*Rehearsed, error) {
+func RehearseAway(snap *program.Program, id string, a Assumed, seed uint64) (*Rehearsed, error) {
 	mac := snap.Macros[id]
 	if mac == nil {
 		return nil, &macro.Error{Text: "There is no such macro in this archive."}
 	}
-	a.ordered = map[string][]string{}
+	a.paths = map[string][]string{}
 	for k, v := range a.Values {
 		if d := snap.Devices[k.Device]; d != nil && d.Type != nil {
 			if typed, err := d.Type.Value(k.Path, v); err == nil {
 				a.Values[k] = typed
 			}
 		}
-		a.ordered[k.Device] = append(a.ordered[k.Device], k.Path)
+		a.paths[k.Device] = append(a.paths[k.Device], k.Path)
 	}
-	for _, paths := range a.ordered {
+	for _, paths := range a.paths {
 		slices.Sort(paths)
 	}
-	return rehearsed(facts{Known: a, snap: snap, macro: mac, drivers: drivers, timed: map[string]timed{}, turn: func(step string) string { return a.Turns[step] },
-		latency: func(device, action string) reading.Stats {
+	return Rehearse(Facts{Known: a, Program: snap, Macro: mac, Timings: map[string]TimingOf{}, Taken: func(step string) string { return a.Turns[step] },
+		Stats: func(device, action string) reading.Stats {
 			if m, known := a.Median[device]; known && action == "" {
 				return reading.Stats{Count: 1, Median: m, P95: a.P95[device]}
 			}

@@ -1,6 +1,7 @@
-package engine
+package mirror
 
 import (
+	"synaptor/internal/program"
 	"time"
 
 	"synaptor/internal/core/reading"
@@ -50,12 +51,9 @@ func NewLatencyRow(s reading.Stats) LatencyRow {
 	return LatencyRow{s.Count, s.Median.Microseconds(), s.P95.Microseconds(), s.P99.Microseconds(), s.Last.Microseconds()}
 }
 
-// Row gives a reading as the API shows it.
-func (v *View) Row(k reading.Key) ReadingRow { return v.m.row(k, v.Table.Get(k)) }
-
-func (m *mirror) row(k reading.Key, r reading.Reading) ReadingRow {
+func (m *Mirror) row(k reading.Key, r reading.Reading) ReadingRow {
 	row := ReadingRow{Device: k.Device, Path: k.Path, Value: r.Value, Quality: r.Quality, Since: r.Since, Source: r.Source}
-	d := m.snap.Devices[k.Device]
+	d := m.program.Devices[k.Device]
 	if d == nil {
 		return row
 	}
@@ -65,25 +63,25 @@ func (m *mirror) row(k reading.Key, r reading.Reading) ReadingRow {
 	}
 	def := d.Type.Reading(k.Path)
 	row.Value = def.Outside(r.Value)
-	row.Word = d.Type.Word(k, r.Value, world{m.table})
-	row.Title = d.Type.TitleOf(k.Device, k.Path, world{m.table})
+	row.Word = d.Type.Word(k, r.Value, m.table)
+	row.Title = d.Type.TitleOf(k.Device, k.Path, m.table)
 	if r.Quality == reading.Pending {
 		row.Expected = def.Outside(r.Expected)
 	}
 	return row
 }
 
-func (m *mirror) publishReading(k reading.Key, r reading.Reading) {
+func (m *Mirror) publishReading(k reading.Key, r reading.Reading) {
 	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.row(k, r))
 }
 
-func (m *mirror) publishDevice(id string) {
-	if m.snap.Devices[id] == nil || id == SelfID {
+func (m *Mirror) publishDevice(id string) {
+	if m.program.Devices[id] == nil || id == program.SelfID {
 		return
 	}
 	st := m.links[id]
 	version := ""
-	if t := m.snap.Devices[id].Type; t != nil {
+	if t := m.program.Devices[id].Type; t != nil {
 		version = t.Version(st.Found)
 	}
 	recent := make([]int64, len(m.recent[id]))

@@ -1,0 +1,164 @@
+package plan
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"synaptor/internal/program"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+)
+
+// Facts are what plans, rehearsals and findings of a macro rest on: a world, and how
+// fast devices answer.
+type Facts struct {
+	device.Known
+	Program *program.Program
+	Macro   *program.Macro
+	Stats   func(device, action string) reading.Stats
+	Taken   func(step string) string // the branch that a turns took last
+	// timed remembers timings while nothing changes; nil where readings do.
+	Timings map[string]TimingOf
+}
+
+// TimingOf is what is known of the action of a step.
+type TimingOf struct {
+	macro.Timing
+	err error
+}
+
+// FrameRate implements macro.Env.
+func (f Facts) FrameRate() float64 { return f.Program.Show.Settings().FrameRate }
+
+// usualLatency is what a device is expected to take that was never heard and of
+// which the rigger has said nothing.
+const usualLatency = 20 * time.Millisecond
+
+// Latency is how long a device takes until an action shows: as measured, else as measured
+// for the whole device, else as the rigger has entered it.
+func (f Facts) Latency(d *program.Device, action string) (median, p95 time.Duration) {
+	if d.ID == program.SelfID {
+		return 0, 0
+	}
+	for _, a := range []string{action, ""} {
+		if s := f.Stats(d.ID, a); s.Count > 0 {
+			return s.Median, s.P95
+		}
+	}
+	l := usualLatency
+	if d.LatencyMs > 0 {
+		l = time.Duration(d.LatencyMs) * time.Millisecond
+	}
+	return l, l
+}
+
+// Timing implements macro.Env.
+func (f Facts) Timing(s *show.Step) (macro.Timing, error) {
+	if f.Timings == nil {
+		return f.timing(s)
+	}
+	known, ok := f.Timings[s.ID]
+	if !ok {
+		known.Timing, known.err = f.timing(s)
+		f.Timings[s.ID] = known
+	}
+	return known.Timing, known.err
+}
+
+func (f Facts) timing(s *show.Step) (t macro.Timing, err error) {
+	r := f.Macro.Actions[s.ID]
+	if r == nil {
+		return t, &macro.Error{Step: s.ID, Text: "This step has no action."}
+	}
+	t.Device, t.Name, t.Title = r.Device, cmp.Or(r.Name, r.Call.DeviceName), r.Call.Action
+	if r.Problem != "" {
+		return t, &macro.Error{Step: s.ID, Text: r.Problem}
+	}
+	d := f.Program.Devices[r.Device]
+	t.Title = r.Bound.Title.Text(f)
+	t.Median, t.P95 = f.Latency(d, r.Call.Action)
+	for _, e := range r.Bound.Effects(f) {
+		t.Own = max(t.Own, e.After)
+	}
+	t.Uses, t.Sets = r.Bound.Uses(), r.Bound.Affects()
+	return t, nil
+}
+
+// Effects implements macro.Assumptions.
+func (f Facts) Effects(s *show.Step, w expr.World) []device.Effect {
+	r := f.Macro.Actions[s.ID]
+	if r == nil || r.Bound == nil {
+		return nil
+	}
+	return r.Bound.Effects(w)
+}
+
+// Restore implements macro.Assumptions.
+func (f Facts) Restore(k reading.Key, v reading.Value) (t macro.Timing, effects []device.Effect, ok bool) {
+	r, ok := f.Program.Setter(k, v, f)
+	if !ok || v == nil {
+		return t, nil, ok
+	}
+	t.Device, t.Name, t.Sets = r.Device, r.Name, r.Bound.Affects()
+	t.Median, t.P95 = f.Latency(f.Program.Devices[r.Device], r.Call.Action)
+	return t, r.Bound.Effects(f), true
+}
+
+// Last implements macro.Assumptions.
+func (f Facts) Last(step string) int {
+	at := -1
+	f.Macro.EachStep(func(n *macro.Node, _ *program.Response) {
+		if n.ID == step {
+			took := f.Taken(step)
+			at = slices.IndexFunc(n.Children, func(b *macro.Node) bool { return b.ID == took })
+		}
+	})
+	return at
+}
+
+// Gone implements macro.Facts.
+func (f Facts) Gone(s *show.Step) string {
+	r := f.Macro.Actions[s.ID]
+	if r == nil || r.Bound == nil || !r.Bound.Gone(f) {
+		return ""
+	}
+	return fmt.Sprintf("What “%s” is about", r.Bound.Title.Text(f))
+}
+
+// IsToggle implements macro.Facts.
+func (f Facts) IsToggle(s *show.Step) bool {
+	r := f.Macro.Actions[s.ID]
+	return r != nil && r.Bound != nil && len(r.Bound.Action.Instead) > 0
+}
+
+// Silent implements macro.Facts.
+func (f Facts) Silent(s *show.Step) string {
+	r := f.Macro.Actions[s.ID]
+	if r == nil || r.Bound == nil {
+		return ""
+	}
+	t := f.Program.Devices[r.Device].Type
+	for _, k := range r.Bound.Affects() {
+		if by, ok := t.SilencedBy(k.Path); ok && f.Reading(reading.Key{Device: r.Device, Path: by}).Value == true {
+			return t.SourceName(r.Device, k.Path, f)
+		}
+	}
+	return ""
+}
+
+// IsPicture implements macro.Facts.
+func (f Facts) IsPicture(k reading.Key) bool { return f.Program.IsPicture(k) }
+
+// CanSet implements macro.Facts.
+func (f Facts) CanSet(k reading.Key) bool {
+	_, ok := f.Program.Setter(k, nil, f)
+	return ok
+}
+
+// Called implements macro.Facts.
+func (f Facts) Called(k reading.Key) string { return f.Program.Called(k, f) }

@@ -1,0 +1,105 @@
+package program
+
+import (
+	"math"
+	"slices"
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+)
+
+// Dial is a compiled turn or slide: which parameter of the action it changes.
+type Dial struct {
+	Param    device.ParamSpec
+	Range    input.Dial
+	Slider   input.Slider
+	Whole    bool
+	Choice   bool        // it steps through choices
+	Relative bool        // the action moves by so much, such as a jog: there is no value to start from
+	Key      reading.Key // the reading that has the value
+	HasKey   bool
+	Bound    map[string]*device.Bound // by value; owned by the engine
+}
+
+func Continuous(gesture string) bool {
+	switch gesture {
+	case input.Turn, input.PushTurn, input.Slide:
+		return true
+	}
+	return false
+}
+
+// compileDial finds the parameter that a turn changes: the one that is named,
+// else the first number, else the first choice. It is nil where there is none.
+func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
+	if spec == nil {
+		spec = &show.Dial{}
+	}
+	pick := func(fits func(device.ParamSpec) bool) (device.ParamSpec, bool) {
+		i := slices.IndexFunc(b.Action.Params, fits)
+		if i < 0 {
+			return device.ParamSpec{}, false
+		}
+		return b.Action.Params[i], true
+	}
+	p, ok := pick(func(p device.ParamSpec) bool { return p.ID == spec.Param })
+	if !ok {
+		p, ok = pick(device.ParamSpec.IsNumber)
+	}
+	if !ok {
+		p, ok = pick(func(p device.ParamSpec) bool { return p.Of != "" || len(p.Options) > 0 })
+	}
+	if !ok {
+		return nil
+	}
+	out := &Dial{Param: p, Whole: p.Type == "int", Choice: !p.IsNumber(), Bound: map[string]*device.Bound{}}
+	lo, hi := 0.0, 100.0
+	if p.Min != nil {
+		lo = *p.Min
+	}
+	if p.Max != nil {
+		hi = *p.Max
+	}
+	if spec.Min != nil {
+		lo = *spec.Min
+	}
+	if spec.Max != nil {
+		hi = *spec.Max
+	}
+	affects := b.Affects()
+	out.Relative = (len(affects) == 0 || b.Moves()) && lo < 0 && hi > 0
+	step := spec.Step
+	if step == 0 && out.Relative {
+		step = 1
+	}
+	if step == 0 {
+		step = (hi - lo) / 100
+		if p.Type == "db" {
+			step = 0.5
+		}
+		if out.Whole {
+			step = math.Max(1, math.Round(step))
+		}
+	}
+	out.Range = input.Dial{Step: step, Min: lo, Max: hi, Wrap: spec.Wrap, Acceleration: spec.Acceleration}
+	out.Slider = input.Slider{Min: lo, Max: hi, Jump: spec.Jump, Inverted: spec.Inverted}
+	if len(affects) > 0 {
+		out.Key, out.HasKey = affects[0], true
+	}
+	return out
+}
+
+// compileTalk finds the two halves of a talk: the explicit actions of a toggle,
+// the first of which opens.
+func (n *Program) compileTalk(r *Response, d *Device) {
+	if len(r.Bound.Action.Instead) < 2 {
+		return
+	}
+	half := func(action string) *Response {
+		c := r.Call
+		c.Action = action
+		return n.CompileCall(c)
+	}
+	r.Opens, r.Closes = half(r.Bound.Action.Instead[0]), half(r.Bound.Action.Instead[1])
+}

@@ -1,0 +1,88 @@
+package program
+
+import (
+	"cmp"
+	"fmt"
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/show"
+)
+
+// Response is a compiled response.
+type Response struct {
+	Call   show.Call
+	Device string // id
+	Name   string // the device's name
+	Bound  *device.Bound
+	// Dial is set for turns and slides.
+	Dial *Dial
+	// Opens and Closes are the two halves of a talk.
+	Opens, Closes *Response
+	// Payload is what to write when it is the same at every press.
+	Payload []byte
+	// Problem says why it can never be sent; nothing else is set then.
+	Problem string
+}
+
+func (n *Program) compileResponse(r show.Response) *Response {
+	resp := &Response{Call: r.Action, Device: r.Action.Device}
+	d := n.Devices[r.Action.Device]
+	switch {
+	case d == nil:
+		resp.Problem = fmt.Sprintf("%s is no longer in the rig.", cmp.Or(r.Action.DeviceName, "The device"))
+		return resp
+	case d.Type == nil:
+		resp.Problem = fmt.Sprintf("There is no device sheet for %s (%s).", d.Name, d.Device.Type)
+		return resp
+	}
+	resp.Name = d.Name
+	b, err := d.Type.Bind(d.ID, r.Action.Action, r.Action.Params, n.FrameRate(d))
+	if err != nil {
+		resp.Problem = err.Error()
+		return resp
+	}
+	resp.Bound = b
+	if Continuous(r.Gesture) && (d.ID != SelfID || r.Action.Action != "run") {
+		resp.Dial = compileDial(d, b, r.Dial)
+		return resp
+	}
+	if r.Gesture == input.Talk {
+		n.compileTalk(resp, d)
+	}
+	if b.Constant() && d.ID != SelfID {
+		resp.Payload, err = n.Encode(d, b, expr.Nothing{})
+		if err != nil {
+			resp.Problem = fmt.Sprintf("This cannot be sent to %s: %v.", d.Name, err)
+		}
+	}
+	return resp
+}
+
+// CompileCall compiles an action that no mapping holds: one that is tried, a step
+// of a macro, or what puts a reading back.
+func (n *Program) CompileCall(c show.Call) *Response {
+	return n.compileResponse(show.Response{Action: c})
+}
+
+// FrameRate is the device's own frame rate, else the show's.
+func (n *Program) FrameRate(d *Device) float64 {
+	if d.Device.FrameRate > 0 {
+		return d.Device.FrameRate
+	}
+	return n.Show.Settings().FrameRate
+}
+
+// Encode gives the bytes of an action's messages as things stand in a world.
+func (n *Program) Encode(d *Device, b *device.Bound, w expr.World) ([]byte, error) {
+	msgs, err := b.Messages(w)
+	if err != nil {
+		return nil, err
+	}
+	return n.sources.Encode(d.Type, msgs...)
+}
+
+// EncodeMessage gives the bytes of one message to a device.
+func (n *Program) EncodeMessage(d *Device, m device.Message) ([]byte, error) {
+	return n.sources.Encode(d.Type, m)
+}
