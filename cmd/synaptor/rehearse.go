@@ -11,10 +11,11 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/plan"
 	"synaptor/internal/program"
-	"time"
 
 	"synaptor/internal/app"
 	"synaptor/internal/archive"

@@ -11,10 +11,11 @@ import (
 	"net/http"
 	"path/filepath"
 	"strconv"
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
 	"sync/atomic"
 	"time"
+
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"synaptor/internal/attach"
 	"synaptor/internal/bench"

@@ -4,9 +4,10 @@ import (
 	"encoding/json"
 	"slices"
 	"strings"
-	"synaptor/internal/mirror"
 	"testing"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/journal"
 )

@@ -3,9 +3,10 @@ package app_test
 import (
 	"fmt"
 	"strings"
-	"synaptor/internal/mirror"
 	"testing"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"

@@ -6,8 +6,9 @@ import (
 	"math"
 	"math/rand/v2"
 	"strings"
-	"synaptor/internal/plan"
 	"testing"
+
+	"synaptor/internal/plan"
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/engine"

@@ -4,8 +4,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"strings"
-	"synaptor/internal/mirror"
 	"testing"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/journal"

@@ -3,8 +3,9 @@ package app_test
 import (
 	"slices"
 	"strings"
-	"synaptor/internal/mirror"
 	"testing"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/journal"

@@ -15,8 +15,9 @@ import (
 	"path"
 	"slices"
 	"strings"
-	"synaptor/internal/plan"
 	"time"
+
+	"synaptor/internal/plan"
 
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"

@@ -5,9 +5,10 @@ import (
 	"bytes"
 	"math"
 	"strings"
-	"synaptor/internal/plan"
 	"testing"
 	"time"
+
+	"synaptor/internal/plan"
 
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"

@@ -5,8 +5,9 @@ package attach
 import (
 	"fmt"
 	"slices"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"

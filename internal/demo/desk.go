@@ -2,6 +2,7 @@ package demo
 
 import (
 	"strconv"
+
 	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"fmt"
+
 	"synaptor/internal/program"
 
 	"synaptor/internal/core/macro"

@@ -9,10 +9,11 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
 	"sync"
 	"sync/atomic"
+
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"

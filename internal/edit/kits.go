@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/device"

@@ -3,8 +3,9 @@ package edit
 import (
 	"fmt"
 	"slices"
-	"synaptor/internal/mirror"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"

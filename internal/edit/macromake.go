@@ -4,6 +4,7 @@ import (
 	"cmp"
 	"fmt"
 	"strings"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 

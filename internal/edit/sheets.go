@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 	"strings"
+
 	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"

@@ -13,9 +13,10 @@ import (
 	"errors"
 	"maps"
 	"runtime"
-	"synaptor/internal/program"
 	"sync"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"

@@ -2,8 +2,9 @@ package engine
 
 import (
 	"fmt"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/access"
 	"synaptor/internal/core/device"

@@ -4,8 +4,9 @@ import (
 	"errors"
 	"fmt"
 	"slices"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"

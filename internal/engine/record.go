@@ -1,8 +1,9 @@
 package engine
 
 import (
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"

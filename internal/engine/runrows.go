@@ -3,8 +3,9 @@ package engine
 import (
 	"cmp"
 	"slices"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"

@@ -3,8 +3,9 @@ package engine
 import (
 	"fmt"
 	"slices"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"

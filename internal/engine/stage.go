@@ -3,6 +3,7 @@ package engine
 import (
 	"math/rand/v2"
 	"slices"
+
 	"synaptor/internal/plan"
 	"synaptor/internal/program"
 

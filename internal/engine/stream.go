@@ -1,9 +1,10 @@
 package engine
 
 import (
-	"synaptor/internal/program"
 	"sync"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"

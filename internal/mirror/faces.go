@@ -6,6 +6,7 @@ import (
 	"reflect"
 	"slices"
 	"strings"
+
 	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"

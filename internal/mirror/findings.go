@@ -4,9 +4,10 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"time"
+
 	"synaptor/internal/plan"
 	"synaptor/internal/program"
-	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"

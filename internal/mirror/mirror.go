@@ -3,9 +3,10 @@ package mirror
 import (
 	"maps"
 	"slices"
+	"time"
+
 	"synaptor/internal/engine"
 	"synaptor/internal/program"
-	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"

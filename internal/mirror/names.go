@@ -1,8 +1,9 @@
 package mirror
 
 import (
-	"synaptor/internal/engine"
 	"time"
+
+	"synaptor/internal/engine"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"

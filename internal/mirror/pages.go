@@ -2,8 +2,9 @@ package mirror
 
 import (
 	"slices"
-	"synaptor/internal/engine"
 	"time"
+
+	"synaptor/internal/engine"
 )
 
 // ControllerRow tells which pages a controller shows, as the live feed has it.

@@ -1,8 +1,9 @@
 package mirror
 
 import (
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"

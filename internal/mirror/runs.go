@@ -4,9 +4,10 @@ import (
 	"cmp"
 	"slices"
 	"strings"
+	"time"
+
 	"synaptor/internal/engine"
 	"synaptor/internal/program"
-	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"

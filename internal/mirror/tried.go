@@ -1,8 +1,9 @@
 package mirror
 
 import (
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 )
 
 // FaceIn works out a face in one of its states, as if nothing stood in its way.

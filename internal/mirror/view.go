@@ -3,6 +3,8 @@ package mirror
 import (
 	"maps"
 	"slices"
+	"time"
+
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
@@ -10,7 +12,6 @@ import (
 	"synaptor/internal/link"
 	"synaptor/internal/plan"
 	"synaptor/internal/program"
-	"time"
 )
 
 // Rehearse runs a macro on a virtual clock as things stand. It fails with the

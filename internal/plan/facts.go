@@ -4,8 +4,9 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"

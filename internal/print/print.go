@@ -8,8 +8,9 @@ import (
 	"html"
 	"slices"
 	"strings"
-	"synaptor/internal/mirror"
 	"sync"
+
+	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"

@@ -3,6 +3,7 @@ package program
 import (
 	"math"
 	"slices"
+
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"

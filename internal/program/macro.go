@@ -2,6 +2,7 @@ package program
 
 import (
 	"slices"
+
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"

@@ -3,12 +3,13 @@ package program
 import (
 	"maps"
 	"slices"
+	"time"
+
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"time"
 )
 
 // Mapping is a compiled mapping.

@@ -7,6 +7,7 @@ package program
 import (
 	"cmp"
 	"maps"
+
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"

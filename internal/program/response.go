@@ -3,6 +3,7 @@ package program
 import (
 	"cmp"
 	"fmt"
+
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"

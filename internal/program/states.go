@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/input"
 )

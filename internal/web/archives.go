@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"fmt"
 	"net/http"
+
 	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"

@@ -4,9 +4,10 @@ import (
 	"io"
 	"net/http"
 	"slices"
+	"time"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
-	"time"
 
 	"github.com/labstack/echo/v5"
 

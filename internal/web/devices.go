@@ -7,9 +7,10 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"synaptor/internal/mirror"
 	"sync"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"
 

@@ -8,9 +8,10 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"time"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
-	"time"
 
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"

@@ -4,6 +4,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 

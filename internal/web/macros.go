@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+
 	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"

@@ -4,8 +4,9 @@ import (
 	"errors"
 	"io"
 	"net/http"
-	"synaptor/internal/mirror"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"
 

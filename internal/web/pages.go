@@ -3,8 +3,9 @@ package web
 import (
 	"fmt"
 	"net/http"
-	"synaptor/internal/program"
 	"time"
+
+	"synaptor/internal/program"
 
 	"github.com/labstack/echo/v5"
 

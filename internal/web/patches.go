@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 

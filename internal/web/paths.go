@@ -3,6 +3,7 @@ package web
 import (
 	"net/http"
 	"slices"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 

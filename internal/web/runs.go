@@ -5,10 +5,11 @@ import (
 	"errors"
 	"net/http"
 	"strconv"
+	"time"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/plan"
 	"synaptor/internal/program"
-	"time"
 
 	"github.com/labstack/echo/v5"
 

@@ -5,8 +5,9 @@ package web
 import (
 	"io/fs"
 	"net/http"
-	"synaptor/internal/mirror"
 	"time"
+
+	"synaptor/internal/mirror"
 
 	"github.com/labstack/echo/v5"
 

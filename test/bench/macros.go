@@ -9,9 +9,10 @@ import (
 	"runtime/debug"
 	"slices"
 	"strconv"
+	"time"
+
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
-	"time"
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench"

@@ -62,7 +62,6 @@ func compiled(t *testing.T) *Type {
 // known is what the tests' device has said.
 type known struct{ *reading.Table }
 
-
 func heard(values ...any) known {
 	k := known{reading.NewTable()}
 	for i := 0; i < len(values); i += 2 {

@@ -13,7 +13,6 @@ import (
 
 type known struct{ *reading.Table }
 
-
 // dome is the demo's switcher as its search sees it.
 func dome(t *testing.T) ([]find.Source, known) {
 	t.Helper()
