@@ -41,22 +41,35 @@ func usual(c device.Control) string {
 func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, err error) {
 	dev := s.device(sh, a.Device)
 	if dev == nil {
-		return "", call, FieldErrors{{Field: "device", Text: "This device is not in the rig."}}
+		return "", call, errNoDevice
 	}
-	typ := s.sheets.Device(dev.Type)
-	if typ == nil || typ.Action(a.Action) == nil {
-		return "", call, FieldErrors{{Field: "action", Text: fmt.Sprintf("%s has no action %q.", dev.Name, a.Action)}}
-	}
-	b, err := typ.Bind(dev.ID, a.Action, a.Params, sh.Settings().FrameRate)
-	var bad *device.ParamError
-	if errors.As(err, &bad) {
-		return "", call, FieldErrors{{Field: "params." + bad.Param, Text: bad.Text}}
-	}
+	b, call, err := boundCall(sh, &program.Device{Device: dev, Type: s.sheets.Device(dev.Type)}, a)
 	if err != nil {
 		return "", call, err
 	}
 	s.mirror.View(func(v *mirror.View) { title = b.Title.Text(v) })
-	return title, show.Call{Device: dev.ID, DeviceName: dev.Name, Action: a.Action, Params: b.Params}, nil
+	return title, call, nil
+}
+
+var errNoDevice = FieldErrors{{Field: "device", Text: "This device is not in the rig."}}
+
+// boundCall checks an action of a device, nil where there is none, and binds it.
+func boundCall(sh *show.Show, dev *program.Device, a Action) (*device.Bound, show.Call, error) {
+	if dev == nil {
+		return nil, show.Call{}, errNoDevice
+	}
+	if dev.Type == nil || dev.Type.Action(a.Action) == nil {
+		return nil, show.Call{}, FieldErrors{{Field: "action", Text: fmt.Sprintf("%s has no action %q.", dev.Name, a.Action)}}
+	}
+	b, err := dev.Type.Bind(dev.ID, a.Action, a.Params, sh.Settings().FrameRate)
+	var bad *device.ParamError
+	if errors.As(err, &bad) {
+		return nil, show.Call{}, FieldErrors{{Field: "params." + bad.Param, Text: bad.Text}}
+	}
+	if err != nil {
+		return nil, show.Call{}, err
+	}
+	return b, show.Call{Device: dev.ID, DeviceName: dev.Name, Action: a.Action, Params: b.Params}, nil
 }
 
 // called is what a mapping is known by: its own name, else what it does.

@@ -22,15 +22,15 @@ func (s *Service) SetSheets(lib *sheet.Library) {
 	s.enforce(s.show, "The device sheets were read again", Who{Actor: "Synaptor"})
 }
 
-// Compile makes a response of an action, to try it without a control.
-func (s *Service) Compile(a Action) (*program.Response, error) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	_, call, err := s.bind(s.show, a)
+// Prepare makes a response of an action, to try it without a control. It waits for
+// nothing: it works on the program in force.
+func (s *Service) Prepare(a Action) (*program.Response, error) {
+	p := s.Program()
+	_, call, err := boundCall(p.Show, p.Devices[a.Device], a)
 	if err != nil {
 		return nil, err
 	}
-	return s.program.Load().CompileCall(call), nil
+	return p.CompileCall(call), nil
 }
 
 // NewSheet says what a sheet made of hand-written messages is called.

@@ -39,7 +39,7 @@ type dialState struct {
 // turnDial takes in a turn or a slide: the new value is sent at once where the last
 // one is long enough ago, else soon.
 func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r *program.Response, ev input.Event) {
-	key := in.Controller + "/" + in.Control
+	key := controlKey(in)
 	st := e.dials[key]
 	if st == nil || st.r != r {
 		st = &dialState{merge: input.Merge{Every: mergeEvery}, slider: r.Dial.Slider}
@@ -64,7 +64,7 @@ const runsPerTurn = 250 * time.Millisecond
 
 // turnedTooFast tells whether a control started a macro a moment ago.
 func (e *Engine) turnedTooFast(in Input) bool {
-	key := in.Controller + "/" + in.Control
+	key := controlKey(in)
 	st := e.dials[key]
 	if st == nil {
 		st = &dialState{}
@@ -121,8 +121,7 @@ func (e *Engine) turnedValue(st *dialState, d *program.Dial, ev input.Event, now
 
 // stepChoice goes on by so many choices from the present one.
 func (e *Engine) stepChoice(st *dialState, d *program.Dial, by int) string {
-	t := e.program.Devices[st.r.Device].Type
-	choices := t.ParamChoices(st.r.Bound.Action, d.Param, st.r.Device, st.r.Call.Params, e.table)
+	choices := st.r.Type.ParamChoices(st.r.Bound.Action, d.Param, st.r.Device, st.r.Call.Params, e.table)
 	choices = slices.DeleteFunc(choices, func(c device.Choice) bool { return c.Gone })
 	if len(choices) == 0 {
 		return ""
@@ -159,12 +158,8 @@ func (e *Engine) sendDial(st *dialState) {
 			params[k] = v
 		}
 		params[d.Param.ID] = text
-		dev := e.program.Devices[st.r.Device]
-		if dev == nil || dev.Type == nil {
-			return
-		}
 		var err error
-		if bound, err = dev.Type.Bind(dev.ID, st.r.Call.Action, params, e.program.FrameRate(dev)); err != nil {
+		if bound, err = st.r.Type.Bind(st.r.Device, st.r.Call.Action, params, e.program.FrameRate(e.program.Devices[st.r.Device])); err != nil {
 			e.logInput(st.in, st.from, st.in.Gesture)
 			e.refuse(st.in, st.m, time.Now(), err.Error())
 			return

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"maps"
 	"math"
 	"slices"
 	"strconv"
@@ -10,7 +11,6 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
-	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 )
 
@@ -74,14 +74,19 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	e.armStep(f.next)
 }
 
-// withParam is a response with one parameter changed; its problem says where it cannot be.
+// withParam is a response with one parameter changed; its problem says where it cannot
+// be.
 func (e *Engine) withParam(r *program.Response, param, value string) *program.Response {
-	call := show.Call{Device: r.Call.Device, DeviceName: r.Call.DeviceName, Action: r.Call.Action, Params: map[string]string{}}
-	for k, v := range r.Bound.Params {
-		call.Params[k] = v
+	c := *r
+	c.Payload = nil
+	params := maps.Clone(r.Bound.Params)
+	params[param] = value
+	c.Call.Params = params
+	var err error
+	if c.Bound, err = r.Type.Bind(r.Device, r.Call.Action, params, e.program.FrameRate(e.program.Devices[r.Device])); err != nil {
+		c.Problem = err.Error()
 	}
-	call.Params[param] = value
-	return e.program.CompileCall(call)
+	return &c
 }
 
 // stepFade sends where a fade is now. Its last value is the one that was asked for.
@@ -131,6 +136,7 @@ func (e *Engine) dueFades(now time.Time) {
 			e.armStep(f.next)
 			continue
 		}
+		e.doing = doing{run: f.run}
 		e.stepFade(f, now)
 		e.advanceRun(f.run)
 	}

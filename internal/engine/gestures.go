@@ -6,17 +6,12 @@ import (
 
 	"synaptor/internal/program"
 
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/journal"
 )
 
 // input takes in an edge, an amount or a gesture.
 func (e *Engine) input(in Input) {
-	if in.Try != nil {
-		e.try(in)
-		return
-	}
 	c := e.program.Controllers[in.Controller]
 	if c == nil || c.Layout == nil {
 		return // removed a moment ago
@@ -25,7 +20,7 @@ func (e *Engine) input(in Input) {
 		e.networkGesture(in, c)
 		return
 	}
-	key := in.Controller + "/" + in.Control
+	key := controlKey(in)
 	h := e.controls[key]
 	if h == nil {
 		h = &held{}
@@ -67,7 +62,7 @@ func (e *Engine) networkGesture(in Input, c *program.Controller) {
 	m := e.answering(in, c)
 	e.gesture(in, c, m, input.Event{Gesture: in.Gesture, Amount: in.Amount})
 	if in.Gesture == input.Press {
-		key := in.Controller + "/" + in.Control
+		key := controlKey(in)
 		e.releasePages(key)
 		e.stream.push(ControlReleased{key, time.Now()})
 	}
@@ -168,6 +163,12 @@ func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev
 
 // carryOut sends the command of a response, or says why not.
 func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, decided time.Time) {
+	e.doing.entry, e.doing.mapping = in.Entry, m
+	if why := e.barredBecause(m); why != "" {
+		e.logInput(in, c, gesture)
+		e.refuse(in, m, decided, why)
+		return
+	}
 	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
 		e.logInput(in, c, gesture)
 		e.logDecision(in, c, m, r, decided)
@@ -196,75 +197,11 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 	e.logDispatch(cmd, r)
 }
 
-// guard is what lives of the guard of a mapping.
-type guard struct {
-	input.Guard
-	in      Input
-	from    *program.Controller
-	mapping *program.Mapping
-	resp    *program.Response
-	gesture string
-}
-
-// guarded asks the guard of a mapping; false when the response has to wait.
-func (e *Engine) guarded(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, at time.Time) bool {
-	spec := m.Source.Guard
-	if spec == nil || gesture == input.Release || gesture == input.Repeat {
-		return true
-	}
-	if spec.When != "" {
-		if p, err := expr.Compile(spec.When, expr.Scope{}); err == nil && !p.Holds(e.table) {
-			return true // it guards only while that is so
-		}
-	}
-	if spec.Branch != "" && !e.branchNext(r, spec.Branch) {
-		return true // this press takes another branch
-	}
-	id := m.Source.ID
-	g := e.guards[id]
-	if g == nil {
-		// What would be refused is refused before anybody waits for a guard.
-		if reason := e.refusal(in, id, r); reason != "" {
-			e.logInput(in, c, gesture)
-			e.logDecision(in, c, m, r, at)
-			e.refuse(in, m, at, reason)
-			return false
-		}
-	}
-	if g == nil || g.Kind != spec.Kind {
-		g = &guard{}
-		e.guards[id] = g
-	}
-	g.Kind, g.For = spec.Kind, time.Duration(spec.Ms)*time.Millisecond
-	g.in, g.from, g.mapping, g.resp, g.gesture = in, c, m, r, gesture
-	verdict := g.Press(in.At)
-	if verdict == input.Fire {
-		delete(e.guards, id)
-		e.stream.push(GuardChanged{id, "", time.Time{}, time.Time{}})
-		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: "The guard lets it through"})
-		return true
-	}
-	e.logInput(in, c, gesture)
-	e.logDecision(in, c, m, r, at)
-	until, _ := g.Next()
-	e.arm(until)
-	if verdict == input.Waits {
-		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: fmt.Sprintf("It fires when it was held for %d ms", spec.Ms)})
-	} else {
-		text := fmt.Sprintf("Press again within %.1f s to fire.", g.For.Seconds())
-		if spec.Kind == input.GuardCover {
-			text = fmt.Sprintf("The cover is lifted. Press within %.1f s to fire.", g.For.Seconds())
-		}
-		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: text, Outcome: journal.Guarded, Reason: text})
-	}
-	e.stream.push(GuardChanged{id, string(verdict), in.At, until})
-	return false
-}
-
 // dueTouches does what touches have left due: holds, doubles, repeats, guards
 // and dials.
 func (e *Engine) dueTouches(now time.Time) {
 	for key, h := range e.controls {
+		e.doing = doing{control: key}
 		events := h.Due(now)
 		if len(events) > 0 {
 			in := h.in
@@ -293,40 +230,17 @@ func (e *Engine) dueTouches(now time.Time) {
 	e.dueDials(now)
 }
 
-func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping, r *program.Response, at time.Time) {
-	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
-		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
-}
-
-func (e *Engine) decisionText(in Input, c *program.Controller, m *program.Mapping) string {
-	pages := []string{in.Page}
-	if in.Page == "" {
-		pages = e.pagesOf(c, c.Controls[in.Control].Zone).Shown()
-	}
-	for i, id := range pages {
-		p := e.program.Show.Page(id)
-		if p == nil || m.Source.PlacementOn(p.ID, in.Control) < 0 {
-			continue
-		}
-		if i < len(pages)-1 {
-			return "The mapping of page " + p.Name + " answers, which is held"
-		}
-		return "The mapping of page " + p.Name + " answers"
-	}
-	if m.Source.Stands() {
-		return "The mapping stands on every page"
-	}
-	return "The mapping that the press began with answers"
-}
-
 // releaseAll lets go of every control that a lost link holds.
 func (e *Engine) releaseAll(link string) {
-	for key, h := range e.controls {
-		if !h.Held(link) {
-			continue
+	for _, h := range e.controls {
+		if h.Held(link) {
+			e.input(cancelled(h.in, link))
 		}
-		controller, control := splitKey(key)
-		e.input(Input{Entry: journal.NextID(), At: time.Now(), Controller: controller, Control: control, Edge: input.Cancel, Link: link,
-			Via: "lost link", Actor: "Synaptor"})
 	}
+}
+
+// cancelled is the input that ends a touch because its link, or its controller, is gone.
+func cancelled(down Input, link string) Input {
+	return Input{Entry: journal.NextID(), At: time.Now(), Controller: down.Controller, Control: down.Control, Edge: input.Cancel, Link: link,
+		Via: "lost link", Actor: "Synaptor"}
 }

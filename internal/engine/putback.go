@@ -95,6 +95,9 @@ type PutBackPlan struct {
 // errPast says that something cannot be put back any more.
 var errNotRestorable = errors.New("this was more than two minutes ago, or it changed nothing, and cannot be put back")
 
+// errInside says that what was asked for failed inside of the engine.
+var errInside = errors.New("something went wrong inside Synaptor; it was noted")
+
 var errEnding = errors.New("the engine is ending")
 
 // NotRestorable reports whether an error says that it is too late for a put back.
@@ -137,23 +140,6 @@ func (e *Engine) Leave(entry string) error {
 		e.dismissOffer(entry)
 		return nil
 	})
-}
-
-// call runs a function in the engine's goroutine and waits for it.
-func (e *Engine) call(f func() error) error {
-	done := make(chan error, 1)
-	e.post(callRequest{f, done})
-	select {
-	case err := <-done:
-		return err
-	case <-e.quit:
-		return errEnding
-	}
-}
-
-type callRequest struct {
-	do   func() error
-	done chan error
 }
 
 func (e *Engine) restorableOf(entry string) *restorable {

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -43,6 +44,9 @@ func (e *Engine) startRun(in Input, c *program.Controller, m *program.Mapping, i
 	mac := e.program.Macros[id]
 	if mac == nil {
 		return fmt.Errorf("this macro does not exist any more")
+	}
+	if why := e.barredBecause(mac); why != "" {
+		return errors.New(continued(strings.TrimSuffix(why, ".")))
 	}
 	if mac.Err != nil {
 		return fmt.Errorf("%s cannot run: %s", mac.Source.Name, strings.TrimSuffix(mac.Err.Error(), "."))
@@ -178,6 +182,7 @@ func (e *Engine) dueRuns(now time.Time) {
 	e.precise, e.waiters = time.Time{}, false
 	e.dueDelayed(now)
 	for _, r := range slices.Clone(e.runs) {
+		e.doing = doing{run: r}
 		if !r.limit.IsZero() && !now.Before(r.limit) && r.State == macro.Going {
 			e.failRun(r, fmt.Sprintf("It took longer than its limit of %s.", time.Duration(r.macro.Source.LimitMs)*time.Millisecond))
 		}
@@ -188,6 +193,7 @@ func (e *Engine) dueRuns(now time.Time) {
 		}
 		e.advanceRun(r)
 	}
+	e.doing = doing{}
 	e.dueFades(now)
 }
 
@@ -242,7 +248,19 @@ func (e *Engine) settleRun(r *run) {
 	e.publishRun(r)
 	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
 	e.publishRunning(r.Macro)
-	e.nextInQueue(r)
+	if len(r.queue) > 0 {
+		e.ended = append(e.ended, r)
+	}
+}
+
+// startWaiting begins what has waited for runs that have ended, once whatever ended
+// them is over: a link that is lost, for one.
+func (e *Engine) startWaiting() {
+	for len(e.ended) > 0 {
+		r := e.ended[0]
+		e.ended = e.ended[1:]
+		e.nextInQueue(r)
+	}
 }
 
 // nextInQueue begins the run of the press that has waited longest, as things stand by

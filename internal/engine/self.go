@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -152,13 +153,14 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	case "run":
 		return "The run has begun", e.startRun(in, c, m, params["macro"])
 	case "halt", "halt-macro", "halt-here":
-		n := e.haltWhere("Halted by "+in.Actor, func(o *run) bool {
-			return r.Call.Action == "halt" || r.Call.Action == "halt-macro" && o.Macro == params["macro"] || r.Call.Action == "halt-here" && c != nil && o.Controller == c.ID
-		})
-		if n == 0 {
-			return "Nothing ran that could be halted", nil
+		h := Halt{Macro: params["macro"]}
+		if r.Call.Action == "halt-here" {
+			if c == nil {
+				return "", errNoController
+			}
+			h.Controller = c.ID
 		}
-		return fmt.Sprintf("%d halted; no picture was changed", n), nil
+		return haltedText(e.haltWhere("Halted by "+in.Actor, h.picks)), nil
 	case "put-back", "put-back-macro":
 		for _, p := range slices.Backward(e.restorables) {
 			if p.entry == in.Entry || r.Call.Action == "put-back-macro" && p.macro != params["macro"] || e.restorableOf(p.entry) == nil {
@@ -174,46 +176,62 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	case "marker":
 		return "Marked: " + params["words"], nil
 	case "profile":
-		if c == nil {
-			return "", fmt.Errorf("this works on a controller only")
-		}
-		e.profiles[c.ID] = params["profile"]
-		for _, zone := range c.Layout.Zones() {
-			e.pagesOf(c, zone).Settle(e.zonePages(c, zone))
-		}
-		e.publishPages(c)
-		e.publishSelf()
-		return "The profile is in force on " + c.Name, nil
+		return e.useProfile(c, params["profile"])
+	case "page":
+		return e.showPage(c, params["page"], "")
+	case "page-held":
+		return e.showPage(c, params["page"], controlKey(in))
 	}
-	return e.changePage(in, c, r)
+	return e.turnPage(in, c, r)
 }
 
-// changePage carries out what changes pages.
-func (e *Engine) changePage(in Input, c *program.Controller, r *program.Response) (string, error) {
-	if id := r.Bound.Params["page"]; id != "" {
-		p := e.program.Show.Page(id)
-		if p == nil {
-			return "", fmt.Errorf("this page is gone")
-		}
-		done := 0
-		for _, target := range e.targets(c, p) {
-			z := e.pagesOf(target, p.Zone)
-			if r.Call.Action == "page-held" {
-				z.Hold(p.ID, in.Controller+"/"+in.Control)
-			} else {
-				z.To(p.ID)
-			}
-			e.publishPages(target)
-			done++
-		}
-		if done == 0 {
-			return "", fmt.Errorf("no controller can show the page %s now", p.Name)
-		}
-		e.publishSelf()
-		return "The page " + p.Name + " is shown", nil
-	}
+// errNoController says that something needs a controller to work on.
+var errNoController = errors.New("this works on a controller only")
+
+// useProfile puts a profile in force on a controller.
+func (e *Engine) useProfile(c *program.Controller, profile string) (string, error) {
 	if c == nil {
-		return "", fmt.Errorf("this works on a controller only")
+		return "", errNoController
+	}
+	if e.program.Show.Profile(profile) == nil {
+		return "", errors.New("this profile is gone")
+	}
+	e.profiles[c.ID] = profile
+	for _, zone := range c.Layout.Zones() {
+		e.pagesOf(c, zone).Settle(e.zonePages(c, zone))
+	}
+	e.publishPages(c)
+	e.publishSelf()
+	return "The profile is in force on " + c.Name, nil
+}
+
+// showPage shows a page on the controllers that it is for; heldBy is the control that
+// it is held with, or "".
+func (e *Engine) showPage(c *program.Controller, id, heldBy string) (string, error) {
+	p := e.program.Show.Page(id)
+	if p == nil {
+		return "", errors.New("this page is gone")
+	}
+	targets := e.targets(c, p)
+	if len(targets) == 0 {
+		return "", fmt.Errorf("no controller can show the page %s now", p.Name)
+	}
+	for _, target := range targets {
+		if z := e.pagesOf(target, p.Zone); heldBy != "" {
+			z.Hold(p.ID, heldBy)
+		} else {
+			z.To(p.ID)
+		}
+		e.publishPages(target)
+	}
+	e.publishSelf()
+	return "The page " + p.Name + " is shown", nil
+}
+
+// turnPage goes home, back, or to the page beside.
+func (e *Engine) turnPage(in Input, c *program.Controller, r *program.Response) (string, error) {
+	if c == nil {
+		return "", errNoController
 	}
 	zone := c.Controls[in.Control].Zone
 	z, all := e.pagesOf(c, zone), e.zonePages(c, zone)

@@ -6,10 +6,8 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
-	"synaptor/internal/link"
 )
 
 // changed tells the mirror how a reading stands, and which journal entry
@@ -93,39 +91,6 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	if !c.quiet {
 		e.log(ev)
 	}
-}
-
-// statsEvery is how often the statistics of an action are worked out at most.
-const statsEvery = 50 * time.Millisecond
-
-func (rt *deviceState) sample(action string, d time.Duration) *latency {
-	l := rt.actions[action]
-	if l == nil {
-		l = &latency{}
-		rt.actions[action] = l
-	}
-	l.Add(d)
-	rt.all.Add(d)
-	return l
-}
-
-// valueText is a value as a person knows it: the name of an input, not its number.
-func (e *Engine) valueText(k reading.Key, v reading.Value) string {
-	if d := e.program.Devices[k.Device]; d != nil && d.Type != nil {
-		return d.Type.Word(k, v, e.table)
-	}
-	return expr.Text(v)
-}
-
-// trace adds to the trace of what a command belongs to; in that of a run it is named.
-func (e *Engine) trace(c *command, at time.Time, stage, text string) {
-	if c.quiet {
-		return
-	}
-	if c.title != "" {
-		text = c.title + ": " + text
-	}
-	e.log(journal.Event{Entry: c.entry, At: at, Stage: stage, Text: text})
 }
 
 func (e *Engine) end(c *command, at time.Time) {
@@ -214,42 +179,6 @@ func (e *Engine) answered(ev answered) {
 	}
 }
 
-// shownSamples is how many samples of a device are drawn.
-const shownSamples = 30
-
-// addSample takes in how long a command took to be confirmed.
-func (e *Engine) addSample(rt *deviceState, c *command, d time.Duration) {
-	l, now := rt.sample(c.action, d), time.Now()
-	if wait := statsEvery - now.Sub(l.at); wait > 0 {
-		l.stale = true
-		e.arm(now.Add(wait))
-		return
-	}
-	e.publishStats(c.device, c.action, rt, l, now)
-}
-
-// publishStats works out the statistics of an action anew.
-func (e *Engine) publishStats(device, action string, rt *deviceState, l *latency, now time.Time) {
-	l.at, l.stale, l.stats, rt.stats = now, false, l.Stats(), rt.all.Stats()
-	e.stream.push(LatencyChanged{device, action, rt.stats, l.stats, rt.all.Recent(shownSamples)})
-}
-
-// dueStats works out the statistics that wait.
-func (e *Engine) dueStats(now time.Time) {
-	for id, rt := range e.devices {
-		for action, l := range rt.actions {
-			if !l.stale {
-				continue
-			}
-			if wait := statsEvery - now.Sub(l.at); wait > 0 {
-				e.arm(now.Add(wait))
-				continue
-			}
-			e.publishStats(id, action, rt, l, now)
-		}
-	}
-}
-
 // dropped ends a command that never left.
 func (e *Engine) dropped(ev dropped) {
 	if c := e.commands[ev.command]; c != nil {
@@ -260,14 +189,8 @@ func (e *Engine) dropped(ev dropped) {
 // refused takes in a device's refusal. It names no command, so the oldest one
 // under way is taken to be meant: links keep their order.
 func (e *Engine) refused(ev refused) {
-	var oldest *command
-	for _, c := range e.commands {
-		if c.device == ev.device && (oldest == nil || c.id < oldest.id) {
-			oldest = c
-		}
-	}
-	if oldest != nil {
-		e.giveUp(oldest, journal.Refused, journal.StageConfirm, "The device refused: "+ev.text+".", ev.at)
+	if under := e.commandsOf(ev.device); len(under) > 0 {
+		e.giveUp(under[0], journal.Refused, journal.StageConfirm, "The device refused: "+ev.text+".", ev.at)
 	}
 }
 
@@ -281,96 +204,4 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 	e.trace(c, at, stage, reason)
 	e.stream.push(Refusal{c.mapping, "", reason, at})
 	e.end(c, at)
-}
-
-// linkChanged follows the state of a link; a lost one takes its readings along.
-func (e *Engine) linkChanged(rt *deviceState, st link.State) {
-	was := rt.state.Phase
-	rt.state = st
-	if !st.Heard.IsZero() {
-		rt.heard = st.Heard
-	}
-	if away(st.Phase) && !away(was) {
-		e.lose(st.Device, "the link was lost")
-	}
-	e.stream.push(LinkState{st, rt.heard})
-	if (was == link.Up) != (st.Phase == link.Up) {
-		e.publishSelf()
-	}
-}
-
-// away tells whether a link in a phase reaches nothing.
-func away(p link.Phase) bool { return p == link.Down || p == link.Locked || p == link.Parked }
-
-// lose makes every reading of a device unknown and ends its commands.
-func (e *Engine) lose(device, why string) {
-	keys, droppedNow := e.table.Lost(device)
-	now := time.Now()
-	for _, s := range droppedNow {
-		e.settled(s, now)
-	}
-	for _, k := range keys {
-		e.changed(k, "")
-	}
-	for id, c := range e.commands {
-		if c.device == device {
-			c.outcome, c.reason = journal.Unconfirmed, "Not confirmed: "+why+"."
-			e.end(c, now)
-			delete(e.commands, id)
-		}
-	}
-}
-
-// dueWork does what is due: expectations expire, silent devices are asked.
-func (e *Engine) dueWork(now time.Time) {
-	e.armed = time.Time{}
-	keys, expired := e.table.Expire(now)
-	for _, s := range expired {
-		e.settled(s, now)
-	}
-	for _, k := range keys {
-		e.changed(k, "")
-	}
-	e.dueStats(now)
-	e.dueTouches(now)
-	e.dueRuns(now)
-	for _, c := range e.commands {
-		if c.waiting <= 0 && c.left {
-			// Nothing but an answer is waited for, or that it is written at all.
-			if !now.Before(c.until) && !c.answers {
-				c.outcome = journal.Sent
-				e.end(c, now)
-				continue
-			}
-			if !now.Before(c.until) {
-				c.outcome, c.reason = journal.Unconfirmed, "The command was sent, but the device did not answer it."
-				e.trace(c, now, journal.StageConfirm, c.reason)
-				e.end(c, now)
-				continue
-			}
-			e.arm(c.until)
-		}
-		if !c.askAt.IsZero() && now.Before(c.askAt) {
-			e.arm(c.askAt)
-		}
-		if c.askAt.IsZero() || now.Before(c.askAt) {
-			continue
-		}
-		c.askAt = time.Time{}
-		if rt := e.devices[c.device]; rt != nil && rt.link != nil && rt.heard.Before(c.sent) {
-			rt.link.Probe()
-		}
-	}
-	if at, any := e.table.NextLimit(); any {
-		e.arm(at)
-	}
-}
-
-// arm has the timer wake the engine at a time, or earlier where something else
-// is due before.
-func (e *Engine) arm(at time.Time) {
-	if e.armed.IsZero() || at.Before(e.armed) {
-		e.armed = at
-		e.timer.Reset(time.Until(at))
-	}
 }

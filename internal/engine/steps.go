@@ -157,6 +157,10 @@ func (e *Engine) armStep(at time.Time) {
 	if e.precise.IsZero() || at.Before(e.precise) {
 		e.precise = at
 	}
+	if e.cfg.Pacing == Sleep {
+		e.arm(at)
+		return
+	}
 	e.arm(at.Add(-wakeEarly))
 }
 

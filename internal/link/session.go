@@ -192,6 +192,10 @@ func (s *session) live(ctx context.Context) error {
 			if err := s.start(); err != nil {
 				return err
 			}
+		case <-s.fresh:
+			if err := s.start(); err != nil {
+				return err
+			}
 		case <-s.probe:
 			if err := s.question(silent); err != nil {
 				return err

@@ -14,6 +14,7 @@ type Link struct {
 	queue chan Command
 	probe chan struct{}
 	again chan struct{}
+	fresh chan struct{}
 	stop  context.CancelFunc
 	done  chan struct{}
 	state State
@@ -28,7 +29,7 @@ var ErrFull = errors.New("the queue of this device is full")
 // Open starts a link; it connects, and connects again, until it is closed.
 func Open(cfg Config) *Link {
 	ctx, stop := context.WithCancel(context.Background())
-	l := &Link{cfg: cfg, queue: make(chan Command, queueLength), probe: make(chan struct{}, 1), again: make(chan struct{}, 1), stop: stop,
+	l := &Link{cfg: cfg, queue: make(chan Command, queueLength), probe: make(chan struct{}, 1), again: make(chan struct{}, 1), fresh: make(chan struct{}, 1), stop: stop,
 		done: make(chan struct{}), state: State{Device: cfg.Device, Phase: Connecting, Since: time.Now()}}
 	go l.run(ctx)
 	return l
@@ -68,6 +69,14 @@ func (l *Link) Send(c Command) (written bool, err error) {
 func (l *Link) Reconnect() {
 	select {
 	case l.again <- struct{}{}:
+	default:
+	}
+}
+
+// Refresh has a link that is up ask the device for its whole state again.
+func (l *Link) Refresh() {
+	select {
+	case l.fresh <- struct{}{}:
 	default:
 	}
 }

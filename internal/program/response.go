@@ -13,8 +13,9 @@ import (
 // Response is a compiled response.
 type Response struct {
 	Call   show.Call
-	Device string // id
-	Name   string // the device's name
+	Device string       // id
+	Name   string       // the device's name
+	Type   *device.Type // that it was compiled with
 	Bound  *device.Bound
 	// Dial is set for turns and slides.
 	Dial *Dial
@@ -37,7 +38,7 @@ func (n *Program) compileResponse(r show.Response) *Response {
 		resp.Problem = fmt.Sprintf("There is no device sheet for %s (%s).", d.Name, d.Device.Type)
 		return resp
 	}
-	resp.Name = d.Name
+	resp.Name, resp.Type = d.Name, d.Type
 	b, err := d.Type.Bind(d.ID, r.Action.Action, r.Action.Params, n.FrameRate(d))
 	if err != nil {
 		resp.Problem = err.Error()
@@ -66,10 +67,10 @@ func (n *Program) CompileCall(c show.Call) *Response {
 	return n.compileResponse(show.Response{Action: c})
 }
 
-// FrameRate is the device's own frame rate, else the show's.
+// FrameRate is the frame rate of a device, which may be nil, else the show's.
 func (n *Program) FrameRate(d *Device) float64 {
-	if d.Device.FrameRate > 0 {
-		return d.Device.FrameRate
+	if d != nil && d.FrameRate > 0 {
+		return d.FrameRate
 	}
 	return n.Show.Settings().FrameRate
 }

@@ -156,20 +156,23 @@ func (s *server) setProfile(c *echo.Context) error {
 	if p.Start {
 		return done(c, s.Edit.StartProfile(who(c), ct.ID, p.Profile))
 	}
-	return s.doSelf(c, at, ct, edit.Action{Device: program.SelfID, Action: "profile", Params: map[string]string{"profile": p.Profile}})
+	if s.Edit.Program().Show.Profile(p.Profile) == nil {
+		return edit.FieldErrors{{Field: "profile", Text: "There is no such profile."}}
+	}
+	by := s.request(c, at, "panel")
+	s.Engine.Ask(engine.UseProfile{Request: by, Controller: ct.ID, Profile: p.Profile})
+	return s.accepted(c, by)
 }
 
-// doSelf carries out an action of Synaptor itself on a controller, as one of its
-// keys would.
-func (s *server) doSelf(c *echo.Context, at time.Time, ct *program.Controller, a edit.Action) error {
-	r, err := s.Edit.Compile(a)
-	if err != nil {
-		return err
-	}
-	id := journal.NextID()
-	s.Journal.Announce(id, at)
-	s.Engine.Input(engine.Input{Entry: id, At: at, Controller: ct.ID, Via: "panel", Actor: actor(c), Try: r})
-	return c.JSON(http.StatusAccepted, Created{id})
+// request is what somebody asks the engine for, with the journal entry it gets.
+func (s *server) request(c *echo.Context, at time.Time, via string) engine.Request {
+	return engine.Request{Entry: journal.NextID(), At: at, Via: via, Actor: actor(c)}
+}
+
+// accepted answers with the entry of what was asked for, which the engine has by now.
+func (s *server) accepted(c *echo.Context, by engine.Request) error {
+	s.Journal.Announce(by.Entry, by.At)
+	return c.JSON(http.StatusAccepted, Created{by.Entry})
 }
 
 func (s *server) aside(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Unplaced()) }

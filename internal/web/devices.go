@@ -18,7 +18,6 @@ import (
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
-	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/sheet"
 )
@@ -135,14 +134,13 @@ func (s *server) tryAction(c *echo.Context) error {
 	if err := read(c, &t, false); err != nil {
 		return err
 	}
-	r, err := s.Edit.Compile(edit.Action{Device: c.Param("id"), Action: t.Action, Params: t.Params})
+	r, err := s.Edit.Prepare(edit.Action{Device: c.Param("id"), Action: t.Action, Params: t.Params})
 	if err != nil {
 		return err
 	}
-	id := journal.NextID()
-	s.Journal.Announce(id, at)
-	s.Engine.Input(engine.Input{Entry: id, At: at, Via: "rig", Actor: actor(c), Try: r})
-	return c.JSON(http.StatusAccepted, Created{id})
+	by := s.request(c, at, "rig")
+	s.Engine.Ask(engine.Try{Request: by, Response: r})
+	return s.accepted(c, by)
 }
 
 // actions lists what a device can be told to do.

@@ -5,11 +5,10 @@ import (
 	"net/http"
 	"time"
 
-	"synaptor/internal/program"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/edit"
+	"synaptor/internal/engine"
 )
 
 func (s *server) addPage(c *echo.Context) error {
@@ -134,7 +133,9 @@ func (s *server) showPage(c *echo.Context) error {
 	if page := s.Edit.Program().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
 		return edit.FieldErrors{{Field: "page", Text: "The controller has no such page."}}
 	}
-	return s.doSelf(c, at, ct, edit.Action{Device: program.SelfID, Action: "page", Params: map[string]string{"page": p.Page}})
+	by := s.request(c, at, "panel")
+	s.Engine.Ask(engine.ShowPage{Request: by, Controller: ct.ID, Page: p.Page})
+	return s.accepted(c, by)
 }
 
 func (s *server) removeController(c *echo.Context) error {

@@ -9,7 +9,6 @@ import (
 
 	"synaptor/internal/mirror"
 	"synaptor/internal/plan"
-	"synaptor/internal/program"
 
 	"github.com/labstack/echo/v5"
 
@@ -84,28 +83,16 @@ type HaltWhat struct {
 	Macro string `json:"macro,omitempty"`
 }
 
+// halt ends runs. Nothing stands between the request and the engine.
 func (s *server) halt(c *echo.Context) error {
+	at := time.Now()
 	var f HaltWhat
 	if err := read(c, &f, true); err != nil {
 		return err
 	}
-	if f.Macro != "" {
-		return s.self(c, "halt-macro", map[string]string{"macro": f.Macro})
-	}
-	return s.self(c, "halt", nil)
-}
-
-// self carries out an action of Synaptor itself that no control has asked for.
-func (s *server) self(c *echo.Context, action string, params map[string]string) error {
-	at := time.Now()
-	r, err := s.Edit.Compile(edit.Action{Device: program.SelfID, Action: action, Params: params})
-	if err != nil {
-		return err
-	}
-	id := journal.NextID()
-	s.Journal.Announce(id, at)
-	s.Engine.Input(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c), Try: r})
-	return c.JSON(http.StatusAccepted, Created{id})
+	by := s.request(c, at, "macros")
+	s.Engine.Halt(engine.Halt{Request: by, Macro: f.Macro})
+	return s.accepted(c, by)
 }
 
 func past(err error) error {

@@ -220,12 +220,12 @@ func tickers(a *app.App, seconds int) ([]string, error) {
 
 // started runs a macro and gives the id of its run.
 func started(a *app.App, id string) (string, error) {
-	r, err := a.Edit.Compile(edit.Action{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
+	r, err := a.Edit.Prepare(edit.Action{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
 	if err != nil {
 		return "", err
 	}
 	entry := journal.NextID()
-	a.Engine.Input(engine.Input{Entry: entry, At: time.Now(), Via: "macros", Actor: "bench", Try: r})
+	a.Engine.Ask(engine.Try{Request: engine.Request{Entry: entry, At: time.Now(), Via: "macros", Actor: "bench"}, Response: r})
 	return entry, nil
 }
 

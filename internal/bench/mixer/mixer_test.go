@@ -19,7 +19,7 @@ func say(address string, args ...any) device.Message {
 }
 
 func TestTheDeskDoesWhatADeskDoes(t *testing.T) {
-	s := newMachine()
+	s := NewMachine()
 	for _, c := range []struct {
 		do      device.Message
 		address string

@@ -27,7 +27,8 @@ const (
 // machine is the desk without its socket. Levels are in decibels.
 type machine struct{ values *panel.Values }
 
-func newMachine() panel.Machine {
+// NewMachine gives the simulation without its socket.
+func NewMachine() panel.Machine {
 	s := &machine{values: panel.NewValues()}
 	add := s.values.Add
 	for i, name := range channels {

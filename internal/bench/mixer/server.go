@@ -36,7 +36,7 @@ type subscription struct {
 // Start listens on a UDP address, such as 127.0.0.1:7432. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
 	s := &Server{addr: addr, subscriptions: map[netip.AddrPort]subscription{}}
-	s.Core = panel.NewCore("mixer", "Sound desk", time.Second, newMachine, changed)
+	s.Core = panel.NewCore("mixer", "Sound desk", time.Second, NewMachine, changed)
 	if err := s.Core.Start(s); err != nil {
 		return nil, fmt.Errorf("start the bench's sound desk: %w", err)
 	}

@@ -45,7 +45,8 @@ type auto struct {
 	frames int
 }
 
-func newMachine() panel.Machine {
+// NewMachine gives the simulation without its socket.
+func NewMachine() panel.Machine {
 	s := &machine{values: panel.NewValues()}
 	add := s.values.Add
 	for _, in := range inputs {

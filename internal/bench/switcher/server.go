@@ -34,7 +34,7 @@ func Start(addr, pictureAddr string, changed func()) (*Server, error) {
 	_, port, _ := net.SplitHostPort(s.pictures.Addr())
 	n, _ := strconv.Atoi(port)
 	s.Core = panel.NewCore("switcher", "Video switcher", time.Second/FrameRate, func() panel.Machine {
-		m := newMachine()
+		m := NewMachine()
 		m.Values().Put("/pictures/port", n)
 		return m
 	}, changed)

@@ -30,7 +30,7 @@ func TestTheSwitcherDoesWhatASwitcherDoes(t *testing.T) {
 		"a memory sets several things":    {[]device.Message{say("/memory/2/run")}, map[string]any{"/mix/1/program": 3, "/mix/1/preview": 2, "/keyer/1/on": 1}},
 		"an input is renamed":             {[]device.Message{say("/input/4/name", "Door cam")}, map[string]any{"/input/4/name": "Door cam"}},
 	} {
-		s := newMachine()
+		s := NewMachine()
 		for _, m := range c.do {
 			if _, err := s.Do(m, now); err != nil {
 				t.Errorf("%s: %v", name, err)
@@ -45,7 +45,7 @@ func TestTheSwitcherDoesWhatASwitcherDoes(t *testing.T) {
 }
 
 func TestAnAutoTakesItsFrames(t *testing.T) {
-	s, now := newMachine(), time.Unix(0, 0)
+	s, now := NewMachine(), time.Unix(0, 0)
 	if _, err := s.Do(say("/mix/1/transition/frames", 10), now); err != nil {
 		t.Fatal(err)
 	}
@@ -64,7 +64,7 @@ func TestAnAutoTakesItsFrames(t *testing.T) {
 }
 
 func TestNonsenseGetsAnHonestAnswer(t *testing.T) {
-	s := newMachine()
+	s := NewMachine()
 	before := fmt.Sprint(s.Values().Shown())
 	for _, m := range []device.Message{
 		say("/mix/1/program", 7), say("/mix/1/program"), say("/mix/1/program", "one"), say("/mix/1/program", 1, 2), say("/mix/3/cut"), say("/mix/x/auto"),
@@ -83,7 +83,7 @@ func TestNonsenseGetsAnHonestAnswer(t *testing.T) {
 }
 
 func TestAGoneInputCannotBeChosen(t *testing.T) {
-	s := newMachine()
+	s := NewMachine()
 	if _, err := s.Do(say("/input/4/gone", 1), time.Unix(0, 0)); err != nil {
 		t.Fatal(err)
 	}

@@ -1,6 +1,10 @@
 package input
 
-import "time"
+import (
+	"maps"
+	"slices"
+	"time"
+)
 
 // Event is a gesture that was made.
 type Event struct {
@@ -163,6 +167,9 @@ func (c *Control) Rests() bool { return len(c.holders) == 0 && c.waiting.IsZero(
 
 // Held reports whether a link holds the control down.
 func (c *Control) Held(link string) bool { return c.holders[link] }
+
+// Holders lists the links that hold the control down.
+func (c *Control) Holders() []string { return slices.Sorted(maps.Keys(c.holders)) }
 
 // IsDown reports whether the control is down.
 func (c *Control) IsDown() bool { return len(c.holders) > 0 }

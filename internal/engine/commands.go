@@ -1,0 +1,150 @@
+package engine
+
+import (
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+	"synaptor/internal/program"
+)
+
+// command is a command under way.
+type command struct {
+	id      uint64
+	entry   string
+	device  string
+	action  string
+	sent    time.Time
+	wire    time.Time // when it was written at once; zero: it was queued
+	waiting int       // expectations that are not settled
+	matched bool
+	left    bool // it was written
+	outcome journal.Outcome
+	reason  string
+	askAt   time.Time // when to ask whether the device is there; zero: asked
+	// confirms says that the device's answer means that it is done; effects are
+	// what that brings about then.
+	confirms bool
+	effects  []device.Effect
+	// answers says that the device answers every command; until is how long its
+	// answer is waited for.
+	answers bool
+	// refuses says that the device tells what it refuses: one that changes
+	// nothing waits a moment for that.
+	refuses bool
+	until   time.Time
+	cause
+}
+
+// cause is what a command is sent for: a mapping, or a step of a run.
+type cause struct {
+	mapping string
+	run     *run
+	step    int        // of the run's steps
+	call    *show.Call // what a press asked for; nil: no press asked for it
+	title   string     // what the trace of a run calls it
+	quiet   bool       // one of many steps of a fade, which the trace leaves out
+	runs    []int
+	bases   macro.Baselines // what it was before, for a put back; nil: not kept
+}
+
+// dispatch sends a response's command, then notes what it is to bring about:
+// nothing can be reported in between, since reports come to this goroutine.
+func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, error) {
+	to, why := e.reach(r)
+	if why != "" {
+		return nil, unreachableError(why)
+	}
+	d := to.device
+	payload := r.Payload
+	if payload == nil {
+		var err error
+		if payload, err = e.program.Encode(d, r.Bound, e.table); err != nil {
+			return nil, err
+		}
+	}
+	e.lastID++
+	now := time.Now()
+	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, cause: by, sent: now, outcome: journal.Confirmed,
+		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
+		refuses: d.Type.Sheet.Link.Refusal != nil}
+	if by.run != nil {
+		by.run.waiting++
+	}
+	written, err := to.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
+	if err != nil {
+		if by.run != nil {
+			by.run.waiting--
+		}
+		return nil, err
+	}
+	if written {
+		c.wire = time.Now()
+	}
+	e.expect(c, to, r.Bound.Effects(e.table))
+	return c, nil
+}
+
+// expect notes the effects of a command that was sent. Where it is so already,
+// the device may keep quiet about it and is asked.
+func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
+	stats := to.state.statsOf(c.action)
+	c.askAt = c.sent.Add(stats.AskLimit())
+	c.until = c.sent.Add(stats.SettleLimit())
+	if !c.answers {
+		c.until = c.askAt
+	}
+	e.commands[c.id] = c
+	e.arm(c.until)
+	expects := c.entry
+	if c.quiet {
+		expects = "" // the trace of a fade leaves its steps out
+	}
+	e.recordCommand(c, effects)
+	for _, f := range effects {
+		if c.bases != nil {
+			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)
+			c.bases.Gave(c.runs, f.Key, f.Value, f.Tolerance)
+		}
+		if f.Assumed || c.confirms {
+			c.effects = append(c.effects, f)
+			if f.Assumed {
+				e.assume(c, f)
+				continue
+			}
+		}
+		c.waiting++
+		cur := e.table.Reading(f.Key)
+		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
+		ask, canAsk := to.device.Type.Ask(f.Key.Path)
+		if so && canAsk {
+			if p, err := e.program.EncodeMessage(to.device, ask); err == nil {
+				_, _ = to.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(to.device.Type.Deadline)}) // unanswered, it expires
+			}
+		}
+		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
+			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so, Asked: so && canAsk})
+		e.changed(f.Key, expects)
+		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
+	}
+	e.arm(c.askAt)
+}
+
+func (rt *deviceState) statsOf(action string) reading.Stats {
+	if l := rt.actions[action]; l != nil {
+		return l.stats
+	}
+	return reading.Stats{}
+}
+
+// logDispatch notes that a command was handed to its link, and written if it was.
+func (e *Engine) logDispatch(cmd *command, r *program.Response) {
+	e.trace(cmd, cmd.sent, journal.StageDispatch, "Handed to the link of "+r.Name)
+	if !cmd.wire.IsZero() {
+		e.written(written{cmd.id, cmd.wire})
+	}
+}

@@ -1,0 +1,61 @@
+package engine
+
+import (
+	"time"
+
+	"synaptor/internal/journal"
+)
+
+// dueWork does what is due: expectations expire, silent devices are asked.
+func (e *Engine) dueWork(now time.Time) {
+	e.armed = time.Time{}
+	keys, expired := e.table.Expire(now)
+	for _, s := range expired {
+		e.settled(s, now)
+	}
+	for _, k := range keys {
+		e.changed(k, "")
+	}
+	e.dueStats(now)
+	e.dueTouches(now)
+	e.dueRuns(now)
+	for _, c := range e.commands {
+		if c.waiting <= 0 && c.left {
+			// Nothing but an answer is waited for, or that it is written at all.
+			if !now.Before(c.until) && !c.answers {
+				c.outcome = journal.Sent
+				e.end(c, now)
+				continue
+			}
+			if !now.Before(c.until) {
+				c.outcome, c.reason = journal.Unconfirmed, "The command was sent, but the device did not answer it."
+				e.trace(c, now, journal.StageConfirm, c.reason)
+				e.end(c, now)
+				continue
+			}
+			e.arm(c.until)
+		}
+		if !c.askAt.IsZero() && now.Before(c.askAt) {
+			e.arm(c.askAt)
+		}
+		if c.askAt.IsZero() || now.Before(c.askAt) {
+			continue
+		}
+		c.askAt = time.Time{}
+		if rt := e.devices[c.device]; rt != nil && rt.link != nil && rt.heard.Before(c.sent) {
+			rt.link.Probe()
+		}
+	}
+	if at, any := e.table.NextLimit(); any {
+		e.arm(at)
+	}
+}
+
+// arm has the timer wake the engine at a time, or earlier where something else
+// is due before.
+func (e *Engine) arm(at time.Time) {
+	if e.armed.IsZero() || at.Before(e.armed) {
+		e.armed = at
+		e.timer.Reset(time.Until(at))
+	}
+}

@@ -1,0 +1,144 @@
+package engine_test
+
+import (
+	"testing"
+	"time"
+
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/show"
+	"synaptor/internal/journal"
+)
+
+func TestAPressReachesTheDeviceAndIsConfirmed(t *testing.T) {
+	on(t, func(r *rig) {
+		since := time.Now()
+		r.ends(r.press("b1"), journal.Confirmed, "")
+		if g := got(r.switcher, since); len(g) != 1 || g[0] != "/mix/1/program 2" {
+			t.Errorf("the switcher got %v", g)
+		}
+	})
+}
+
+// What takes a device away while something still wants it.
+var takeAway = map[string]func(*rig, string){
+	"removed": (*rig).remove,
+	"parked":  func(r *rig, id string) { r.change(id, func(d *show.Device) { d.Parked = true }) },
+	"moved":   func(r *rig, id string) { r.change(id, func(d *show.Device) { d.Port = 9 }) },
+}
+
+func eachWay(t *testing.T, f func(r *rig, take func(*rig, string))) {
+	for name, take := range takeAway {
+		t.Run(name, func(t *testing.T) { on(t, func(r *rig) { f(r, take) }) })
+	}
+}
+
+func TestAMacroWhoseDeviceIsTakenAwayStopsWithASentence(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.macro(show.Macro{ID: "m", Name: "M"}, program1("2"), wait(1000), program1("3"))
+		id := r.run("m")
+		time.Sleep(100 * time.Millisecond)
+		take(r, "dome-switcher")
+		r.ends(id, journal.Failed, "Dome switcher")
+	})
+}
+
+func TestAHeldKeyWhoseDeviceIsTakenAwayIsRefused(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("cut", "c1").Clone()
+			call := m.Responses[0].Action
+			m.Responses = append(m.Responses, show.Response{Gesture: input.Hold, Action: call}, show.Response{Gesture: input.Release, Action: call},
+				show.Response{Gesture: input.Repeat, Action: call})
+			d.Put(m)
+		})
+		r.touch("producer-grid", "c1", input.Down, 0)
+		take(r, "dome-switcher")
+		time.Sleep(2 * time.Second)
+		r.touch("producer-grid", "c1", input.Up, 0)
+		r.ends(r.press("b1"), journal.Refused, "")
+	})
+}
+
+func TestARunThatWaitsItsTurnDoesNotStartOnADeviceThatIsTakenAway(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.macro(show.Macro{ID: "q", Name: "Q", Again: "queue"}, program1("2"), wait(500), program1("3"))
+		r.ask("first", "q")
+		r.ask("second", "q")
+		// The last command is under way when the device goes: its end lets the next press have its turn.
+		r.switcher.Jam(true)
+		time.Sleep(501 * time.Millisecond)
+		r.settle()
+		take(r, "dome-switcher")
+		time.Sleep(5 * time.Second)
+		if o, _ := r.outcome("first"); o == "" {
+			t.Error("the first run has not ended")
+		}
+		if o, _ := r.outcome("second"); o != journal.Refused && o != journal.Failed {
+			t.Errorf("the press that waited ended %q", o)
+		}
+	})
+}
+
+func TestAPutBackThatIsStaggeredEndsWhenItsDeviceIsTakenAway(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.macro(show.Macro{ID: "p", Name: "P"}, program1("2"), do("sound-desk", "mute", map[string]string{"channel": "1"}), wait(300), show.Step{Kind: macro.PutBack})
+		// The slower device is sent to first, so that the other one's command waits.
+		r.change("sound-desk", func(d *show.Device) { d.LatencyMs = 900 })
+		id := r.run("p")
+		time.Sleep(400 * time.Millisecond)
+		take(r, "dome-switcher")
+		take(r, "sound-desk")
+		time.Sleep(5 * time.Second)
+		if o, _ := r.outcome(id); o == "" {
+			t.Error("the run has not ended")
+		}
+	})
+}
+
+func TestADialWhoseDeviceIsTakenAwayWhileItIsPushedIsRefused(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("faders", "dial1").Clone()
+			call := show.Call{Device: "dome-switcher", DeviceName: "Dome switcher", Action: "put-on-preview", Params: map[string]string{"mix": "1", "input": "1"}}
+			m.Responses = []show.Response{{Gesture: input.PushTurn, Action: call}}
+			d.Put(m)
+		})
+		r.touch("scope-console", "dial1", input.Down, 0)
+		r.touch("scope-console", "dial1", input.Turns, 1)
+		take(r, "dome-switcher")
+		r.touch("scope-console", "dial1", input.Turns, 1)
+		time.Sleep(100 * time.Millisecond)
+		r.touch("scope-console", "dial1", input.Turns, 1)
+		r.touch("scope-console", "dial1", input.Up, 0)
+		r.settle()
+	})
+}
+
+func TestAFadeWhoseDeviceIsTakenAwayStops(t *testing.T) {
+	eachWay(t, func(r *rig, take func(*rig, string)) {
+		r.macro(show.Macro{ID: "f", Name: "F"}, show.Step{Kind: macro.Fade, Ms: 2000,
+			Action: &show.Call{Device: "sound-desk", Action: "level", Params: map[string]string{"channel": "5", "level": "-40"}}})
+		id := r.run("f")
+		time.Sleep(500 * time.Millisecond)
+		take(r, "sound-desk")
+		r.ends(id, journal.Failed, "Sound desk")
+	})
+}
+
+func TestAControlOfAControllerThatIsRemovedGetsItsRelease(t *testing.T) {
+	on(t, func(r *rig) {
+		r.edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("cut", "c1").Clone()
+			m.Responses = append(m.Responses, show.Response{Gesture: input.Release, Action: show.Call{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "1", "input": "5"}}})
+			d.Put(m)
+		})
+		since := time.Now()
+		r.touch("producer-grid", "c1", input.Down, 0)
+		r.edit(func(d *show.Draft, s *show.Show) { d.Delete(show.Ref{Kind: show.KindController, ID: "producer-grid"}) })
+		time.Sleep(time.Second)
+		if g := got(r.switcher, since); len(g) != 2 || g[1] != "/mix/1/program 5" {
+			t.Errorf("the switcher got %v", g)
+		}
+	})
+}

@@ -1,0 +1,276 @@
+package engine_test
+
+import (
+	"slices"
+	"strings"
+	"sync"
+	"testing"
+	"testing/synctest"
+	"time"
+
+	"synaptor/internal/bench/memory"
+	"synaptor/internal/bench/mixer"
+	"synaptor/internal/bench/switcher"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/show"
+	"synaptor/internal/demo"
+	"synaptor/internal/engine"
+	"synaptor/internal/incident"
+	"synaptor/internal/journal"
+	"synaptor/internal/link"
+	"synaptor/internal/program"
+	"synaptor/internal/sheet"
+)
+
+// library has the built-in sheets; they are loaded once for all tests.
+var library = sync.OnceValue(func() *sheet.Library {
+	lib, err := sheet.Load(nil)
+	if err != nil {
+		panic(err)
+	}
+	return lib
+})
+
+// rig is an engine with the demo show, whose switcher and sound desk are simulated in
+// memory; the other devices are parked. Its time is synctest's.
+type rig struct {
+	*testing.T
+	*engine.Engine
+	driver   *memory.Driver
+	switcher *memory.Device
+	desk     *memory.Device
+	sources  program.Sources
+	program  *program.Program
+
+	mu     sync.Mutex
+	events []journal.Event
+	seq    int64
+	// fails has the engine fail while it records an event.
+	fails     func(journal.Event) bool
+	incidents int
+	parked    []string
+}
+
+// on runs a test with a rig whose devices have said everything.
+func on(t *testing.T, f func(r *rig)) {
+	t.Helper()
+	synctest.Test(t, func(t *testing.T) {
+		r := &rig{T: t, driver: memory.NewDriver()}
+		r.switcher = r.driver.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
+		r.desk = r.driver.Add("127.0.0.1:7432", 20*time.Millisecond, mixer.NewMachine)
+		drivers := link.Drivers{"osc/tcp-slip": r.driver, "osc/udp": r.driver}
+		for _, typ := range library().Devices() {
+			if drivers.For(typ) == nil {
+				drivers[typ.Sheet.Link.Driver+"/"+typ.Sheet.Link.Transport] = r.driver
+			}
+		}
+		r.sources = program.Sources{Encode: drivers.Encode}
+		d := show.NewDraft(show.Empty())
+		demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
+		for _, dev := range d.Now().Devices() {
+			if dev.ID != "dome-switcher" && dev.ID != "sound-desk" {
+				c := *dev
+				c.Parked = true
+				d.Put(&c)
+			}
+		}
+		r.program = program.Compile(nil, d.Now(), library(), r.sources)
+		r.Engine = engine.New(engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: engine.Sleep}, r.program)
+		defer incident.Notify(func(i incident.Incident) {
+			r.mu.Lock()
+			defer r.mu.Unlock()
+			if r.incidents++; r.fails == nil {
+				t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
+			}
+		})()
+		defer r.driver.Close()
+		defer r.Engine.Close()
+		r.ready("dome-switcher", "sound-desk")
+		f(r)
+	})
+}
+
+// Record implements engine.Recorder.
+func (r *rig) Record(ev journal.Event) {
+	r.mu.Lock()
+	r.events = append(r.events, ev)
+	fails := r.fails != nil && r.fails(ev)
+	r.mu.Unlock()
+	if fails {
+		panic("sabotage")
+	}
+}
+
+// Park implements engine.Outside.
+func (r *rig) Park(device string, _ bool) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	r.parked = append(r.parked, device)
+}
+
+// ready waits until links are up.
+func (r *rig) ready(devices ...string) {
+	r.Helper()
+	up := map[string]bool{}
+	r.until("the devices are there", func() bool {
+		for _, c := range r.Changes().Take() {
+			if ev, ok := c.What.(engine.LinkState); ok {
+				up[ev.State.Device] = ev.State.Phase == link.Up
+			}
+		}
+		return !slices.ContainsFunc(devices, func(id string) bool { return !up[id] })
+	})
+}
+
+// until lets time go on until a condition holds.
+func (r *rig) until(what string, holds func() bool) {
+	r.Helper()
+	for range 6000 {
+		r.settle()
+		if holds() {
+			return
+		}
+		time.Sleep(10 * time.Millisecond)
+	}
+	r.Fatalf("within a minute it was not so that %s", what)
+}
+
+// settle waits until everything has come to rest at this moment.
+func (r *rig) settle() {
+	synctest.Wait()
+	r.Sync()
+	synctest.Wait()
+}
+
+// edit changes the show and puts it in force.
+func (r *rig) edit(change func(d *show.Draft, s *show.Show)) {
+	r.Helper()
+	d := show.NewDraft(r.program.Show)
+	change(d, r.program.Show)
+	r.seq++
+	next, err := r.program.Show.Apply(d.Edit("test", r.seq))
+	if err != nil {
+		r.Fatal(err)
+	}
+	r.program = program.Compile(r.program, next, library(), r.sources)
+	r.Use(r.program)
+	r.settle()
+}
+
+// remove takes a device out of the rig.
+func (r *rig) remove(id string) {
+	r.edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Device(id).Ref()) })
+}
+
+// change edits a device.
+func (r *rig) change(id string, f func(*show.Device)) {
+	r.edit(func(d *show.Draft, s *show.Show) {
+		c := *s.Device(id)
+		f(&c)
+		d.Put(&c)
+	})
+}
+
+// touch hands in a touch of a control and gives the journal entry.
+func (r *rig) touch(controller, control string, edge input.Edge, amount float64) string {
+	id := journal.NextID()
+	r.Input(engine.Input{Entry: id, At: time.Now(), Controller: controller, Control: control, Edge: edge, Amount: amount, Link: "hand", Via: "panel", Actor: "Tobin"})
+	r.settle()
+	return id
+}
+
+// press presses a key of the producer grid's page Cut and lets it go.
+func (r *rig) press(control string) string {
+	id := r.touch("producer-grid", control, input.Down, 0)
+	r.touch("producer-grid", control, input.Up, 0)
+	return id
+}
+
+// macro puts a macro into the show.
+func (r *rig) macro(m show.Macro, steps ...show.Step) {
+	r.edit(func(d *show.Draft, _ *show.Show) {
+		d.Put(&m)
+		for i, s := range steps {
+			s.ID, s.Macro, s.Position = m.ID+string(rune('a'+i)), m.ID, i+1
+			d.Put(&s)
+		}
+	})
+}
+
+// run starts a macro and gives the journal entry.
+func (r *rig) run(id string) string {
+	entry := journal.NextID()
+	r.RunMacro(engine.Input{Entry: entry, At: time.Now(), Via: "macros", Actor: "Tobin"}, id)
+	r.settle()
+	return entry
+}
+
+// outcome gives what became of an entry, and why.
+func (r *rig) outcome(entry string) (o journal.Outcome, reason string) {
+	r.settle()
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, ev := range r.events {
+		if ev.Entry == entry && ev.Outcome != "" {
+			o, reason = ev.Outcome, ev.Reason
+		}
+	}
+	return o, reason
+}
+
+// ends waits for the end of an entry and fails when it is another one.
+func (r *rig) ends(entry string, want journal.Outcome, reason string) {
+	r.Helper()
+	r.until("the entry ends", func() bool { o, _ := r.outcome(entry); return o != "" && o != journal.Guarded })
+	if o, why := r.outcome(entry); o != want || !strings.Contains(why, reason) {
+		r.Errorf("the entry ended %q, %q; want %q, …%s…", o, why, want, reason)
+	}
+}
+
+// trace gives the texts of an entry.
+func (r *rig) trace(entry string) (out []string) {
+	r.settle()
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, ev := range r.events {
+		if ev.Entry == entry && ev.Text != "" {
+			out = append(out, ev.Text)
+		}
+	}
+	return out
+}
+
+// got lists the addresses that reached a device since a time.
+func got(d *memory.Device, since time.Time) (out []string) {
+	for _, g := range d.Got() {
+		if !g.At.Before(since) {
+			out = append(out, g.Message.String())
+		}
+	}
+	return out
+}
+
+// do is a step that does something.
+func do(device, action string, params map[string]string) show.Step {
+	return show.Step{Kind: macro.Do, Action: &show.Call{Device: device, Action: action, Params: params}}
+}
+
+// wait is a step that waits.
+func wait(ms int) show.Step { return show.Step{Kind: macro.Wait, Ms: ms} }
+
+// program1 is the action that cuts the first mix effect to an input.
+func program1(input string) show.Step {
+	return do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": input})
+}
+
+// ask asks for a macro as an action of Synaptor itself.
+func (r *rig) ask(entry, id string) {
+	call := r.program.CompileCall(show.Call{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
+	r.Ask(engine.Try{Request: r.request(entry), Response: call})
+	r.settle()
+}
+
+func (r *rig) request(entry string) engine.Request {
+	return engine.Request{Entry: entry, At: time.Now(), Via: "macros", Actor: "Tobin"}
+}

@@ -1,0 +1,25 @@
+package engine
+
+import (
+	"time"
+
+	"synaptor/internal/core/input"
+)
+
+// Input is something a hand, a foot or the network did.
+type Input struct {
+	Entry      string // the journal entry, from journal.NextID
+	At         time.Time
+	Controller string // id
+	Control    string
+	Edge       input.Edge // a touch; or
+	Gesture    string     // a finished gesture, from the network
+	Amount     float64    // of a turn, a slide or a swipe
+	Link       string     // tells apart who holds a control
+	Via        string     // panel, patch, http, osc
+	Actor      string
+	Page       string // a page's id; empty for the page in force
+}
+
+// controlKey names the control of an input.
+func controlKey(in Input) string { return in.Controller + "/" + in.Control }

@@ -1,0 +1,92 @@
+package engine
+
+import (
+	"fmt"
+	"time"
+
+	"synaptor/internal/access"
+	"synaptor/internal/link"
+	"synaptor/internal/program"
+)
+
+// reached is a device that can be handed something now.
+type reached struct {
+	device *program.Device
+	state  *deviceState
+	link   *link.Link
+}
+
+// reach is the only way to a device: for presses and dials, fades, put backs and
+// runs. why is the sentence that says why it cannot be reached; "" where it can. A
+// response may be older than the show: its device may be gone since, or be driven by
+// another sheet.
+func (e *Engine) reach(r *program.Response) (to reached, why string) {
+	if r.Problem != "" {
+		return to, r.Problem
+	}
+	d, rt := e.program.Devices[r.Device], e.devices[r.Device]
+	if d == nil || d.Type == nil || rt == nil {
+		return to, fmt.Sprintf("%s is no longer in the rig. Nothing was sent.", r.Name)
+	}
+	switch rt.state.Phase {
+	case link.Up, link.Syncing:
+	case link.Parked:
+		return to, d.Name + " is parked. Nothing was sent."
+	case link.Locked:
+		return to, d.Name + " does not let Synaptor in: its password has to be entered again. Nothing was sent."
+	default:
+		since := ""
+		if !rt.heard.IsZero() {
+			since = fmt.Sprintf(" Last heard %s ago.", brief(time.Since(rt.heard)))
+		}
+		return to, fmt.Sprintf("%s does not answer at %s.%s Nothing was sent.", d.Name, d.Address(), since)
+	}
+	if rt.link == nil {
+		return to, fmt.Sprintf("%s is not connected. Nothing was sent.", d.Name)
+	}
+	if r.Type != d.Type {
+		return to, fmt.Sprintf("%s was given another device sheet since this began. Nothing was sent.", d.Name)
+	}
+	return reached{d, rt, rt.link}, ""
+}
+
+// refusal says why a response cannot be sent now, or "".
+func (e *Engine) refusal(in Input, mapping string, r *program.Response) string {
+	if why := e.unreachable(in, mapping, r); why != "" {
+		return why
+	}
+	if r.Device == program.SelfID || e.devices[r.Device].state.Phase == link.Up {
+		return r.Bound.Refusal(e.table)
+	}
+	return ""
+}
+
+// unreachable says why a response cannot be sent whatever the state of its device, or
+// "".
+func (e *Engine) unreachable(in Input, mapping string, r *program.Response) string {
+	if r.Device == program.SelfID {
+		return r.Problem
+	}
+	if _, why := e.reach(r); why != "" {
+		return why
+	}
+	return access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via}, Cause: mapping, Entry: in.Entry,
+		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects()})
+}
+
+// brief is a duration in words.
+func brief(d time.Duration) string {
+	switch {
+	case d < time.Minute:
+		return fmt.Sprintf("%d s", int(d.Seconds()))
+	case d < time.Hour:
+		return fmt.Sprintf("%d min", int(d.Minutes()))
+	}
+	return fmt.Sprintf("%d h", int(d.Hours()))
+}
+
+// unreachableError is the sentence of reach as an error.
+type unreachableError string
+
+// Error implements error.
+func (e unreachableError) Error() string { return string(e) }
