@@ -13,14 +13,12 @@ import (
 	"strings"
 	"time"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/plan"
-	"synaptor/internal/program"
-
 	"synaptor/internal/app"
 	"synaptor/internal/archive"
 	"synaptor/internal/core/show"
 	"synaptor/internal/link"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 	"synaptor/web"
 )
@@ -102,13 +100,12 @@ func startDemo() (d demoApp, err error) {
 	}
 	for limit := time.Now().Add(demoPatience); ; time.Sleep(5 * time.Millisecond) {
 		away := ""
-		d.Mirror.View(func(v *mirror.View) {
-			for _, dev := range v.Program.Show.Devices() {
-				if v.Link(dev.ID).Phase != link.Up {
-					away = dev.Name
-				}
+		v := d.Mirror.View()
+		for _, dev := range v.Program.Show.Devices() {
+			if v.Link(dev.ID).Phase != link.Up {
+				away = dev.Name
 			}
-		})
+		}
 		if away == "" {
 			return d, nil
 		}

@@ -14,9 +14,6 @@ import (
 	"sync/atomic"
 	"time"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"synaptor/internal/attach"
 	"synaptor/internal/bench"
 	"synaptor/internal/core/device"
@@ -25,6 +22,7 @@ import (
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/incident"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/link/httpdev"
@@ -34,6 +32,8 @@ import (
 	"synaptor/internal/link/mqtt"
 	"synaptor/internal/link/osc"
 	"synaptor/internal/media"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 	"synaptor/internal/store"
 	"synaptor/internal/web"
@@ -121,6 +121,7 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	a.onClose(a.Journal.Close)
+	a.onClose(incident.Notify(a.noteIncident))
 	if err := db.PurgeSecrets(); err != nil {
 		return a, err
 	}
@@ -153,12 +154,20 @@ func Start(o Options) (a *App, err error) {
 	if a.Edit, err = edit.Open(db, sheets, program.Sources{Encode: drivers.Encode, Password: db.Secret, Known: known(state)}, a.Hub); err != nil {
 		return a, err
 	}
+	behind := openBehind(state)
+	a.onClose(behind.close)
 	lived := live(state)
 	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Self: parker{a.Edit}, Live: lived}, a.Edit.Program())
-	a.Mirror = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
-		Keep: keep(state), Live: lived, KeepLive: keepLive(state)})
-	a.onClose(a.Mirror.Close)
-	a.onClose(a.Engine.Close)
+	a.onClose(func() {
+		a.Engine.Close()
+		if a.Mirror != nil {
+			a.Mirror.Close() // it takes in what the engine said last
+		}
+	})
+	if a.Mirror, err = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
+		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive}); err != nil {
+		return a, err
+	}
 	a.Edit.Attach(a.Engine, a.Mirror)
 	a.watchSheets(own)
 	if o.Demo && a.Edit.Empty() {
@@ -173,6 +182,17 @@ func Start(o Options) (a *App, err error) {
 	a.OSCAddr = in.Addr()
 	a.onClose(in.Close)
 	return a, a.serve(o, drivers, own)
+}
+
+// noteIncident writes a failure that was contained into the journal.
+func (a *App) noteIncident(i incident.Incident) {
+	what := "A failure in the " + i.Where + " was contained"
+	reason := i.Text
+	if i.Cause != "" {
+		reason = i.Cause + ": " + i.Text
+	}
+	a.Journal.Record(journal.Event{Entry: journal.NextID(), At: i.At, Stage: journal.StageDecision, Text: what, Title: what, Device: "Synaptor",
+		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "incident", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Failed, Reason: reason})
 }
 
 // computer gives the functions of the computer itself: the bench's simulated
@@ -203,19 +223,6 @@ func known(s *store.State) func(string) []device.Report {
 	}
 }
 
-// keep stores what a device has.
-func keep(s *store.State) func(string, []device.Report) {
-	return func(id string, reports []device.Report) {
-		names := make([]store.Named, len(reports))
-		for i, r := range reports {
-			names[i] = store.Named{Path: r.Path, Value: r.Value}
-		}
-		if err := s.Keep(id, names); err != nil {
-			slog.Warn("what a device has is not stored", "device", id, "err", err)
-		}
-	}
-}
-
 // parker lets a key park a device: an edit, made outside of the engine.
 type parker struct{ edit *edit.Service }
 
@@ -234,14 +241,6 @@ func live(s *store.State) (out engine.LiveState) {
 		slog.Warn("the pages that were shown are not known", "err", err)
 	}
 	return out
-}
-
-func keepLive(s *store.State) func(engine.LiveState) {
-	return func(l engine.LiveState) {
-		if err := s.Put("live", l); err != nil {
-			slog.Warn("the pages that are shown are not stored", "err", err)
-		}
-	}
 }
 
 // sheetsEvery is how often the folder of own sheets is looked at.

@@ -7,9 +7,8 @@ import (
 	"testing"
 	"time"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/journal"
+	"synaptor/internal/mirror"
 )
 
 // hand is a panel of any controller.

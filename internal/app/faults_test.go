@@ -6,8 +6,6 @@ import (
 	"testing"
 	"time"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/journal"
@@ -60,7 +58,8 @@ func (r *rig) try(id string, n int) string {
 
 // phase gives where a link stands.
 func (r *rig) phase(id string) (st link.State) {
-	r.Mirror.View(func(v *mirror.View) { st = v.Link(id) })
+	v := r.Mirror.View()
+	st = v.Link(id)
 	return st
 }
 
@@ -188,13 +187,12 @@ func TestAWrongPasswordIsSaidOnceAndCorrected(t *testing.T) {
 			t.Errorf("%s: a press is refused with %q", id, e.Reason)
 		}
 		tries := func() (n int) {
-			r.Mirror.View(func(v *mirror.View) {
-				for _, l := range v.Wire(id).Lines(0) {
-					if l.Dir == "note" {
-						n++
-					}
+			v := r.Mirror.View()
+			for _, l := range v.Wire(id).Lines(0) {
+				if l.Dir == "note" {
+					n++
 				}
-			})
+			}
 			return n
 		}
 		before := tries()

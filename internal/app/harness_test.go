@@ -17,6 +17,7 @@ import (
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/edit"
+	"synaptor/internal/incident"
 	"synaptor/internal/journal"
 )
 
@@ -61,6 +62,10 @@ func startIn(t *testing.T, data string) *rig {
 	if err != nil {
 		t.Fatal(err)
 	}
+	stop := incident.Notify(func(i incident.Incident) {
+		t.Errorf("an incident in the %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
+	})
+	t.Cleanup(stop)
 	t.Cleanup(a.Close)
 	return (&rig{T: t, App: a, base: "http://" + a.Addr}).another()
 }

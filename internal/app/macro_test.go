@@ -8,11 +8,10 @@ import (
 	"strings"
 	"testing"
 
-	"synaptor/internal/plan"
-
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
+	"synaptor/internal/plan"
 )
 
 // script makes a macro of steps in short, and returns its id. Each step is the JSON of

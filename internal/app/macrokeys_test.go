@@ -6,9 +6,8 @@ import (
 	"strings"
 	"testing"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/bench/faults"
+	looks "synaptor/internal/core/face"
 	"synaptor/internal/journal"
 )
 
@@ -57,7 +56,7 @@ func TestAGuardOfOneBranchLetsTheOthersThrough(t *testing.T) {
 func TestAKeyShowsTheBranchAndTheRunOfItsMacro(t *testing.T) {
 	r := startIn(t, t.TempDir()).ready()
 	l := r.follow("page:home", "standing:meteor-night", "page:feet")
-	face := func(key string) (f mirror.Face) {
+	face := func(key string) (f looks.Face) {
 		_ = json.Unmarshal(l.values["face/"+key], &f)
 		return f
 	}
@@ -151,7 +150,7 @@ func (r *rig) at(control string) struct {
 func TestKeysShowProgressFromALengthOn(t *testing.T) {
 	r := startIn(t, t.TempDir()).ready()
 	l := r.follow("standing:meteor-night", "runs")
-	face := func() (f mirror.Face) {
+	face := func() (f looks.Face) {
 		_ = json.Unmarshal(l.values["face/standing-meteor-night-grid-6x4-f4"], &f)
 		return f
 	}

@@ -5,11 +5,10 @@ import (
 	"strings"
 	"testing"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
+	"synaptor/internal/mirror"
 )
 
 // TestEveryActionOfEverySheetDoesWhatItSays tries each action of each device of
@@ -26,12 +25,11 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 			}
 			params := map[string]string{}
 			var says []string
-			r.Mirror.View(func(v *mirror.View) {
-				params = someParams(typ, &a, d.ID, v)
-				if b, err := typ.Bind(d.ID, a.ID, params, 25); err == nil {
-					says = append(says, b.Refusal(v))
-				}
-			})
+			v := r.Mirror.View()
+			params = someParams(typ, &a, d.ID, v)
+			if b, err := typ.Bind(d.ID, a.ID, params, 25); err == nil {
+				says = append(says, b.Refusal(v))
+			}
 			var made struct{ ID string }
 			r.must(202, "POST", "/api/v1/devices/"+d.ID+"/try", map[string]any{"action": a.ID, "params": params}, &made)
 			e := r.entry(made.ID)
@@ -51,7 +49,8 @@ func (r *rig) connected(id string) {
 	r.Helper()
 	r.eventually(id+" is connected", func() bool {
 		var p link.Phase
-		r.Mirror.View(func(v *mirror.View) { p = v.Link(id).Phase })
+		v := r.Mirror.View()
+		p = v.Link(id).Phase
 		return p == link.Up
 	})
 }

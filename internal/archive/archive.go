@@ -17,10 +17,9 @@ import (
 	"strings"
 	"time"
 
-	"synaptor/internal/plan"
-
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/plan"
 )
 
 // Format is the format that is written.

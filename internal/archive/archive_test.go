@@ -8,10 +8,9 @@ import (
 	"testing"
 	"time"
 
-	"synaptor/internal/plan"
-
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/plan"
 )
 
 func sample() Archive {

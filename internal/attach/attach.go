@@ -7,11 +7,10 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // Programs gives the compiled show in force.

@@ -3,11 +3,10 @@ package demo
 import (
 	"strconv"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // The profiles.

@@ -3,10 +3,9 @@ package demo
 import (
 	"fmt"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // script puts the steps of a macro into the draft.

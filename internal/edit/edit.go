@@ -12,12 +12,11 @@ import (
 	"sync"
 	"sync/atomic"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 	"synaptor/internal/store"
 )

@@ -5,12 +5,11 @@ import (
 	"slices"
 	"strings"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
 	"synaptor/internal/media"
+	"synaptor/internal/program"
 	"synaptor/internal/store"
 )
 

@@ -5,8 +5,6 @@ import (
 	"slices"
 	"strings"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
@@ -73,16 +71,15 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 		return plan, nil, err
 	}
 	var items []device.KitKey
-	s.mirror.View(func(v *mirror.View) {
-		items = typ.KitKeys(spec, k.Params[spec.Each], dev.ID, v)
-		each := device.Choice{Value: k.Params[spec.Each], Name: k.Params[spec.Each]}
-		for _, c := range typ.Choices(spec.Each, dev.ID, nil, v) {
-			if c.Value == each.Value {
-				each = c
-			}
+	v := s.mirror.View()
+	items = typ.KitKeys(spec, k.Params[spec.Each], dev.ID, v)
+	each := device.Choice{Value: k.Params[spec.Each], Name: k.Params[spec.Each]}
+	for _, c := range typ.Choices(spec.Each, dev.ID, nil, v) {
+		if c.Value == each.Value {
+			each = c
 		}
-		plan.Title = typ.KitTitle(spec, each, dev.ID, v)
-	})
+	}
+	plan.Title = typ.KitTitle(spec, each, dev.ID, v)
 	if len(items) == 0 {
 		return plan, nil, FieldErrors{{Field: "device", Text: dev.Name + " has not said yet what it has. Connect it once, then put the kit."}}
 	}

@@ -1,11 +1,10 @@
 package edit
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"time"
-
-	"synaptor/internal/mirror"
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
@@ -21,15 +20,23 @@ type Fix struct {
 	Value *bool `json:"value,omitempty"`
 }
 
+// findLimit is how long a macro is looked through for a fix.
+const findLimit = 2 * time.Second
+
 // FixMacro puts a finding right with one edit. It fails where the finding is not there
 // any more.
 func (s *Service) FixMacro(who Who, id string, f Fix) error {
+	v := s.mirror.Current()
 	var found []macro.Finding
-	var toggled string
-	s.mirror.Current(func(v *mirror.View) {
-		found = v.Findings(id)
-		toggled = v.Toggled(id, f.Step, f.Value)
-	})
+	if mac := v.Program.Macros[id]; mac != nil {
+		ctx, cancel := context.WithTimeout(context.Background(), findLimit)
+		defer cancel()
+		var err error
+		if found, err = v.Findings(ctx, mac); err != nil {
+			return FieldErrors{{Field: "finding", Text: "It takes too long to look this macro through."}}
+		}
+	}
+	toggled := v.Toggled(id, f.Step, f.Value)
 	i := slices.IndexFunc(found, func(o macro.Finding) bool {
 		return o.ID == f.Finding && o.Step == f.Step && (f.Other == "" || o.Other == f.Other) && o.Fix != ""
 	})

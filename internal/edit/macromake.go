@@ -5,14 +5,12 @@ import (
 	"fmt"
 	"strings"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // MakeMacro makes a macro of what controls of a page do on a press: of one its action
@@ -92,16 +90,15 @@ func (s *Service) Capture(who Who, device string, paths []string, name string) (
 	made := newID()
 	var calls []show.Call
 	var lost []string
-	s.mirror.Current(func(v *mirror.View) {
-		for _, path := range paths {
-			k := reading.Key{Device: device, Path: path}
-			if call, ok := v.Setter(k); ok {
-				calls = append(calls, call)
-			} else {
-				lost = append(lost, v.Called(k))
-			}
+	v := s.mirror.Current()
+	for _, path := range paths {
+		k := reading.Key{Device: device, Path: path}
+		if call, ok := v.Setter(k); ok {
+			calls = append(calls, call)
+		} else {
+			lost = append(lost, v.Called(k))
 		}
-	})
+	}
 	if len(lost) > 0 {
 		return "", FieldErrors{{Field: "paths", Text: "This cannot be set, so it cannot be recalled: " + strings.Join(lost, ", ") + "."}}
 	}

@@ -5,11 +5,10 @@ import (
 	"slices"
 	"strings"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // NewPage says where a page belongs and what it is called.

@@ -6,13 +6,11 @@ import (
 	"maps"
 	"slices"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/layout"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // Action is an action with its parameters, as it is put on a control.
@@ -47,7 +45,8 @@ func (s *Service) bind(sh *show.Show, a Action) (title string, call show.Call, e
 	if err != nil {
 		return "", call, err
 	}
-	s.mirror.View(func(v *mirror.View) { title = b.Title.Text(v) })
+	v := s.mirror.View()
+	title = b.Title.Text(v)
 	return title, call, nil
 }
 
@@ -80,7 +79,8 @@ func (s *Service) called(m *show.Mapping) string {
 		return name
 	}
 	if r := c.Responses[m.Responses[0].Gesture]; r != nil && r.Bound != nil {
-		s.mirror.View(func(v *mirror.View) { name = r.Bound.Title.Text(v) })
+		v := s.mirror.View()
+		name = r.Bound.Title.Text(v)
 	}
 	return name
 }

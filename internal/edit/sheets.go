@@ -6,10 +6,9 @@ import (
 	"slices"
 	"strings"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 )
 

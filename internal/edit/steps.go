@@ -6,11 +6,10 @@ import (
 	"slices"
 	"strings"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // copySteps puts copies of some steps, with what is in them, at a spot of a macro,

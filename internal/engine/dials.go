@@ -6,13 +6,12 @@ import (
 	"strconv"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // mergeEvery is how often a parameter that is turned is sent at most.

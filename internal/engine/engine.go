@@ -14,12 +14,11 @@ import (
 	"sync"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 // Recorder takes in what the journal is to know. It must not block.

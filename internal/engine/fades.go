@@ -7,11 +7,10 @@ import (
 	"strconv"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // fadeRate is how often a second a fade is sent to a device that has no frame rate.

@@ -4,10 +4,9 @@ import (
 	"fmt"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/input"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // input takes in an edge, an amount or a gesture.

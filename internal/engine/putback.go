@@ -6,11 +6,10 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // pastKept is how long a press or a run can be put back.

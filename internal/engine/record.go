@@ -3,12 +3,11 @@ package engine
 import (
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // maxRecorded bounds what one recording takes in.

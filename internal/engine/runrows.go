@@ -5,10 +5,9 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/program"
 )
 
 // RunRow is a run as live clients see it.

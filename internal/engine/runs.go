@@ -7,11 +7,10 @@ import (
 	"strings"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // What is too much of one macro at the same time.

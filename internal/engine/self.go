@@ -6,13 +6,12 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 // Outside is what Synaptor's own actions may do outside of the engine. Its methods

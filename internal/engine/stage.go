@@ -4,13 +4,12 @@ import (
 	"math/rand/v2"
 	"slices"
 
-	"synaptor/internal/plan"
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 )
 
 // runWorld is the world of a run.

@@ -6,11 +6,10 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // order carries out what a run has due.

@@ -4,11 +4,10 @@ import (
 	"sync"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 // Changes carries what changed, in order and numbered, from the engine to the

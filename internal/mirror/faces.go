@@ -2,259 +2,176 @@ package mirror
 
 import (
 	"cmp"
-	"fmt"
-	"reflect"
 	"slices"
 	"strings"
+	"time"
 
-	"synaptor/internal/program"
-
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
-// Face is how a mapping looks, as the interface draws it.
-type Face struct {
-	Mapping    string   `json:"mapping"`
-	Name       string   `json:"name"`  // for screen readers and lists
-	Label      string   `json:"label"` // the whole text
-	Lines      []string `json:"lines"` // the label as it is set
-	Size       float64  `json:"size"`  // of the text, in hundredths of the face's side
-	Cut        bool     `json:"cut,omitempty"`
-	Glyph      string   `json:"glyph"`
-	Where      string   `json:"where,omitempty"`
-	Role       string   `json:"role"`
-	Background string   `json:"background"` // #rrggbb
-	Text       string   `json:"text"`       // #rrggbb
-	// Picture is the id of one of the library; Fit is fill or fit.
-	Picture string     `json:"picture,omitempty"`
-	Fit     string     `json:"fit,omitempty"`
-	Live    *show.Live `json:"live,omitempty"`
-	// Position and Align say where the label stands: see show.Face.
-	Position string `json:"position,omitempty"`
-	Align    string `json:"align,omitempty"`
-	Light    bool   `json:"light,omitempty"`
-	Blink    bool   `json:"blink,omitempty"`
-	// Forced says that a state is tried out: it is not what the device says.
-	Forced bool `json:"forced,omitempty"`
-	face.Lamps
-	// Words say what it shows, for screen readers and traces: on air, at rest.
-	Words string `json:"words"`
-	// Away says that a device it needs is not connected.
-	Away bool `json:"away,omitempty"`
-	// Gone says that what it was given is not there any more; the label is the last
-	// name it had.
-	Gone bool `json:"gone,omitempty"`
-	// Refusal is why the last press was refused, for a moment.
-	Refusal string `json:"refusal,omitempty"`
-	// Guard is armed or waits while a guard is in between; GuardMs is how long
-	// that lasts.
-	Guard   string `json:"guard,omitempty"`
-	GuardMs int64  `json:"guardMs,omitempty"`
-	// Marks are what the drawing shows small: guard, hold, double, standing …
-	Marks []string `json:"marks"`
-	// Run is how the macro of the key goes on; Unsent counts its steps that cannot be
-	// sent now.
-	Run    *RunFace `json:"run,omitempty"`
-	Unsent int      `json:"unsent,omitempty"`
-	// Branch names the branch of its turns that it shows.
-	Branch string `json:"branch,omitempty"`
-	// Dial is the value of what a turn or a slide changes.
-	Dial *DialFace `json:"dial,omitempty"`
+// face works out how a mapping looks now.
+func (v *View) face(c *program.Mapping) face.Face {
+	return v.faceWith(c, face.Evaluate(c.Lamps, v))
 }
 
-// DialFace is the value of a dial or a slider.
-type DialFace struct {
-	Text  string  `json:"text"`
-	Share float64 `json:"share"` // from 0 to 1
+// FaceIn works out a face in one of its states, as if nothing stood in its way.
+// ok is false when it has no such state.
+func (v *View) FaceIn(c *program.Mapping, state string) (f face.Face, ok bool) {
+	lamps, ok := c.LampsIn(state)
+	if !ok {
+		return f, false
+	}
+	f = v.faceWith(c, lamps)
+	f.Away, f.Refusal, f.Guard = state == "away", "", ""
+	f.Lamps = lamps
+	f.Words = f.InWords()
+	return f, true
 }
 
-// The room of a label on a face whose side is 100: inside the frame of the
-// preview state, below the glyph and above the band of the on air state. The
-// interface draws it there.
-var labelBox = face.Box{Width: 66, Height: 38, Min: 11, Max: 18}
-
-// textBox is the room of a mapping's label: one of a size of its own is set in
-// just this size.
-func textBox(f show.Face) face.Box {
-	b := labelBox
-	if f.Size > 0 {
-		b.Min, b.Max = f.Size, f.Size
+// faceWith gathers what a face is put together from while its lamps show something.
+func (v *View) faceWith(c *program.Mapping, lamps face.Lamps) face.Face {
+	p := face.Parts{Mapping: c.Source, Label: c.Label, Plain: c.Plain, Where: c.Where, Lamps: lamps, Glyph: c.Glyph, Role: c.Role, Marks: c.Marks(), Dial: v.dial(c)}
+	if mac := v.macroOf(c); mac != nil {
+		p.Branch, p.Run, p.Unsent = v.branch(c, mac), v.runFace(c, mac), v.Unsent(mac)
 	}
-	return b
-}
-
-// face works out how a mapping looks in a world.
-func (m *Mirror) face(c *program.Mapping, w expr.World) Face {
-	lamps := face.Evaluate(c.Lamps, w)
-	return m.faceWith(c, w, lamps)
-}
-
-// faceWith works out how a mapping looks while its lamps show something.
-func (m *Mirror) faceWith(c *program.Mapping, w expr.World, lamps face.Lamps) Face {
-	own, look := c.Source.Face, lamps.Look
-	mac := m.runOf(c)
-	branch := m.branchFace(c, mac, w, &look)
-	f := Face{Mapping: c.Source.ID, Glyph: cmp.Or(look.Glyph, c.Glyph), Role: c.Role, Lamps: lamps,
-		Background: cmp.Or(look.Background, own.Background, face.Tint(c.Role)), Text: cmp.Or(look.Text, own.Text, face.DefaultText),
-		Picture: cmp.Or(look.Picture, own.Picture), Fit: own.Fit, Live: own.Live, Position: own.Position, Align: own.Align, Light: own.Light, Blink: look.Blink}
-	label := c.Label
-	if look.Label != nil {
-		label = look.Label
-	}
-	f.Label = labelText(label, c.Plain, w)
-	if label != nil && len(f.Pending) == 0 && !label.Constant() && labelText(label, c.Plain, face.Expected(w)) != f.Label {
-		f.Pending = []string{face.Set} // the label is about to change
-	}
-	if branch != nil {
-		f.Branch = cmp.Or(branch.Name, branch.Kind)
-	}
-	if mac != nil {
-		f.Run, f.Unsent = m.runFace(c, mac), m.unsent(mac)
-	}
-	if c.Where != nil {
-		f.Where = shortened(c.Where.Text(w))
-	}
-	f.Marks = c.Marks()
-	f.Dial = m.dialFace(c, w)
-	if g, has := m.guards[c.Source.ID]; has {
-		f.Guard, f.GuardMs = g.State, g.Until.Sub(g.From).Milliseconds()
-		f.On = append(f.On, face.Armed)
+	if g, has := v.guards.all[c.Source.ID]; has {
+		p.Guard, p.GuardFor = g.State, g.Until.Sub(g.From)
 	}
 	for _, r := range c.Responses {
-		f.Gone = f.Gone || r.Bound != nil && r.Bound.Gone(w)
-		if r.Problem != "" {
-			f.Away = true
-		} else if r.Device != program.SelfID && m.links[r.Device].Phase != link.Up {
-			f.Away = true
-		}
+		p.Gone = p.Gone || r.Bound != nil && r.Bound.Gone(v)
+		p.Away = p.Away || r.Problem != "" || v.Away(r.Device)
 	}
-	f.Name = c.Source.Name
-	if f.Name == "" {
-		if r := c.Responses["press"]; r != nil && r.Bound != nil {
-			f.Name = r.Bound.Title.Text(w)
-		} else {
-			f.Name = f.Label
-		}
+	if r := c.Responses[input.Press]; r != nil && r.Bound != nil {
+		p.Title = r.Bound.Title.Text(v)
 	}
-	if f.Label == "" && !own.Hidden && len(c.Responses) > 0 {
-		f.Label = c.Source.Responses[0].Action.Action
-	}
-	fitted := m.fit(f.Label, textBox(own))
-	if own.Hidden {
-		fitted.Lines, fitted.Cut = []string{}, false
-	}
-	f.Lines, f.Size, f.Cut = fitted.Lines, fitted.Size, fitted.Cut
-	f.Words = f.words()
-	return f
+	return face.Compose(p, v, v.font)
 }
 
-// labelText works out a label. One that cannot be worked out is the action's own.
-func labelText(label, plain *expr.Template, w expr.World) string {
-	if label == nil {
-		return ""
-	}
-	v, err := label.Eval(w)
-	if err != nil && plain != nil {
-		return plain.Text(w)
-	}
-	return expr.Text(v)
-}
-
-// fitKey is a label and the room it has.
-type fitKey struct {
-	label string
-	box   face.Box
-}
-
-// fit sets a label; labels repeat, so what was set once is remembered.
-func (m *Mirror) fit(label string, box face.Box) face.Fitted {
-	key := fitKey{label, box}
-	if f, ok := m.fits[key]; ok {
-		return f
-	}
-	if len(m.fits) > 10_000 {
-		clear(m.fits)
-	}
-	f := m.font.Fit(label, box)
-	m.fits[key] = f
-	return f
-}
-
-// shortened keeps the mark at the upper right to eight characters.
-func shortened(s string) string {
-	r := []rune(s)
-	if len(r) > 8 {
-		return string(r[:7]) + "…"
-	}
-	return s
-}
-
-// same tells whether two faces look alike.
-func (f Face) same(o Face) bool { return reflect.DeepEqual(f, o) }
-
-// words says what a face shows.
-func (f Face) words() string {
-	var parts []string
-	for _, r := range f.On {
-		if !slices.Contains(f.Pending, r) {
-			parts = append(parts, strings.ReplaceAll(r, "-", " "))
-		}
-	}
-	for _, r := range f.Pending {
-		parts = append(parts, strings.ReplaceAll(r, "-", " ")+" pending")
-	}
-	if f.Unknown {
-		parts = append(parts, "unknown")
-	}
-	if f.Away {
-		parts = append(parts, "device away")
-	}
-	if f.Run != nil {
-		parts = append(parts, f.Run.State)
-	}
-	if f.Unsent > 0 {
-		parts = append(parts, fmt.Sprintf("%d of its steps cannot be sent", f.Unsent))
-	}
-	if f.Gone {
-		parts = append(parts, "gone")
-	}
-	if len(parts) == 0 {
-		parts = []string{"at rest"}
-	}
-	return strings.Join(parts, ", ")
-}
-
-// dialFace works out the value of what a turn or a slide of a mapping changes.
-func (m *Mirror) dialFace(c *program.Mapping, w expr.World) *DialFace {
+// dial works out the value of what a turn or a slide of a mapping changes.
+func (v *View) dial(c *program.Mapping) *face.Dial {
 	for _, g := range []string{input.Turn, input.Slide} {
 		r := c.Responses[g]
 		if r == nil || r.Dial == nil || !r.Dial.HasKey {
 			continue
 		}
-		now := w.Reading(r.Dial.Key)
+		now := v.Reading(r.Dial.Key)
 		if now.Quality == reading.Unknown {
-			return &DialFace{Text: "?"}
+			return &face.Dial{Text: "?"}
 		}
-		out := &DialFace{Text: m.program.Devices[r.Device].Type.Word(r.Dial.Key, now.Value, w)}
-		var v float64
-		switch n := now.Value.(type) {
-		case float64:
-			v = n
-		case int:
-			v = float64(n)
-		}
-		if span := r.Dial.Range.Max - r.Dial.Range.Min; span > 0 && !r.Dial.Relative {
-			out.Share = min(max((v-r.Dial.Range.Min)/span, 0), 1)
-			if g == input.Slide && r.Dial.Slider.Inverted {
-				out.Share = 1 - out.Share // where the cap stands
-			}
-		}
-		return out
+		return &face.Dial{Text: v.Word(r.Dial.Key, now.Value), Share: r.Dial.Share(now.Value, g == input.Slide)}
 	}
 	return nil
+}
+
+// macroOf gives the macro that the press of a mapping runs, else the one that another
+// gesture does; nil where none does.
+func (v *View) macroOf(c *program.Mapping) *program.Macro {
+	if mac := v.Program.RunsMacro(c.Responses[input.Press]); mac != nil {
+		return mac
+	}
+	for _, r := range c.Source.Responses {
+		if mac := v.Program.RunsMacro(c.Responses[r.Gesture]); mac != nil {
+			return mac
+		}
+	}
+	return nil
+}
+
+// branch gives the branch of its macro's turns that a mapping shows, with its look:
+// what a branch does not set is as the mapping has it, and its name is its label.
+func (v *View) branch(c *program.Mapping, mac *program.Macro) *face.Branch {
+	b := v.branchOf(mac, c.Source.Next)
+	if b == nil {
+		return nil
+	}
+	own := c.Source.Branches[b.ID]
+	if own.Label == "" && b.Name != "" && c.Source.Face.Label == "" {
+		own.Label = strings.NewReplacer("{", "{{", "}", "}}").Replace(b.Name)
+	}
+	return &face.Branch{Name: cmp.Or(b.Name, b.Kind), Look: lookOf(own, program.FaceScope(c.Source))}
+}
+
+// lookOf compiles a look; a label that cannot be understood is left out.
+func lookOf(l show.Look, scope expr.Scope) device.Look {
+	out := device.Look{Glyph: l.Glyph, Background: l.Background, Text: l.Text, Picture: l.Picture}
+	if l.Label != "" {
+		if t, err := expr.CompileTemplate(l.Label, scope); err == nil {
+			out.Label = t
+		}
+	}
+	return out
+}
+
+// branchOf gives the branch of a macro's turns that is in force, or where next is set
+// the one that a press takes; nil where there is none or nobody knows.
+func (v *View) branchOf(mac *program.Macro, next bool) *macro.Node {
+	if mac.Turns == nil {
+		return nil
+	}
+	taken := v.turns.get(mac.Turns.ID)
+	last := slices.IndexFunc(mac.Turns.Children, func(b *macro.Node) bool { return b.ID == taken })
+	holds := macro.InWorld(face.Expected(v))
+	i, ok := macro.InForce(mac.Turns, last, holds)
+	if next {
+		i, _, ok = macro.NextBranch(mac.Turns, last, holds)
+	}
+	if !ok || i < 0 || i >= len(mac.Turns.Children) {
+		return nil
+	}
+	return mac.Turns.Children[i]
+}
+
+// runFace works out what a key shows of its macro's run: the one that began last.
+func (v *View) runFace(c *program.Mapping, mac *program.Macro) *face.Run {
+	if c.Source.Quiet {
+		return nil
+	}
+	from := time.Duration(v.Program.Show.Settings().ProgressFromMs) * time.Millisecond
+	r, any := v.latest.all[mac.Source.ID]
+	if !any || !r.Open && time.Duration(r.LengthMs)*time.Millisecond < from {
+		return nil
+	}
+	f := &face.Run{ID: r.ID, LengthMs: r.LengthMs, Open: r.Open, State: "running", Started: r.Started}
+	if r.State == macro.Going && !r.Ended {
+		return f
+	}
+	if r.Ended && time.Since(r.EndedAt()) >= markShown {
+		return nil
+	}
+	f.LengthMs = 0
+	if f.State = r.State; r.State == macro.Ended {
+		f.State = "done"
+	}
+	return f
+}
+
+// Unsent counts the steps of a macro that cannot be sent now.
+func (v *View) Unsent(mac *program.Macro) (n int) {
+	mac.EachStep(func(_ *macro.Node, r *program.Response) {
+		if r != nil && (r.Problem != "" || v.Away(r.Device)) {
+			n++
+		}
+	})
+	return n
+}
+
+// unsentOn counts the steps of a macro that cannot be sent because one device is away.
+func (v *View) unsentOn(mac *program.Macro, device string) (n int) {
+	if v.links.get(device).Phase == link.Up {
+		return 0
+	}
+	mac.EachStep(func(_ *macro.Node, r *program.Response) {
+		if r != nil && r.Problem == "" && r.Device == device {
+			n++
+		}
+	})
+	return n
 }

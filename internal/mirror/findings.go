@@ -1,43 +1,20 @@
 package mirror
 
 import (
+	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
-	"synaptor/internal/plan"
-	"synaptor/internal/program"
-
-	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/incident"
+	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
-
-// inspectFor is how long the findings of macros are worked out at a time; the rest waits
-// for the next moment, so that no face does.
-const inspectFor = 2 * time.Millisecond
-
-// inspector keeps the findings of macros up to date, each worked out again when the
-// macro, or what it rests on, has changed.
-type inspector struct {
-	found map[string]inspected // by macro
-	lag   map[string]time.Duration
-	moved map[string]moved // what has become of the latency of a device
-}
-
-// moved is a latency that has changed, in words.
-type moved struct {
-	text string
-	at   time.Time
-}
-
-type inspected struct {
-	macro *program.Macro
-	list  []macro.Finding
-	stale bool
-}
 
 // FindingsRow counts what is found, as the top bar shows it.
 type FindingsRow struct {
@@ -46,40 +23,96 @@ type FindingsRow struct {
 	Macros map[string]int `json:"macros"` // by macro, where there are any
 }
 
-func newInspector() *inspector {
-	return &inspector{found: map[string]inspected{}, lag: map[string]time.Duration{}, moved: map[string]moved{}}
+// moved is a latency that has changed, in words.
+type moved struct {
+	text string
+	at   time.Time
 }
 
-// facts are what macros rest on, as the mirror knows it.
-func (m *Mirror) facts(mac *program.Macro) plan.Facts {
-	return plan.Facts{Known: m.table, Program: m.program, Macro: mac, Taken: func(step string) string { return m.live.Turns[step] },
-		Stats: func(device, action string) reading.Stats { return m.latency[device][action] }, Timings: map[string]plan.TimingOf{}}
+// inspector keeps the findings of macros up to date in a goroutine of its own. Each
+// macro is looked through again when it, or what it rests on, has changed.
+type inspector struct {
+	m     *Mirror
+	woken chan struct{}
+	ctx   context.Context
+	stop  context.CancelFunc
+	done  chan struct{}
+	found map[string]inspected // by macro
 }
 
-// inspect works out findings that are not up to date, for a while.
-func (m *Mirror) inspect(now time.Time) {
-	in, changed := m.inspector, false
-	for id, mv := range in.moved {
-		if now.Sub(mv.at) > noticedFor {
-			delete(in.moved, id)
-			m.recheckMacros(id)
+// inspected is what was found in a macro, and what that rested on.
+type inspected struct {
+	macro *program.Macro
+	basis string
+	list  []macro.Finding
+}
+
+// How long the inspector rests between two looks, and how long a macro is looked at.
+const (
+	inspectEvery = 100 * time.Millisecond
+	inspectLimit = 2 * time.Second
+)
+
+func newInspector(m *Mirror) *inspector {
+	ctx, stop := context.WithCancel(context.Background())
+	return &inspector{m: m, woken: make(chan struct{}, 1), ctx: ctx, stop: stop, done: make(chan struct{}), found: map[string]inspected{}}
+}
+
+// wake has the inspector look again.
+func (in *inspector) wake() {
+	select {
+	case in.woken <- struct{}{}:
+	default:
+	}
+}
+
+func (in *inspector) close() {
+	in.stop()
+	<-in.done
+}
+
+func (in *inspector) run() {
+	defer close(in.done)
+	for {
+		select {
+		case <-in.woken:
+			incident.Contain("findings", "", in.look)
+		case <-in.ctx.Done():
+			return
+		}
+		select {
+		case <-time.After(inspectEvery):
+		case <-in.ctx.Done():
+			return
 		}
 	}
-	for id := range in.found {
-		if m.program.Macros[id] == nil {
-			delete(in.found, id)
-			changed = true
-		}
-	}
-	for id, mac := range m.program.Macros {
-		if had, ok := in.found[id]; ok && had.macro == mac && !had.stale {
+}
+
+// look looks all macros through whose basis has changed, and publishes what is found.
+func (in *inspector) look() {
+	v := in.m.View()
+	changed := false
+	maps.DeleteFunc(in.found, func(id string, _ inspected) bool {
+		gone := v.Program.Macros[id] == nil
+		changed = changed || gone
+		return gone
+	})
+	for id, mac := range v.Program.Macros {
+		basis := v.basis(mac)
+		if had := in.found[id]; had.macro == mac && had.basis == basis {
 			continue
 		}
-		in.found[id] = inspected{macro: mac, list: m.findings(mac)}
-		changed = true
-		if time.Since(now) > inspectFor {
-			break
+		ctx, cancel := context.WithTimeout(in.ctx, inspectLimit)
+		list, err := v.Findings(ctx, mac)
+		cancel()
+		if in.ctx.Err() != nil {
+			return
 		}
+		if err != nil {
+			list = []macro.Finding{{ID: "macro-too-large", Severity: macro.Caution, Text: "It takes too long to look this macro through."}}
+		}
+		in.found[id] = inspected{mac, basis, list}
+		changed = true
 	}
 	if !changed {
 		return
@@ -94,26 +127,36 @@ func (m *Mirror) inspect(now time.Time) {
 			}
 		}
 	}
-	m.hub.Publish("findings", []string{"findings"}, row)
+	in.m.hub.Publish("findings", []string{"findings"}, row)
 }
 
-// findings looks a macro through.
-func (m *Mirror) findings(mac *program.Macro) []macro.Finding {
-	f := m.facts(mac)
-	list := macro.Find(m.program.Show, mac.Source.ID, f, 0)
-	for _, d := range mac.Devices {
-		if n := m.unsentOn(mac, d); n > 0 && m.program.Devices[d] != nil {
+// basis says what the findings of a macro rest on besides itself.
+func (v *View) basis(mac *program.Macro) string {
+	var b strings.Builder
+	for _, id := range mac.Devices {
+		fmt.Fprint(&b, id, v.links.get(id).Phase == link.Up, v.moved.get(id).at.UnixNano(), ";")
+	}
+	return b.String()
+}
+
+// Findings looks a macro through as things stand, the worst first. It fails with the
+// context's error when that ends before.
+func (v *View) Findings(ctx context.Context, mac *program.Macro) ([]macro.Finding, error) {
+	list := macro.Find(v.Program.Show, mac.Source.ID, v.facts(ctx, mac), 0)
+	for _, id := range mac.Devices {
+		if n := v.unsentOn(mac, id); n > 0 && v.Program.Devices[id] != nil {
 			steps := "1 step cannot"
 			if n > 1 {
 				steps = fmt.Sprintf("%d steps cannot", n)
 			}
-			list = append([]macro.Finding{{ID: macro.Unsent, Severity: macro.Stops, Text: fmt.Sprintf("%s is away: %s be sent now.", m.program.Devices[d].Name, steps)}}, list...)
+			away := macro.Finding{ID: macro.Unsent, Severity: macro.Stops, Text: fmt.Sprintf("%s is away: %s be sent now.", v.Program.Devices[id].Name, steps)}
+			list = slices.Insert(list, 0, away)
 		}
-		if mv, has := m.inspector.moved[d]; has {
+		if mv, has := v.moved.all[id]; has {
 			list = append(list, macro.Finding{ID: "latency-changed", Severity: macro.Hint, Text: mv.text})
 		}
 	}
-	return list
+	return list, ctx.Err()
 }
 
 // noticeable is by how much the latency of a device has to change to be told of: a
@@ -123,37 +166,21 @@ const noticeable = 40 * time.Millisecond
 // noticedFor is how long a latency that has changed is a finding.
 const noticedFor = 10 * time.Minute
 
-// noticeLatency takes in the latency of a device; one that has changed so that it can be seen
-// is a finding of the macros that use it.
+// noticeLatency takes in the latency of a device; one that has changed so that it can be
+// seen is a finding of the macros that use it.
 func (m *Mirror) noticeLatency(id string, now reading.Stats) {
-	in := m.inspector
-	was, known := in.lag[id]
+	was, known := m.usual[id]
 	if now.Count < 3 {
 		return
 	}
 	if !known {
-		in.lag[id] = now.Median
+		m.usual[id] = now.Median
 		return
 	}
-	if d := m.program.Devices[id]; d != nil && time.Duration(math.Abs(float64(now.Median-was))) > noticeable {
-		in.lag[id] = now.Median
-		in.moved[id] = moved{fmt.Sprintf("%s answers in %d ms now; it was %d ms before. What lands together counts with the new time.",
-			d.Name, now.Median.Milliseconds(), was.Milliseconds()), time.Now()}
-		m.recheckMacros(id)
+	if d := m.now.Program.Devices[id]; d != nil && time.Duration(math.Abs(float64(now.Median-was))) > noticeable {
+		m.usual[id] = now.Median
+		m.now.moved.set(id, moved{fmt.Sprintf("%s answers in %d ms now; it was %d ms before. What lands together counts with the new time.",
+			d.Name, now.Median.Milliseconds(), was.Milliseconds()), time.Now()})
+		m.inspect.wake()
 	}
 }
-
-// recheckMacros has the macros that use a device looked through again.
-func (m *Mirror) recheckMacros(device string) {
-	for id, f := range m.inspector.found {
-		if slices.Contains(f.macro.Devices, device) {
-			f.stale = true
-			m.inspector.found[id] = f
-		}
-	}
-}
-
-var (
-	_ device.Known = plan.Assumed{}
-	_ expr.World   = plan.Assumed{}
-)

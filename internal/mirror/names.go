@@ -3,10 +3,9 @@ package mirror
 import (
 	"time"
 
-	"synaptor/internal/engine"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/engine"
 )
 
 // keepAfter is how long names have to stay the same before they are stored.
@@ -35,7 +34,7 @@ func (m *Mirror) addEvents(ev engine.EventsRaised) {
 
 // noteRename notes the indexes whose names changed.
 func (m *Mirror) noteRename(k reading.Key, renamed map[string]map[string]bool) {
-	d := m.program.Devices[k.Device]
+	d := m.now.Program.Devices[k.Device]
 	if d == nil || d.Type == nil {
 		return
 	}
@@ -54,14 +53,14 @@ func (m *Mirror) noteRename(k reading.Key, renamed map[string]map[string]bool) {
 func (m *Mirror) rename(renamed map[string]map[string]bool) {
 	for id, indexes := range renamed {
 		m.unkept[id] = time.Now()
-		d := m.program.Devices[id]
+		d := m.now.Program.Devices[id]
 		if d == nil || d.Type == nil {
 			continue // removed in the same batch
 		}
-		for _, path := range m.table.Paths(id) {
+		for _, path := range m.replica.Paths(id) {
 			if def := d.Type.Reading(path); def != nil && indexes[def.Of] {
 				k := reading.Key{Device: id, Path: path}
-				m.publishReading(k, m.table.Reading(k))
+				m.publishReading(k, m.replica.Reading(k))
 			}
 		}
 		before := m.summary[id]
@@ -72,8 +71,8 @@ func (m *Mirror) rename(renamed map[string]map[string]bool) {
 }
 
 func (m *Mirror) summarise(id string) {
-	if d := m.program.Devices[id]; d != nil && d.Type != nil {
-		m.summary[id] = d.Type.Summary(id, m.table)
+	if d := m.now.Program.Devices[id]; d != nil && d.Type != nil {
+		m.summary[id] = d.Type.Summary(id, &m.now)
 	}
 }
 
@@ -84,16 +83,16 @@ func (m *Mirror) keepKnown(now time.Time) {
 			continue
 		}
 		delete(m.unkept, id)
-		d := m.program.Devices[id]
-		if m.keep == nil || d == nil || d.Type == nil {
+		d := m.now.Program.Devices[id]
+		if m.cfg.Keep == nil || d == nil || d.Type == nil {
 			continue
 		}
 		known := []device.Report{}
-		for _, path := range m.table.Paths(id) {
+		for _, path := range m.replica.Paths(id) {
 			if d.Type.Names(path) != "" {
-				known = append(known, device.Report{Path: path, Value: m.table.Reading(reading.Key{Device: id, Path: path}).Value})
+				known = append(known, device.Report{Path: path, Value: m.replica.Reading(reading.Key{Device: id, Path: path}).Value})
 			}
 		}
-		m.keep(id, known)
+		m.cfg.Keep(id, known)
 	}
 }

@@ -2,7 +2,6 @@ package mirror
 
 import (
 	"slices"
-	"time"
 
 	"synaptor/internal/engine"
 )
@@ -20,26 +19,17 @@ type ControllerRow struct {
 
 func (m *Mirror) turnPages(ev engine.PagesChanged) {
 	row := ControllerRow{ev.Controller, ev.Profile, ev.Zones, map[string]string{}}
-	if c := m.program.Controllers[ev.Controller]; c != nil && c.Layout != nil {
+	if c := m.now.Program.Controllers[ev.Controller]; c != nil && c.Layout != nil {
 		for id, control := range c.Controls {
-			if a := m.program.Answering(ev.Profile, c.Layout.Type, control.Zone, id, ev.Zones[control.Zone]); a != nil {
+			if a := m.now.Program.Answering(ev.Profile, c.Layout.Type, control.Zone, id, ev.Zones[control.Zone]); a != nil {
 				row.Controls[id] = a.Source.ID
 			}
 		}
 	}
-	m.pages[ev.Controller] = row
+	m.now.pages.set(ev.Controller, row)
 	m.hub.Publish("controller/"+ev.Controller, []string{"controllers"}, row)
 	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z engine.KeptZone) bool { return z.Controller == ev.Controller && z.Profile == ev.Profile })
 	m.live.Zones = append(m.live.Zones, ev.Kept...)
 	m.live.Profiles[ev.Controller] = ev.Profile
-	m.unsaved = time.Now()
-}
-
-// saveLive stores what lives where it changed.
-func (m *Mirror) saveLive() {
-	if m.unsaved.IsZero() || m.keepLive == nil {
-		return
-	}
-	m.unsaved = time.Time{}
-	m.keepLive(m.live)
+	m.unsaved = true
 }

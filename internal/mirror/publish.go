@@ -3,10 +3,9 @@ package mirror
 import (
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 // ReadingRow is a reading as the API and the live feed show it.
@@ -52,9 +51,9 @@ func NewLatencyRow(s reading.Stats) LatencyRow {
 	return LatencyRow{s.Count, s.Median.Microseconds(), s.P95.Microseconds(), s.P99.Microseconds(), s.Last.Microseconds()}
 }
 
-func (m *Mirror) row(k reading.Key, r reading.Reading) ReadingRow {
+func (v *View) row(k reading.Key, r reading.Reading) ReadingRow {
 	row := ReadingRow{Device: k.Device, Path: k.Path, Value: r.Value, Quality: r.Quality, Since: r.Since, Source: r.Source}
-	d := m.program.Devices[k.Device]
+	d := v.Program.Devices[k.Device]
 	if d == nil {
 		return row
 	}
@@ -64,8 +63,8 @@ func (m *Mirror) row(k reading.Key, r reading.Reading) ReadingRow {
 	}
 	def := d.Type.Reading(k.Path)
 	row.Value = def.Outside(r.Value)
-	row.Word = d.Type.Word(k, r.Value, m.table)
-	row.Title = d.Type.TitleOf(k.Device, k.Path, m.table)
+	row.Word = d.Type.Word(k, r.Value, v)
+	row.Title = d.Type.TitleOf(k.Device, k.Path, v)
 	if r.Quality == reading.Pending {
 		row.Expected = def.Outside(r.Expected)
 	}
@@ -73,16 +72,16 @@ func (m *Mirror) row(k reading.Key, r reading.Reading) ReadingRow {
 }
 
 func (m *Mirror) publishReading(k reading.Key, r reading.Reading) {
-	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.row(k, r))
+	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.now.row(k, r))
 }
 
 func (m *Mirror) publishDevice(id string) {
-	if m.program.Devices[id] == nil || id == program.SelfID {
+	if m.now.Program.Devices[id] == nil || id == program.SelfID {
 		return
 	}
-	st := m.links[id]
+	st := m.now.links.get(id)
 	version := ""
-	if t := m.program.Devices[id].Type; t != nil {
+	if t := m.now.Program.Devices[id].Type; t != nil {
 		version = t.Version(st.Found)
 	}
 	recent := make([]int64, len(m.recent[id]))
@@ -90,7 +89,7 @@ func (m *Mirror) publishDevice(id string) {
 		recent[i] = d.Microseconds()
 	}
 	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{RecentUs: recent, Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
-		Bad: st.Bad, Heard: m.heard[id], Found: st.Found, Latency: NewLatencyRow(m.latency[id][""])})
+		Bad: st.Bad, Heard: m.heard[id], Found: st.Found, Latency: NewLatencyRow(m.now.Latency(id, ""))})
 }
 
 func phaseOr(p link.Phase) link.Phase {

@@ -3,10 +3,9 @@ package mirror
 import (
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 // StatusItem is one headline reading, or a link that is down.
@@ -30,24 +29,24 @@ func (s *statusLine) uses(k reading.Key) bool { return s.keys[k] }
 
 // noting is a world that notes which readings are asked for.
 type noting struct {
-	*reading.Table
+	*View
 	keys map[reading.Key]bool
 }
 
 // Reading implements expr.World.
 func (n noting) Reading(k reading.Key) reading.Reading {
 	n.keys[k] = true
-	return n.Table.Reading(k)
+	return n.View.Reading(k)
 }
 
 func (m *Mirror) publishStatus() {
-	w := noting{m.table, map[reading.Key]bool{}}
+	w := noting{&m.now, map[reading.Key]bool{}}
 	items := []StatusItem{}
-	for _, d := range m.program.Show.Devices() {
-		if st := m.links[d.ID]; st.Phase == link.Down || st.Phase == link.Locked {
+	for _, d := range m.now.Program.Show.Devices() {
+		if st := m.now.links.get(d.ID); st.Phase == link.Down || st.Phase == link.Locked {
 			items = append(items, StatusItem{Device: d.Name, Kind: "link", Title: d.Name, Text: st.Problem, Quality: reading.Unknown, Since: st.Since})
 		}
-		if c := m.program.Devices[d.ID]; c.Type != nil && !d.Parked {
+		if c := m.now.Program.Devices[d.ID]; c.Type != nil && !d.Parked {
 			items = append(items, headlines(c, w)...)
 		}
 	}

@@ -1,18 +1,23 @@
+// Package plan works out what macros will do: what a plan, a rehearsal or a finding has
+// to know is Facts, over the readings that live, a version of them, or an archive's.
+// Rehearse and RehearseAway give a rehearsal in words.
 package plan
 
 import (
 	"cmp"
+	"context"
+	"errors"
 	"fmt"
+	"runtime"
 	"slices"
 	"time"
-
-	"synaptor/internal/program"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // Facts are what plans, rehearsals and findings of a macro rest on: a world, and how
@@ -23,15 +28,49 @@ type Facts struct {
 	Macro   *program.Macro
 	Stats   func(device, action string) reading.Stats
 	Taken   func(step string) string // the branch that a turns took last
-	// timed remembers timings while nothing changes; nil where readings do.
-	Timings map[string]TimingOf
+
+	// known remembers timings while nothing changes; nil where readings do.
+	known map[string]timing
+	work  *work // nil: nobody stops it
 }
 
-// TimingOf is what is known of the action of a step.
-type TimingOf struct {
+// timing is what is known of the action of a step.
+type timing struct {
 	macro.Timing
 	err error
 }
+
+// NewFacts gives facts over readings that do not change. When the context ends they
+// answer at once that nobody knows, so whatever works with them ends soon.
+func NewFacts(ctx context.Context, p *program.Program, m *program.Macro, readings device.Known, taken func(step string) string,
+	stats func(device, action string) reading.Stats) Facts {
+	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: map[string]timing{}, work: &work{ctx: ctx}}
+}
+
+// work counts what somebody works out, gives way to others now and then, and ends with
+// its context.
+type work struct {
+	ctx   context.Context
+	count int
+}
+
+// giveWay is how many steps are worked out before others get their turn: with both cores
+// at work, a press would wait until the scheduler takes the core away.
+const giveWay = 16
+
+// stopped tells whether the work is to end.
+func (w *work) stopped() bool {
+	if w == nil {
+		return false
+	}
+	if w.count++; w.count%giveWay != 0 {
+		return false
+	}
+	runtime.Gosched()
+	return w.ctx.Err() != nil
+}
+
+var errStopped = errors.New("it took too long to be worked out")
 
 // FrameRate implements macro.Env.
 func (f Facts) FrameRate() float64 { return f.Program.Show.Settings().FrameRate }
@@ -60,13 +99,16 @@ func (f Facts) Latency(d *program.Device, action string) (median, p95 time.Durat
 
 // Timing implements macro.Env.
 func (f Facts) Timing(s *show.Step) (macro.Timing, error) {
-	if f.Timings == nil {
+	if f.work.stopped() {
+		return macro.Timing{}, errStopped
+	}
+	if f.known == nil {
 		return f.timing(s)
 	}
-	known, ok := f.Timings[s.ID]
+	known, ok := f.known[s.ID]
 	if !ok {
 		known.Timing, known.err = f.timing(s)
-		f.Timings[s.ID] = known
+		f.known[s.ID] = known
 	}
 	return known.Timing, known.err
 }
@@ -93,7 +135,7 @@ func (f Facts) timing(s *show.Step) (t macro.Timing, err error) {
 // Effects implements macro.Assumptions.
 func (f Facts) Effects(s *show.Step, w expr.World) []device.Effect {
 	r := f.Macro.Actions[s.ID]
-	if r == nil || r.Bound == nil {
+	if r == nil || r.Bound == nil || f.work.stopped() {
 		return nil
 	}
 	return r.Bound.Effects(w)

@@ -2,14 +2,14 @@ package plan
 
 import (
 	"cmp"
+	"context"
 	"fmt"
 	"slices"
 	"time"
 
-	"synaptor/internal/program"
-
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/program"
 )
 
 // Rehearsed is a rehearsal in words.
@@ -72,33 +72,22 @@ type RehearsedSkew struct {
 	Skew float64 `json:"skewMs"`
 }
 
-func Rehearse(f Facts, seed uint64) (*Rehearsed, error) {
+// Rehearse runs the macro of the facts on a virtual clock. The same facts and seed give
+// the same rehearsal. It fails with the *macro.Error that keeps the macro from running,
+// or with the context's error when that ends before it is worked out.
+func Rehearse(ctx context.Context, f Facts, seed uint64) (*Rehearsed, error) {
 	mac := f.Macro
 	if mac.Tree == nil {
 		return nil, mac.Err
 	}
 	r := macro.Rehearse(mac.Tree, f, seed)
-	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: macro.Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{}, Outputs: []OutputRow{},
-		Branches: []TakenBranch{}, Together: []RehearsedSkew{}, Findings: append([]macro.Finding{}, macro.Find(f.Program.Show, mac.Source.ID, f, seed)...)}
+	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: macro.Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{},
+		Outputs: []OutputRow{}, Branches: []TakenBranch{}, Together: []RehearsedSkew{}}
+	out.Findings = append([]macro.Finding{}, macro.Find(f.Program.Show, mac.Source.ID, f, seed)...)
 	for _, s := range r.Steps {
 		out.Steps = append(out.Steps, RehearsedStep{macro.Millis(s.At), s.Step, s.Kind})
 	}
-	now := map[reading.Key]reading.Value{}
-	for _, c := range r.Changes {
-		was, changed := now[c.Key]
-		if !changed {
-			was = f.Reading(c.Key).Value
-		}
-		now[c.Key] = c.Value
-		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), f.Program.Word(c.Key, was, f), f.Program.Word(c.Key, c.Value, f), c.Step})
-	}
-	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
-		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
-		for _, s := range o.Seen {
-			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), f.Program.Word(o.Key, s.Value, f), s.Step})
-		}
-		out.Outputs = append(out.Outputs, row)
-	}
+	out.addChanges(f, r)
 	mac.EachStep(func(n *macro.Node, _ *program.Response) {
 		if i, took := r.Took[n.ID]; took && i < len(n.Children) {
 			b := n.Children[i]
@@ -108,7 +97,29 @@ func Rehearse(f Facts, seed uint64) (*Rehearsed, error) {
 	for _, g := range macro.Compile(mac.Tree, f).Groups {
 		out.Together = append(out.Together, RehearsedSkew{g.Step, macro.Millis(g.Starts), macro.Millis(g.Skew)})
 	}
-	return out, nil
+	return out, ctx.Err()
+}
+
+// addChanges puts what changes, and what is seen of it, into words.
+func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
+	now := map[reading.Key]reading.Value{}
+	for _, c := range r.Changes {
+		f.work.stopped() // it gives way here too
+		was, changed := now[c.Key]
+		if !changed {
+			was = f.Reading(c.Key).Value
+		}
+		now[c.Key] = c.Value
+		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), f.Program.Word(c.Key, was, f),
+			f.Program.Word(c.Key, c.Value, f), c.Step})
+	}
+	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
+		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
+		for _, s := range o.Seen {
+			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), f.Program.Word(o.Key, s.Value, f), s.Step})
+		}
+		out.Outputs = append(out.Outputs, row)
+	}
 }
 
 // Assumed are the readings, latencies and turns that a rehearsal away from the devices
@@ -135,14 +146,14 @@ func (a Assumed) Paths(device string) []string { return a.paths[device] }
 
 // RehearseAway rehearses a macro of a show on assumptions alone, with no device and no
 // engine. The same show, sheets, assumptions and seed give the same result.
-func RehearseAway(snap *program.Program, id string, a Assumed, seed uint64) (*Rehearsed, error) {
-	mac := snap.Macros[id]
+func RehearseAway(p *program.Program, id string, a Assumed, seed uint64) (*Rehearsed, error) {
+	mac := p.Macros[id]
 	if mac == nil {
 		return nil, &macro.Error{Text: "There is no such macro in this archive."}
 	}
 	a.paths = map[string][]string{}
 	for k, v := range a.Values {
-		if d := snap.Devices[k.Device]; d != nil && d.Type != nil {
+		if d := p.Devices[k.Device]; d != nil && d.Type != nil {
 			if typed, err := d.Type.Value(k.Path, v); err == nil {
 				a.Values[k] = typed
 			}
@@ -152,11 +163,12 @@ func RehearseAway(snap *program.Program, id string, a Assumed, seed uint64) (*Re
 	for _, paths := range a.paths {
 		slices.Sort(paths)
 	}
-	return Rehearse(Facts{Known: a, Program: snap, Macro: mac, Timings: map[string]TimingOf{}, Taken: func(step string) string { return a.Turns[step] },
-		Stats: func(device, action string) reading.Stats {
-			if m, known := a.Median[device]; known && action == "" {
-				return reading.Stats{Count: 1, Median: m, P95: a.P95[device]}
-			}
-			return reading.Stats{}
-		}}, seed)
+	stats := func(device, action string) reading.Stats {
+		if m, known := a.Median[device]; known && action == "" {
+			return reading.Stats{Count: 1, Median: m, P95: a.P95[device]}
+		}
+		return reading.Stats{}
+	}
+	ctx := context.Background()
+	return Rehearse(ctx, NewFacts(ctx, p, mac, a, func(step string) string { return a.Turns[step] }, stats), seed)
 }

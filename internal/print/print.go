@@ -10,8 +10,6 @@ import (
 	"strings"
 	"sync"
 
-	"synaptor/internal/mirror"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
 )
@@ -23,9 +21,9 @@ type Page struct {
 	Profile    string
 	Name       string
 	Controls   []device.Control
-	Faces      map[string]mirror.Face // by control, at rest
-	Notes      map[string]string      // what is planned, by control
-	Gestures   []Row                  // of the cheat sheet
+	Faces      map[string]face.Face // by control, at rest
+	Notes      map[string]string    // what is planned, by control
+	Gestures   []Row                // of the cheat sheet
 	// Picture gives a picture of the library and its media type; nil where there is
 	// none.
 	Picture func(id string) ([]byte, string)
@@ -126,7 +124,7 @@ func (p Page) keys() string {
 
 // face draws a face on white, so that it costs little ink: spine, glyph, where it
 // goes, and its label.
-func (p Page) face(b *strings.Builder, f mirror.Face, w, h float64) {
+func (p Page) face(b *strings.Builder, f face.Face, w, h float64) {
 	side := min(w, h)
 	fmt.Fprintf(b, `<rect width="%.1f" height="%.1f" rx="12" fill="#fff" stroke="#000" stroke-width="4"/>`, w, h)
 	if body, kind := p.picture(f.Picture); body != nil {

@@ -23,6 +23,28 @@ type Dial struct {
 	Bound    map[string]*device.Bound // by value; owned by the engine
 }
 
+// Share is where a value stands in the range of the dial, from 0 to 1; of a slider, it
+// is where its cap stands.
+func (d *Dial) Share(v reading.Value, slider bool) float64 {
+	span := d.Range.Max - d.Range.Min
+	if span <= 0 || d.Relative {
+		return 0
+	}
+	n := 0.0
+	switch v := v.(type) {
+	case float64:
+		n = v
+	case int:
+		n = float64(v)
+	}
+	share := min(max((n-d.Range.Min)/span, 0), 1)
+	if slider && d.Slider.Inverted {
+		return 1 - share
+	}
+	return share
+}
+
+// Continuous tells whether a gesture comes with an amount that a parameter follows.
 func Continuous(gesture string) bool {
 	switch gesture {
 	case input.Turn, input.PushTurn, input.Slide:

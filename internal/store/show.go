@@ -2,12 +2,11 @@ package store
 
 import (
 	"crypto/cipher"
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"time"
-
-	"database/sql"
 
 	"github.com/jmoiron/sqlx"
 

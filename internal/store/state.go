@@ -1,11 +1,10 @@
 package store
 
 import (
+	"database/sql"
 	"encoding/json"
 	"errors"
 	"fmt"
-
-	"database/sql"
 
 	"github.com/jmoiron/sqlx"
 )

@@ -5,8 +5,6 @@ import (
 	"fmt"
 	"net/http"
 
-	"synaptor/internal/mirror"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/archive"
@@ -17,7 +15,8 @@ import (
 // of rehearsals.
 func (s *server) export(c *echo.Context) error {
 	a := archive.Archive{Sheets: s.Own.Files()}
-	s.Mirror.Current(func(v *mirror.View) { a.Show, a.Assumed = v.Program.Show, v.Assumptions() })
+	v := s.Mirror.Current()
+	a.Show, a.Assumed = v.Program.Show, v.Assumptions()
 	var b bytes.Buffer
 	if err := archive.Write(&b, a); err != nil {
 		return err

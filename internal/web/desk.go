@@ -6,18 +6,18 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/face"
 	"synaptor/internal/core/reach"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
+	"synaptor/internal/mirror"
 	"synaptor/internal/print"
+	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 )
 
@@ -223,15 +223,14 @@ func (s *server) previewLayout(c *echo.Context) error {
 // printed prints pages: those of a profile for a layout, or one of them.
 func (s *server) printed(c *echo.Context) error {
 	var pages []print.Page
-	s.Mirror.View(func(v *mirror.View) {
-		for _, p := range v.Program.Show.Pages() {
-			if id := c.Param("page"); id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") {
-				if page, ok := printPage(v, p); ok {
-					pages = append(pages, page)
-				}
+	v := s.Mirror.View()
+	for _, p := range v.Program.Show.Pages() {
+		if id := c.Param("page"); id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") {
+			if page, ok := printPage(v, p); ok {
+				pages = append(pages, page)
 			}
 		}
-	})
+	}
 	if len(pages) == 0 {
 		return edit.ErrNotFound
 	}
@@ -258,7 +257,7 @@ func printPage(v *mirror.View, p *show.Page) (out print.Page, ok bool) {
 	if l == nil {
 		return out, false
 	}
-	out = print.Page{Show: v.Program.Show.Settings().Name, Controller: l.Title, Name: p.Name, Faces: map[string]mirror.Face{}, Notes: p.Notes}
+	out = print.Page{Show: v.Program.Show.Settings().Name, Controller: l.Title, Name: p.Name, Faces: map[string]face.Face{}, Notes: p.Notes}
 	if profile := v.Program.Show.Profile(p.Profile); profile != nil {
 		out.Profile = profile.Name
 	}

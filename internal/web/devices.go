@@ -10,8 +10,6 @@ import (
 	"sync"
 	"time"
 
-	"synaptor/internal/mirror"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
@@ -147,14 +145,13 @@ func (s *server) tryAction(c *echo.Context) error {
 func (s *server) actions(c *echo.Context) error {
 	out := []*ActionDoc{}
 	found := false
-	s.Mirror.View(func(v *mirror.View) {
-		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
-			found = true
-			for _, a := range d.Type.Sheet.Actions {
-				out = append(out, actionDoc(v, d, a.ID, nil))
-			}
+	v := s.Mirror.View()
+	if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
+		found = true
+		for _, a := range d.Type.Sheet.Actions {
+			out = append(out, actionDoc(v, d, a.ID, nil))
 		}
-	})
+	}
 	if !found {
 		return edit.ErrNotFound
 	}
@@ -168,7 +165,8 @@ func (s *server) wire(c *echo.Context) error {
 		return &badBody{"after", "after is the number of a message."}
 	}
 	var w *link.Wire
-	s.Mirror.View(func(v *mirror.View) { w = v.Wire(c.Param("id")) })
+	v := s.Mirror.View()
+	w = v.Wire(c.Param("id"))
 	if w == nil {
 		return edit.ErrNotFound
 	}
@@ -274,11 +272,10 @@ func (s *server) roll(d *show.Device) RollDoc {
 	var st link.State
 	var asked bool
 	look := func() {
-		s.Mirror.View(func(v *mirror.View) {
-			st = v.Link(d.ID)
-			t := v.Program.Devices[d.ID]
-			asked = t != nil && t.Type != nil && t.Type.Sheet.Link.Identify != nil
-		})
+		v := s.Mirror.View()
+		st = v.Link(d.ID)
+		t := v.Program.Devices[d.ID]
+		asked = t != nil && t.Type != nil && t.Type.Sheet.Link.Identify != nil
 	}
 	look()
 	switch {
@@ -305,11 +302,10 @@ func (s *server) roll(d *show.Device) RollDoc {
 
 func (s *server) pictures(c *echo.Context) error {
 	out := []device.Choice{}
-	s.Mirror.View(func(v *mirror.View) {
-		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
-			out = append(out, d.Type.PictureSources(d.ID, v)...)
-		}
-	})
+	v := s.Mirror.View()
+	if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
+		out = append(out, d.Type.PictureSources(d.ID, v)...)
+	}
 	return c.JSON(http.StatusOK, out)
 }
 
@@ -325,15 +321,14 @@ func (s *server) picture(c *echo.Context) error {
 	}
 	var url string
 	var ok bool
-	s.Mirror.View(func(v *mirror.View) {
-		for _, d := range v.Program.Devices {
-			if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
-				if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == c.Param("source") }) {
-					url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
-				}
+	v := s.Mirror.View()
+	for _, d := range v.Program.Devices {
+		if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
+			if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == c.Param("source") }) {
+				url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
 			}
 		}
-	})
+	}
 	if !ok {
 		return edit.ErrNotFound
 	}

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"maps"
 	"math"
 	"net/http"
 	"runtime"
@@ -10,41 +11,39 @@ import (
 	"strings"
 	"time"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/attach"
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/edit"
+	"synaptor/internal/incident"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
-
-	"synaptor/internal/bench/faults"
-	"synaptor/internal/bench/panel"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 )
 
 func (s *server) readings(c *echo.Context) error {
 	rows := []mirror.ReadingRow{}
 	wantDevice, wantPath := c.QueryParam("device"), c.QueryParam("path")
-	s.Mirror.View(func(v *mirror.View) {
-		for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
-			if d.ID == program.SelfID && wantDevice != d.ID {
-				continue // it is asked for by name
-			}
-			if wantDevice != "" && wantDevice != d.Slug && wantDevice != d.ID {
-				continue
-			}
-			for _, path := range v.Table.Paths(d.ID) {
-				if wantPath == "" || wantPath == path {
-					rows = append(rows, v.Row(reading.Key{Device: d.ID, Path: path}))
-				}
+	v := s.Mirror.View()
+	for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
+		if d.ID == program.SelfID && wantDevice != d.ID {
+			continue // it is asked for by name
+		}
+		if wantDevice != "" && wantDevice != d.Slug && wantDevice != d.ID {
+			continue
+		}
+		for _, path := range v.Paths(d.ID) {
+			if wantPath == "" || wantPath == path {
+				rows = append(rows, v.Row(reading.Key{Device: d.ID, Path: path}))
 			}
 		}
-	})
+	}
 	return c.JSON(http.StatusOK, rows)
 }
 
@@ -198,17 +197,21 @@ func (s *server) metrics(c *echo.Context) error {
 	dropped, _ := s.Journal.Health()
 	fmt.Fprintf(&b, "# TYPE synaptor_live_clients gauge\nsynaptor_live_clients %d\n", s.Hub.Clients())
 	fmt.Fprintf(&b, "# TYPE synaptor_journal_dropped_total counter\nsynaptor_journal_dropped_total %d\n", dropped)
+	fmt.Fprint(&b, "# TYPE synaptor_incidents_total counter\n")
+	counts := incident.Counts()
+	for _, where := range slices.Sorted(maps.Keys(counts)) {
+		fmt.Fprintf(&b, "synaptor_incidents_total{where=%q} %d\n", where, counts[where])
+	}
 	fmt.Fprintf(&b, "# TYPE synaptor_goroutines gauge\nsynaptor_goroutines %d\n", runtime.NumGoroutine())
 	fmt.Fprint(&b, "# TYPE synaptor_device_up gauge\n# TYPE synaptor_device_latency_seconds gauge\n")
-	s.Mirror.View(func(v *mirror.View) {
-		for _, d := range slices.Backward(v.Program.Show.Devices()) {
-			up := 0
-			if v.Link(d.ID).Phase == link.Up {
-				up = 1
-			}
-			fmt.Fprintf(&b, "synaptor_device_up{device=%q} %d\n", d.Slug, up)
-			fmt.Fprintf(&b, "synaptor_device_latency_seconds{device=%q,quantile=\"0.5\"} %g\n", d.Slug, v.Latency(d.ID, "").Median.Seconds())
+	v := s.Mirror.View()
+	for _, d := range slices.Backward(v.Program.Show.Devices()) {
+		up := 0
+		if v.Link(d.ID).Phase == link.Up {
+			up = 1
 		}
-	})
+		fmt.Fprintf(&b, "synaptor_device_up{device=%q} %d\n", d.Slug, up)
+		fmt.Fprintf(&b, "synaptor_device_latency_seconds{device=%q,quantile=\"0.5\"} %g\n", d.Slug, v.Latency(d.ID, "").Median.Seconds())
+	}
 	return c.Blob(http.StatusOK, "text/plain; version=0.0.4", []byte(b.String()))
 }

@@ -1,17 +1,17 @@
 package web
 
 import (
+	"context"
 	"slices"
 	"strconv"
 	"strings"
-
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 )
 
 // MacroRow is a macro in the list.
@@ -137,13 +137,18 @@ func macroRow(v *mirror.View, mac *program.Macro, plan *macro.Plan) MacroRow {
 	return row
 }
 
-func macroDoc(v *mirror.View, mac *program.Macro) *MacroDoc {
+// macroDoc describes a macro. It fails with the context's error when that ends before.
+func macroDoc(ctx context.Context, v *mirror.View, mac *program.Macro) (*MacroDoc, error) {
+	findings, err := v.Findings(ctx, mac)
+	if err != nil {
+		return nil, err
+	}
 	plan := v.PlanOf(mac)
 	doc := &MacroDoc{MacroRow: macroRow(v, mac, plan), Lines: []StepDoc{}, Bars: []BarDoc{}, Groups: []GroupDoc{}, Pauses: []PauseDoc{}, BeginsMs: []float64{},
-		Findings: append([]macro.Finding{}, v.Findings(mac.Source.ID)...), Devices: []MacroDevice{}}
+		Findings: append([]macro.Finding{}, findings...), Devices: []MacroDevice{}}
 	doc.addLines(v, mac, "", 0)
 	if plan == nil {
-		return doc
+		return doc, nil
 	}
 	for _, b := range plan.Bars {
 		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, macro.Millis(b.Dispatch), macro.Millis(b.Starts), macro.Millis(b.Settles), b.Problem})
@@ -158,7 +163,7 @@ func macroDoc(v *mirror.View, mac *program.Macro) *MacroDoc {
 	for _, at := range plan.Begins {
 		doc.BeginsMs = append(doc.BeginsMs, macro.Millis(at))
 	}
-	return doc
+	return doc, nil
 }
 
 func (doc *MacroDoc) addLane(v *mirror.View, b macro.Bar) {

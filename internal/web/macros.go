@@ -3,34 +3,41 @@ package web
 import (
 	"net/http"
 
-	"synaptor/internal/mirror"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/edit"
 )
 
 func (s *server) macros(c *echo.Context) error {
+	_, finish, err := s.work(c)
+	if err != nil {
+		return err
+	}
+	defer finish()
 	rows := []MacroRow{}
-	s.Mirror.Current(func(v *mirror.View) {
-		for _, m := range v.Program.Show.Macros() {
-			if mac := v.Program.Macros[m.ID]; mac != nil {
-				rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
-			}
+	v := s.Mirror.Current()
+	for _, m := range v.Program.Show.Macros() {
+		if mac := v.Program.Macros[m.ID]; mac != nil {
+			rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
 		}
-	})
+	}
 	return c.JSON(http.StatusOK, rows)
 }
 
 func (s *server) macro(c *echo.Context) error {
-	var doc *MacroDoc
-	s.Mirror.Current(func(v *mirror.View) {
-		if mac := v.Program.Macros[c.Param("id")]; mac != nil {
-			doc = macroDoc(v, mac)
-		}
-	})
-	if doc == nil {
+	v := s.Mirror.Current()
+	mac := v.Program.Macros[c.Param("id")]
+	if mac == nil {
 		return edit.ErrNotFound
+	}
+	ctx, finish, err := s.work(c)
+	if err != nil {
+		return err
+	}
+	defer finish()
+	doc, err := macroDoc(ctx, v, mac)
+	if err != nil {
+		return tooLong(err)
 	}
 	return c.JSON(http.StatusOK, doc)
 }

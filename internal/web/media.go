@@ -6,8 +6,6 @@ import (
 	"net/http"
 	"time"
 
-	"synaptor/internal/mirror"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
@@ -105,22 +103,13 @@ type ReadingValues struct {
 }
 
 func (s *server) readingValues(c *echo.Context) error {
-	err := edit.ErrNotFound
-	out := ReadingValues{Values: []device.Named{}}
-	s.Mirror.View(func(v *mirror.View) {
-		d := v.Program.Devices[c.Param("id")]
-		path := c.QueryParam("path")
-		if d == nil || d.Type == nil || d.Type.Reading(path) == nil {
-			return
-		}
-		err = nil
-		out.Number = d.Type.IsNumber(path)
-		out.Values = append(out.Values, d.Type.ValuesOf(d.ID, path, v)...)
-	})
-	if err != nil {
-		return err
+	v := s.Mirror.View()
+	d, path := v.Program.Devices[c.Param("id")], c.QueryParam("path")
+	if d == nil || d.Type == nil || d.Type.Reading(path) == nil {
+		return edit.ErrNotFound
 	}
-	return c.JSON(http.StatusOK, out)
+	values := append([]device.Named{}, d.Type.ValuesOf(d.ID, path, v)...)
+	return c.JSON(http.StatusOK, ReadingValues{Number: d.Type.IsNumber(path), Values: values})
 }
 
 // TriedState is a state of a face that is tried out for some seconds; empty ends
@@ -138,11 +127,8 @@ func (s *server) tryState(c *echo.Context) error {
 	if t.Seconds < 0 || t.Seconds > 600 {
 		return &badBody{"seconds", "A state is tried out for at most 600 seconds."}
 	}
-	err := edit.ErrNotFound
-	s.Mirror.View(func(v *mirror.View) {
-		if m := v.Program.Mappings[c.Param("id")]; m != nil && v.Force(m, t.State, time.Now().Add(time.Duration(t.Seconds)*time.Second)) {
-			err = nil
-		}
-	})
-	return done(c, err)
+	if !s.Mirror.Force(c.Param("id"), t.State, time.Now().Add(time.Duration(t.Seconds)*time.Second)) {
+		return edit.ErrNotFound
+	}
+	return c.NoContent(http.StatusNoContent)
 }

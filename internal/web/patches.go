@@ -6,37 +6,35 @@ import (
 	"net/http"
 	"slices"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/find"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 )
 
 func (s *server) find(c *echo.Context) error {
 	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60, Near: map[string]bool{}}
 	out := []find.Result{}
-	s.Mirror.View(func(v *mirror.View) {
-		var sources []find.Source
-		for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
-			if t := v.Program.Sheets.Device(d.Type); t != nil {
-				sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
+	v := s.Mirror.View()
+	var sources []find.Source
+	for _, d := range append(v.Program.Show.Devices(), v.Program.Devices[program.SelfID].Device) {
+		if t := v.Program.Sheets.Device(d.Type); t != nil {
+			sources = append(sources, find.Source{Device: d.ID, Name: d.Name, Type: t})
+		}
+	}
+	q.Recent = recentlyUsed(v.Program.Show)
+	if p := v.Program.Show.Page(c.QueryParam("page")); p != nil {
+		for _, id := range v.Program.AllOn(p) {
+			for _, r := range v.Program.Mappings[id].Responses {
+				q.Near[r.Device] = true
 			}
 		}
-		q.Recent = recentlyUsed(v.Program.Show)
-		if p := v.Program.Show.Page(c.QueryParam("page")); p != nil {
-			for _, id := range v.Program.AllOn(p) {
-				for _, r := range v.Program.Mappings[id].Responses {
-					q.Near[r.Device] = true
-				}
-			}
-		}
-		out = append(out, find.Search(q, sources, v)...)
-	})
+	}
+	out = append(out, find.Search(q, sources, v)...)
 	return c.JSON(http.StatusOK, out)
 }
 
@@ -85,11 +83,10 @@ func (s *server) action(c *echo.Context) error {
 		return &badBody{"values", "values is an object of texts."}
 	}
 	var doc *ActionDoc
-	s.Mirror.View(func(v *mirror.View) {
-		if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
-			doc = actionDoc(v, d, c.Param("action"), values)
-		}
-	})
+	v := s.Mirror.View()
+	if d := v.Program.Devices[c.Param("id")]; d != nil && d.Type != nil {
+		doc = actionDoc(v, d, c.Param("action"), values)
+	}
 	if doc == nil {
 		return edit.ErrNotFound
 	}

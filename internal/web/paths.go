@@ -4,9 +4,6 @@ import (
 	"net/http"
 	"slices"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/expr"
@@ -15,6 +12,8 @@ import (
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/mirror"
+	"synaptor/internal/program"
 )
 
 // PathDoc is the signal path of a control: what touches it, what that does,
@@ -108,16 +107,20 @@ type BackDoc struct {
 
 // LookDoc is how the face looks in a state.
 type LookDoc struct {
-	ID       string      `json:"id"` // of the state
-	State    string      `json:"state"`
-	When     string      `json:"when,omitempty"` // the lamp's condition
-	Face     mirror.Face `json:"face"`
-	Contrast float64     `json:"contrast"` // WCAG ratio of text on background
+	ID       string    `json:"id"` // of the state
+	State    string    `json:"state"`
+	When     string    `json:"when,omitempty"` // the lamp's condition
+	Face     face.Face `json:"face"`
+	Contrast float64   `json:"contrast"` // WCAG ratio of text on background
 }
 
 func (s *server) path(c *echo.Context) error {
-	var doc *PathDoc
-	s.Mirror.Current(func(v *mirror.View) { doc = pathDoc(v, c.Param("page"), c.Param("control")) })
+	_, finish, err := s.work(c)
+	if err != nil {
+		return err
+	}
+	defer finish()
+	doc := pathDoc(s.Mirror.Current(), c.Param("page"), c.Param("control"))
 	if doc == nil {
 		return edit.ErrNotFound
 	}

@@ -73,6 +73,8 @@ func describe(err error) Problem {
 	case errors.As(err, &body):
 		p.Status = http.StatusBadRequest
 		p.Fields = []FieldProblem{{body.field, body.text}}
+	case errors.Is(err, errTooLong):
+		p.Status, p.Detail = http.StatusServiceUnavailable, "This takes too long to work out. Try again, or make the macro smaller."
 	case errors.Is(err, edit.ErrNotFound):
 		p.Status = http.StatusNotFound
 	default:

@@ -7,9 +7,6 @@ import (
 	"strconv"
 	"time"
 
-	"synaptor/internal/mirror"
-	"synaptor/internal/plan"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/macro"
@@ -26,19 +23,22 @@ func (s *server) rehearse(c *echo.Context) error {
 			return &badBody{"seed", "seed is a number from 0."}
 		}
 	}
-	var out *plan.Rehearsed
-	err := edit.ErrNotFound
-	s.Mirror.Current(func(v *mirror.View) {
-		if v.Program.Macros[c.Param("id")] != nil {
-			out, err = v.Rehearse(c.Param("id"), seed)
-		}
-	})
+	v := s.Mirror.Current()
+	if v.Program.Macros[c.Param("id")] == nil {
+		return edit.ErrNotFound
+	}
+	ctx, finish, err := s.work(c)
+	if err != nil {
+		return err
+	}
+	defer finish()
+	out, err := v.Rehearse(ctx, c.Param("id"), seed)
 	var cannot *macro.Error
 	if errors.As(err, &cannot) {
 		return edit.FieldErrors{{Field: "macro", Text: cannot.Text}}
 	}
 	if err != nil {
-		return err
+		return tooLong(err)
 	}
 	return c.JSON(http.StatusOK, out)
 }

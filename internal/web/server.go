@@ -7,8 +7,6 @@ import (
 	"net/http"
 	"time"
 
-	"synaptor/internal/mirror"
-
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/bench"
@@ -18,6 +16,7 @@ import (
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/media"
+	"synaptor/internal/mirror"
 	"synaptor/internal/sheet"
 )
 
@@ -36,14 +35,17 @@ type Deps struct {
 	OSCIn   string       // the address OSC inputs are taken at, for the interface
 }
 
-type server struct{ Deps }
+type server struct {
+	Deps
+	turn chan struct{} // see work
+}
 
 // New returns the handler of everything that Synaptor serves.
 func New(d Deps) *echo.Echo {
-	s := &server{d}
+	s := &server{d, make(chan struct{}, 1)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
-	e.Use(guardHost, guardOrigin, headers, session)
+	e.Use(contained, guardHost, guardOrigin, headers, session)
 
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/metrics", s.metrics)

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"context"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -10,9 +11,6 @@ import (
 	"slices"
 	"strconv"
 	"time"
-
-	"synaptor/internal/mirror"
-	"synaptor/internal/program"
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench"
@@ -26,6 +24,7 @@ import (
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/link/osc"
+	"synaptor/internal/program"
 )
 
 // What the measure of macros consists of.
@@ -168,11 +167,10 @@ func macros(seconds int) error {
 func connected(a *app.App) error {
 	for limit := time.Now().Add(20 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
 		up := true
-		a.Mirror.View(func(v *mirror.View) {
-			for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player"} {
-				up = up && v.Link(id).Phase == link.Up
-			}
-		})
+		v := a.Mirror.View()
+		for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player"} {
+			up = up && v.Link(id).Phase == link.Up
+		}
 		if up {
 			return nil
 		}
@@ -232,7 +230,8 @@ func started(a *app.App, id string) (string, error) {
 // finished waits until a run has ended, and gives it.
 func finished(a *app.App, entry string, limit time.Duration) (row engine.RunRow, err error) {
 	for until := time.Now().Add(limit); time.Now().Before(until); time.Sleep(10 * time.Millisecond) {
-		a.Mirror.View(func(v *mirror.View) { row, _ = v.Run(entry) })
+		v := a.Mirror.View()
+		row, _ = v.Run(entry)
 		if row.Ended {
 			return row, nil
 		}
@@ -368,13 +367,12 @@ func rehearsed(a *app.App) error {
 	}
 	var took []time.Duration
 	for range rehearsals {
-		a.Mirror.Current(func(v *mirror.View) {
-			began := time.Now()
-			if _, e := v.Rehearse(id, 1); e != nil {
-				err = e
-			}
-			took = append(took, time.Since(began))
-		})
+		v := a.Mirror.Current()
+		began := time.Now()
+		if _, e := v.Rehearse(context.Background(), id, 1); e != nil {
+			err = e
+		}
+		took = append(took, time.Since(began))
 	}
 	fmt.Println("a rehearsal of 200 steps, in words     ", describe(slices.Clone(took)))
 	fmt.Println()

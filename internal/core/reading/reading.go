@@ -290,9 +290,6 @@ func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
 	return keys, expired
 }
 
-// Copy sets a reading as it stands elsewhere, for a table that follows another.
-func (t *Table) Copy(k Key, r Reading) { t.ensure(k).Reading = r }
-
 // NextLimit returns the time at which the first expectation expires.
 func (t *Table) NextLimit() (at time.Time, any bool) {
 	for _, c := range t.waiting {
