@@ -30,7 +30,7 @@ const maxPassword = 1000
 
 func (s *Service) checkDevice(sh *show.Show, d *show.Device) error {
 	typ := s.sheets.Device(d.Type)
-	errs := FieldErrors(sh.CheckDevice(d, typ == nil || typ.Sheet.Link.Driver != "local"))
+	errs := FieldErrors(sh.CheckDevice(d, typ == nil || !typ.Driver.Local))
 	if typ == nil {
 		errs = append(errs, &show.FieldError{Field: "type", Text: fmt.Sprintf("There is no device sheet of the type %q.", d.Type)})
 	} else if d.Model != "" && typ.Model(d.Model, "") == nil {

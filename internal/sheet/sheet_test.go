@@ -120,3 +120,33 @@ func exercise(typ *device.Type) {
 	typ.Start()
 	_, _ = typ.Match(device.Message{Address: "/model", Args: []any{"x"}})
 }
+
+func TestASheetWhoseTransportDoesNotBelongToItsDriverIsRefusedAtItsLine(t *testing.T) {
+	body := strings.Replace(strings.Replace(sheetOfLines, "TRANSPORT", "udp", 1), "RANGE", "1..2", 1)
+	if _, p := ParseDevice("smoke.json", []byte(body)); p == nil || p.Line != 7 || !strings.Contains(p.Reason, "lines does not run over") {
+		t.Errorf("%v", p)
+	}
+}
+
+func TestASheetWithARangeThatIsTooLargeIsRefusedAtItsLine(t *testing.T) {
+	body := strings.Replace(strings.Replace(sheetOfLines, "TRANSPORT", "tcp", 1), "RANGE", "9223372036854775807..9223372036854775807", 1)
+	if _, p := ParseDevice("smoke.json", []byte(body)); p == nil || p.Line != 10 || !strings.Contains(p.Reason, "too large") {
+		t.Errorf("%v", p)
+	}
+}
+
+const sheetOfLines = `{
+  "sheet": "synaptor.device/1",
+  "type": "smoke.lines",
+  "title": "Fog machine",
+  "role": "lights",
+  "link": { "driver": "lines",
+    "transport": "TRANSPORT",
+    "port": 7990, "ask": { "line": "MODEL?" }, "alive": "1s" },
+  "index": {
+    "nozzle": { "title": "nozzle", "range": "RANGE" }
+  },
+  "readings": [ { "path": "nozzle/{nozzle}/on", "title": "Nozzle {nozzle}", "type": "bool", "from": { "line": "NOZZLE {nozzle} {value}" } } ],
+  "actions": []
+}
+`

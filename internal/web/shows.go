@@ -117,7 +117,7 @@ func (s *server) show(c *echo.Context) error {
 			HasPassword: d.Secret != "", Models: []ModelDoc{}, Login: "none"}
 		if t := snap.Sheets.Device(d.Type); t != nil {
 			row.Role, row.TypeName = t.Sheet.Role, t.Sheet.Title
-			row.Local, row.CanSecure = t.Sheet.Link.Driver == "local", canSecure(t)
+			row.Local, row.CanSecure = t.Driver.Local, t.Driver.Secure
 			row.Plain = strings.HasPrefix(t.Sheet.Type, "plain.")
 			for _, m := range t.Sheet.Models {
 				row.Models = append(row.Models, ModelDoc{m.ID, m.Title})
@@ -149,7 +149,7 @@ func (s *server) show(c *echo.Context) error {
 	}
 	for _, t := range snap.Sheets.Devices() {
 		row := DeviceTypeDoc{Type: t.Sheet.Type, Title: t.Sheet.Title, Role: t.Sheet.Role, Port: t.Sheet.Link.Port, Login: "none",
-			Local: t.Sheet.Link.Driver == "local", CanSecure: canSecure(t), Own: s.Own.IsOwn(t.Sheet.Type)}
+			Local: t.Driver.Local, CanSecure: t.Driver.Secure, Own: s.Own.IsOwn(t.Sheet.Type)}
 		if login := t.Sheet.Link.Login; login != nil {
 			row.Login, row.User = login.Kind, login.User
 		}
@@ -173,15 +173,6 @@ func withoutSecret(d *show.Device) *show.Device {
 	shown := *d
 	shown.Secret = ""
 	return &shown
-}
-
-// canSecure tells whether a protocol can be spoken over TLS.
-func canSecure(t *device.Type) bool {
-	switch t.Sheet.Link.Driver {
-	case "jsonrpc", "http", "mqtt":
-		return true
-	}
-	return false
 }
 
 func (s *server) edits(c *echo.Context) error {

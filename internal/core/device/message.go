@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"math"
+	"slices"
 	"strconv"
 	"strings"
 	"unicode"
@@ -56,9 +57,6 @@ func bare(s string) bool {
 		word{text: s}.value() == any(s)
 }
 
-// verbs are the HTTP methods that a message may have.
-var verbs = map[string]bool{"GET": true, "PUT": true, "POST": true, "PATCH": true, "DELETE": true}
-
 // Parse reads a message that was written by hand, in the words of a driver:
 //
 //	osc, local  /lamp/1/on 1 0.5 "a text"
@@ -76,31 +74,45 @@ func Parse(driver, text string) (Message, error) {
 	if strings.ContainsAny(text, "\r\n\x00") {
 		return Message{}, errors.New("a message is one line")
 	}
-	switch driver {
-	case "lines":
+	d := DriverNamed(driver)
+	switch {
+	case d == nil:
+		return Message{}, fmt.Errorf("there is no driver %q", driver)
+	case d.Carries == Line:
 		return Message{Address: text}, nil
-	case "osc", "local":
-		words, err := split(text)
-		if err != nil {
-			return Message{}, err
-		}
-		if driver == "osc" && !strings.HasPrefix(words[0].text, "/") {
-			return Message{}, fmt.Errorf("an OSC address begins with a slash, %q does not", words[0].text)
-		}
-		if strings.ContainsFunc(words[0].text, func(r rune) bool { return r <= ' ' || r > '~' || r == '#' || r == ',' }) {
-			return Message{}, fmt.Errorf("%q is no address: spaces, # and , have no place in one, nor has anything but ASCII", words[0].text)
-		}
-		m := Message{Address: words[0].text}
-		for _, w := range words[1:] {
-			m.Args = append(m.Args, w.value())
-		}
-		return m, nil
+	case d.Carries == Arguments:
+		return d.parseArguments(text)
 	}
+	return d.parseBody(text)
+}
+
+// parseArguments reads an address with arguments behind it.
+func (d *Driver) parseArguments(text string) (Message, error) {
+	words, err := split(text)
+	if err != nil {
+		return Message{}, err
+	}
+	address := words[0].text
+	if d.Strict && !strings.HasPrefix(address, "/") {
+		return Message{}, fmt.Errorf("an OSC address begins with a slash, %q does not", address)
+	}
+	if strings.ContainsFunc(address, func(r rune) bool { return r <= ' ' || r > '~' || r == '#' || r == ',' }) {
+		return Message{}, fmt.Errorf("%q is no address: spaces, # and , have no place in one, nor has anything but ASCII", address)
+	}
+	m := Message{Address: address}
+	for _, w := range words[1:] {
+		m.Args = append(m.Args, w.value())
+	}
+	return m, nil
+}
+
+// parseBody reads an address, with a verb before it where the protocol has one, and a
+// body behind it.
+func (d *Driver) parseBody(text string) (Message, error) {
 	head, body, _ := strings.Cut(text, " ")
 	m := Message{Address: head}
-	if driver == "http" {
-		m.Verb = strings.ToUpper(head)
-		if !verbs[m.Verb] {
+	if len(d.Verbs) > 0 {
+		if m.Verb = strings.ToUpper(head); !slices.Contains(d.Verbs, m.Verb) {
 			return Message{}, fmt.Errorf("a request begins with GET, PUT, POST, PATCH or DELETE, not with %q", head)
 		}
 		m.Address, body, _ = strings.Cut(strings.TrimSpace(body), " ")
@@ -111,12 +123,10 @@ func Parse(driver, text string) (Message, error) {
 	if body = strings.TrimSpace(body); body == "" {
 		return m, nil
 	}
-	err := json.Unmarshal([]byte(body), &m.Body)
-	switch {
-	case err == nil:
-	case driver == "jsonrpc":
-		return Message{}, fmt.Errorf("the parameters are no JSON: %w", err)
-	default:
+	if err := json.Unmarshal([]byte(body), &m.Body); err != nil {
+		if d.JSONBody {
+			return Message{}, fmt.Errorf("the parameters are no JSON: %w", err)
+		}
 		m.Body = body
 	}
 	return m, nil

@@ -16,11 +16,11 @@ type messageProgram struct {
 	args    []any // *expr.Template, or a constant
 	body    any   // likewise, in maps and lists
 	written *expr.Template
-	driver  string
+	driver  *Driver
 }
 
 func (t *Type) compileMessage(spec MessageSpec, scope expr.Scope) (*messageProgram, error) {
-	p := &messageProgram{verb: spec.Verb, driver: t.Sheet.Link.Driver}
+	p := &messageProgram{verb: spec.Verb, driver: t.Driver}
 	var err error
 	if spec.Written != "" {
 		p.written, err = expr.CompileTemplate("{"+spec.Written+"}", scope)
@@ -49,9 +49,9 @@ func (t *Type) compileMessage(spec MessageSpec, scope expr.Scope) (*messageProgr
 		}
 	}
 	p.body, err = compileLeaf(spec.Body, scope)
-	if p.verb == "" && p.driver == "http" {
-		if p.verb = "GET"; spec.Body != nil {
-			p.verb = "PUT"
+	if verbs := p.driver.Verbs; p.verb == "" && len(verbs) > 0 {
+		if p.verb = verbs[0]; spec.Body != nil {
+			p.verb = verbs[1]
 		}
 	}
 	return p, err
@@ -122,7 +122,7 @@ func (p *messageProgram) eval(w expr.World, value any) (Message, error) {
 		if err != nil {
 			return Message{}, err
 		}
-		return Parse(p.driver, expr.Text(text))
+		return Parse(p.driver.Name, expr.Text(text))
 	}
 	address, err := p.address.EvalWith(w, value)
 	if err != nil {
@@ -214,16 +214,8 @@ func (t *Type) readingScope(def *Reading, vars map[string]string) expr.Scope {
 	if def.address.source != "" {
 		bind["address"], _ = def.address.fill(vars)
 	}
-	bind["address"] = t.slash() + bind["address"]
+	bind["address"] = t.Driver.slash() + bind["address"]
 	return expr.Scope{Device: "x", Bind: bind}
-}
-
-// slash is what an address of the protocol begins with.
-func (t *Type) slash() string {
-	if d := t.Sheet.Link.Driver; d == "osc" || d == "http" || d == "local" {
-		return "/"
-	}
-	return ""
 }
 
 // setter compiles the message that sets a reading; nil and no error where none
@@ -235,16 +227,13 @@ func (t *Type) setter(def *Reading, vars map[string]string) (*messageProgram, er
 		spec = t.Sheet.Link.Set
 	}
 	if spec == nil {
-		switch d := t.Sheet.Link.Driver; {
-		case d == "osc" || d == "local":
-			spec = &MessageSpec{Address: "{address}", Args: []any{"{value}"}}
-		case d == "mqtt":
-			spec = &MessageSpec{Address: "{address}", Body: "{value}"}
-		case d == "lines" && len(def.From) > 0 && def.From[0].Line != "":
-			spec = &MessageSpec{Line: def.From[0].Line}
-		default:
-			return nil, nil
-		}
+		spec = t.Driver.Set
+	}
+	if spec == nil && t.Driver.Carries == Line && len(def.From) > 0 && def.From[0].Line != "" {
+		spec = &MessageSpec{Line: def.From[0].Line}
+	}
+	if spec == nil {
+		return nil, nil
 	}
 	return t.compileMessage(*spec, scope)
 }

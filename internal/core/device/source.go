@@ -58,10 +58,6 @@ type Matched struct {
 	Known   bool // the message is one that the sheet describes
 }
 
-// bodied reports whether messages of a driver carry a body instead of
-// arguments.
-func bodied(driver string) bool { return driver == "jsonrpc" || driver == "http" || driver == "mqtt" }
-
 // compileSource makes a source of a FromSpec. derived is the address made of
 // the path, without a slash in front.
 func (t *Type) compileSource(spec FromSpec, derived string) (*source, error) {
@@ -75,7 +71,7 @@ func (t *Type) compileSource(spec FromSpec, derived string) (*source, error) {
 			return nil, errors.New("as may use value, but no readings")
 		}
 	}
-	if t.Sheet.Link.Driver == "lines" && !spec.Any {
+	if t.Driver.Carries == Line && !spec.Any {
 		if spec.Line == "" {
 			return nil, errors.New("say by which line it is reported")
 		}
@@ -83,7 +79,7 @@ func (t *Type) compileSource(spec FromSpec, derived string) (*source, error) {
 		return s, err
 	}
 	if spec.Any {
-		if bodied(t.Sheet.Link.Driver) {
+		if t.Driver.Carries == Body {
 			s.body = pointer{}
 		}
 		return s, nil
@@ -98,7 +94,7 @@ func (t *Type) compileSource(spec FromSpec, derived string) (*source, error) {
 			return nil, fmt.Errorf("%q is not an address: %q is neither a word nor an {index}", address, seg)
 		}
 	}
-	if bodied(t.Sheet.Link.Driver) {
+	if t.Driver.Carries == Body {
 		s.body, err = parsePointer(spec.Value)
 	}
 	return s, err

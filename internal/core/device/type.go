@@ -15,6 +15,7 @@ import (
 // Type is a compiled device sheet.
 type Type struct {
 	Sheet    *Sheet
+	Driver   *Driver
 	Alive    time.Duration // 0: never asked
 	Deadline time.Duration
 	Renew    time.Duration // 0: never
@@ -55,6 +56,10 @@ const defaultDeadline = 250 * time.Millisecond
 // that says where.
 func Compile(s *Sheet) (*Type, error) {
 	t := &Type{Sheet: s, actions: map[string]*ActionSpec{}, Deadline: defaultDeadline}
+	var err error
+	if t.Driver, err = driverOf(s.Link); err != nil {
+		return nil, err
+	}
 	for _, step := range []func() error{t.compileLink, t.compileIndex, t.compileReadings, t.compileIdentify, t.compileModels,
 		t.compileActions, t.compileKits, t.compileEvents, t.compilePictures} {
 		if err := step(); err != nil {
@@ -140,16 +145,25 @@ func (t *Type) compileIndex() error {
 	return nil
 }
 
+// What the range of an index may hold.
+const (
+	maxRange = 1000
+	maxIndex = 1_000_000
+)
+
 func parseRange(s string) ([]string, error) {
 	lo, hi, ok := strings.Cut(s, "..")
 	a, err1 := strconv.Atoi(lo)
 	b, err2 := strconv.Atoi(hi)
-	if !ok || err1 != nil || err2 != nil || b < a || b-a > 1000 {
+	if !ok || err1 != nil || err2 != nil || b < a {
 		return nil, fmt.Errorf("%q is not a range such as 1..4", s)
 	}
+	if a < -maxIndex || b > maxIndex || b-a >= maxRange {
+		return nil, fmt.Errorf("%q is too large: a range has at most %d values, none beyond %d", s, maxRange, maxIndex)
+	}
 	out := make([]string, 0, b-a+1)
-	for i := a; i <= b; i++ {
-		out = append(out, strconv.Itoa(i))
+	for i := range b - a + 1 {
+		out = append(out, strconv.Itoa(a+i))
 	}
 	return out, nil
 }
@@ -157,7 +171,7 @@ func parseRange(s string) ([]string, error) {
 func (t *Type) compileReadings() error {
 	for i, spec := range t.Sheet.Readings {
 		where := fmt.Sprintf("/readings/%d", i)
-		r := &Reading{ReadingSpec: spec, json: bodied(t.Sheet.Link.Driver) || t.Sheet.Link.Driver == "lines"}
+		r := &Reading{ReadingSpec: spec, json: t.Driver.tellsTypes()}
 		var err error
 		if r.path, err = parsePattern(spec.Path); err != nil {
 			return &Problem{where + "/path", err.Error()}
@@ -208,14 +222,14 @@ func (t *Type) compileSources(r *Reading, where string) error {
 	from := r.From
 	if len(from) == 0 {
 		for _, spec := range t.Sheet.Link.Report {
-			if spec.Value == "" && bodied(t.Sheet.Link.Driver) {
+			if spec.Value == "" && t.Driver.Carries == Body {
 				spec.Value = "/" + r.Path
 			}
 			from = append(from, spec)
 		}
 	}
 	if len(from) == 0 {
-		if d := t.Sheet.Link.Driver; d == "jsonrpc" || d == "http" {
+		if !t.Driver.Derives {
 			return &Problem{where, "say where it is reported (from), or where all are (report of the link)"}
 		}
 		from = []FromSpec{{}}
@@ -233,7 +247,7 @@ func (t *Type) compileSources(r *Reading, where string) error {
 			t.anything = s
 			continue
 		}
-		if d := t.Sheet.Link.Driver; i == 0 && (d == "osc" || d == "mqtt" || d == "local") {
+		if i == 0 && t.Driver.SameAddress {
 			r.address = s.address
 		}
 		if s.line == nil && s.body == nil && t.taken(s) {
@@ -434,10 +448,7 @@ func (t *Type) Kit(id string) *KitSpec {
 func (t *Type) Identified(v any) bool { return t.like == nil || t.like.MatchString(expr.Text(v)) }
 
 // Answers reports whether the protocol answers every message.
-func (t *Type) Answers() bool {
-	d := t.Sheet.Link.Driver
-	return d == "jsonrpc" || d == "http" || d == "local"
-}
+func (t *Type) Answers() bool { return t.Driver.Answers }
 
 // TooOld gives the version that a device says it has where that is older than
 // the sheet needs.

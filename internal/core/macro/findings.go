@@ -2,6 +2,7 @@ package macro
 
 import (
 	"cmp"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -73,11 +74,12 @@ func Find(s *show.Show, id string, f Facts, seed uint64) []Finding {
 	tree, err := Build(s, id)
 	if tree == nil {
 		out := Finding{ID: Unsent, Severity: Stops, Text: err.Error()}
-		if e, ok := err.(*Error); ok {
+		var e *Error
+		if errors.As(err, &e) {
 			out.Step = e.Step
-		}
-		if strings.Contains(err.Error(), "in a circle") {
-			out.ID = Cycle
+			if e.Circle {
+				out.ID = Cycle
+			}
 		}
 		return []Finding{out}
 	}

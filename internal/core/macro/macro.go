@@ -3,6 +3,7 @@
 package macro
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -62,6 +63,8 @@ type Tree struct {
 type Error struct {
 	Step string // empty: the macro as a whole
 	Text string
+	// Circle says that macros run each other in a circle.
+	Circle bool
 }
 
 // Error implements error.
@@ -70,28 +73,57 @@ func (e *Error) Error() string { return e.Text }
 // Build makes the tree of a macro. It fails with an *Error: the macro is not
 // there, a step is where it cannot be or is not complete, or macros run each other in a
 // circle, which is named. What is only a matter of single steps leaves them out, and
-// the rest of the tree is there all the same, to be looked at.
-func Build(s *show.Show, id string) (*Tree, error) { return build(s, id, nil) }
+// the rest of the tree is there all the same, to be looked at. A macro that is run in
+// several places is built once, so what it takes grows with the number of steps there
+// are, and not with how often they run each other.
+func Build(s *show.Show, id string) (*Tree, error) {
+	b := &builder{show: s, built: map[string]built{}}
+	return b.build(id)
+}
 
-func build(s *show.Show, id string, within []*show.Macro) (*Tree, error) {
-	m := s.Macro(id)
+// builder makes trees of the macros of a show.
+type builder struct {
+	show   *show.Show
+	built  map[string]built
+	within []*show.Macro // those that are being built, the outermost first
+}
+
+// built is what came of a macro.
+type built struct {
+	tree *Tree
+	err  error
+}
+
+func (b *builder) build(id string) (*Tree, error) {
+	if done, ok := b.built[id]; ok {
+		return done.tree, done.err
+	}
+	m := b.show.Macro(id)
 	if m == nil {
 		return nil, &Error{Text: "This macro does not exist any more."}
 	}
-	if at := slices.Index(within, m); at >= 0 {
+	if at := slices.Index(b.within, m); at >= 0 {
 		var names []string
-		for _, o := range append(within[at:], m) {
+		for _, o := range append(slices.Clip(b.within[at:]), m) {
 			names = append(names, o.Name)
 		}
-		return nil, &Error{Text: "These macros run each other in a circle: " + strings.Join(names, " → ") + "."}
+		return nil, &Error{Circle: true, Text: "These macros run each other in a circle: " + strings.Join(names, " → ") + "."}
 	}
+	b.within = append(b.within, m)
+	tree, err := b.tree(m)
+	b.within = b.within[:len(b.within)-1]
+	b.built[id] = built{tree, err}
+	return tree, err
+}
+
+func (b *builder) tree(m *show.Macro) (*Tree, error) {
 	t := &Tree{Macro: m}
 	byParent := map[string][]*show.Step{}
-	for _, step := range s.StepsOf(id) {
+	for _, step := range b.show.StepsOf(m.ID) {
 		byParent[step.Parent] = append(byParent[step.Parent], step)
 	}
 	var err error
-	if t.Steps, err = t.nodes(s, byParent, "", "", 1, append(slices.Clip(within), m)); err != nil {
+	if t.Steps, err = b.nodes(t, byParent, "", "", 1); err != nil {
 		return nil, err
 	}
 	if len(t.Problems) > 0 {
@@ -101,42 +133,66 @@ func build(s *show.Show, id string, within []*show.Macro) (*Tree, error) {
 }
 
 // nodes makes the nodes of the steps in a parent, which are run so many times.
-func (t *Tree) nodes(s *show.Show, byParent map[string][]*show.Step, parent, kind string, times int, within []*show.Macro) (out []*Node, err error) {
+func (b *builder) nodes(t *Tree, byParent map[string][]*show.Step, parent, kind string, times int) (out []*Node, err error) {
 	for _, step := range byParent[parent] {
 		if step.Off {
 			continue
 		}
-		if t.count += times; t.count > MaxSteps {
-			return nil, &Error{step.ID, fmt.Sprintf("This macro runs more than %d steps, with its repeats and the macros it runs.", MaxSteps)}
+		if err := t.add(step, times); err != nil {
+			return nil, err
 		}
 		if !slices.Contains(holds[kind], step.Kind) {
-			t.Problems = append(t.Problems, &Error{step.ID, misplaced(step.Kind, kind)})
+			t.Problems = append(t.Problems, &Error{Step: step.ID, Text: misplaced(step.Kind, kind)})
 			continue
 		}
 		if text := check(step); text != "" {
-			t.Problems = append(t.Problems, &Error{step.ID, text})
+			t.Problems = append(t.Problems, &Error{Step: step.ID, Text: text})
 			continue
 		}
 		n := &Node{Step: step}
 		inside := times
 		if step.Kind == Repeat {
-			inside *= step.Count
+			inside = min(inside*step.Count, MaxSteps+1)
 		}
-		if n.Children, err = t.nodes(s, byParent, step.ID, step.Kind, inside, within); err != nil {
+		if n.Children, err = b.nodes(t, byParent, step.ID, step.Kind, inside); err != nil {
 			return nil, err
 		}
 		if step.Kind == Run {
-			if n.Nested, err = build(s, step.Run, within); n.Nested == nil && strings.Contains(err.Error(), "in a circle") {
-				return nil, &Error{step.ID, err.Error()}
-			} else if err != nil {
-				t.Problems = append(t.Problems, &Error{step.ID, err.Error()})
+			ok, err := b.nest(t, n, times)
+			if err != nil {
+				return nil, err
+			}
+			if !ok {
 				continue
 			}
-			t.count += times * n.Nested.count
 		}
 		out = append(out, n)
 	}
 	return out, nil
+}
+
+// nest puts the macro that a step runs into it; false where that has a problem. It fails
+// where macros run each other in a circle, or there are too many steps.
+func (b *builder) nest(t *Tree, n *Node, times int) (bool, error) {
+	nested, err := b.build(n.Run)
+	var e *Error
+	if errors.As(err, &e) && e.Circle {
+		return false, &Error{Step: n.ID, Text: e.Text, Circle: true}
+	}
+	if err != nil {
+		t.Problems = append(t.Problems, &Error{Step: n.ID, Text: err.Error()})
+		return false, nil
+	}
+	n.Nested = nested
+	return true, t.add(n.Step, min(times*nested.count, MaxSteps+1))
+}
+
+// add counts steps; it fails where there are too many.
+func (t *Tree) add(step *show.Step, count int) error {
+	if t.count += count; t.count > MaxSteps {
+		return &Error{Step: step.ID, Text: fmt.Sprintf("This macro runs more than %d steps, with its repeats and the macros it runs.", MaxSteps)}
+	}
+	return nil
 }
 
 func misplaced(kind, in string) string {

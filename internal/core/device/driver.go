@@ -1,0 +1,109 @@
+package device
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+)
+
+// Carries says where in its messages a protocol has values.
+type Carries int
+
+// The places of values.
+const (
+	Arguments Carries = iota // behind an address: numbers and texts
+	Body                     // in a JSON value
+	Line                     // in the words of a line of text
+)
+
+// Driver is what a protocol can, whatever device speaks it. This table is the only place
+// that knows drivers by their names.
+type Driver struct {
+	Name string
+	// Transports are what it runs over.
+	Transports []string
+	Carries    Carries
+	// Slash says that addresses begin with a slash.
+	Slash bool
+	// Strict says that an address has only printable ASCII after its slash.
+	Strict bool
+	// Verbs are the methods of a request, the first of which asks and the second sets;
+	// none where a message has no verb.
+	Verbs []string
+	// JSONBody says that a body written by hand has to be JSON.
+	JSONBody bool
+	// Derives says that a reading is reported at the address of its path, unless its
+	// sheet says otherwise; else the sheet has to say where.
+	Derives bool
+	// SameAddress says that a reading is set and asked for at the address that reports it.
+	SameAddress bool
+	// Set is the message that sets a reading, unless the sheet says otherwise; nil: none.
+	Set *MessageSpec
+	// Answers says that every message is answered, and that an answer belongs to its
+	// message by a number of the protocol.
+	Answers bool
+	// Secure says that it can run over TLS.
+	Secure bool
+	// Local says that it reaches this computer only, and needs no address.
+	Local bool
+}
+
+// drivers are all protocols.
+var drivers = []*Driver{
+	{Name: "osc", Transports: []string{"udp", "tcp-slip"}, Carries: Arguments, Slash: true, Strict: true, Derives: true, SameAddress: true,
+		Set: &MessageSpec{Address: "{address}", Args: []any{"{value}"}}},
+	{Name: "jsonrpc", Transports: []string{"websocket"}, Carries: Body, JSONBody: true, Answers: true, Secure: true},
+	{Name: "http", Transports: []string{"http"}, Carries: Body, Slash: true, Verbs: []string{"GET", "PUT", "POST", "PATCH", "DELETE"}, Answers: true, Secure: true},
+	{Name: "mqtt", Transports: []string{"tcp"}, Carries: Body, Derives: true, SameAddress: true, Secure: true,
+		Set: &MessageSpec{Address: "{address}", Body: "{value}"}},
+	{Name: "lines", Transports: []string{"tcp"}, Carries: Line, Derives: true},
+	{Name: "local", Transports: []string{"computer"}, Carries: Arguments, Slash: true, Derives: true, SameAddress: true, Answers: true, Local: true,
+		Set: &MessageSpec{Address: "{address}", Args: []any{"{value}"}}},
+}
+
+// DriverNamed gives a driver by its name, or nil.
+func DriverNamed(name string) *Driver {
+	for _, d := range drivers {
+		if d.Name == name {
+			return d
+		}
+	}
+	return nil
+}
+
+// driverOf finds the driver that a sheet names. It fails with a *Problem where there is
+// none, or where it does not run over the transport.
+func driverOf(link LinkSpec) (*Driver, error) {
+	d := DriverNamed(link.Driver)
+	if d == nil {
+		return nil, &Problem{"/link/driver", fmt.Sprintf("there is no driver %q", link.Driver)}
+	}
+	if !slices.Contains(d.Transports, link.Transport) {
+		return nil, &Problem{"/link/transport", fmt.Sprintf("%s does not run over %q; it runs over %s", d.Name, link.Transport, strings.Join(d.Transports, " or "))}
+	}
+	return d, nil
+}
+
+// tellsTypes tells whether values arrive with more than numbers and texts: true apart
+// from 1, or as words that are read by the reading's type.
+func (d *Driver) tellsTypes() bool { return d.Carries != Arguments }
+
+// slash is what an address begins with.
+func (d *Driver) slash() string {
+	if d.Slash {
+		return "/"
+	}
+	return ""
+}
+
+// Pairs lists every driver with each transport that it runs over, such as osc/udp.
+func Pairs() []string {
+	pairs := map[string]bool{}
+	for _, d := range drivers {
+		for _, t := range d.Transports {
+			pairs[d.Name+"/"+t] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(pairs))
+}

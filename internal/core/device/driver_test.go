@@ -1,0 +1,40 @@
+package device
+
+import (
+	"errors"
+	"strings"
+	"testing"
+)
+
+func TestADriverAndATransportHaveToBelongTogether(t *testing.T) {
+	for _, pair := range Pairs() {
+		name, transport, _ := strings.Cut(pair, "/")
+		if d, err := driverOf(LinkSpec{Driver: name, Transport: transport}); err != nil || d.Name != name {
+			t.Errorf("%s: %v", pair, err)
+		}
+	}
+	for _, link := range []LinkSpec{{Driver: "lines", Transport: "udp"}, {Driver: "osc", Transport: "tcp"}, {Driver: "mqtt", Transport: "websocket"}, {Driver: "http"}} {
+		_, err := driverOf(link)
+		var p *Problem
+		if !errors.As(err, &p) || p.Where != "/link/transport" {
+			t.Errorf("%s over %q: %v", link.Driver, link.Transport, err)
+		}
+	}
+	if _, err := driverOf(LinkSpec{Driver: "smoke"}); err == nil {
+		t.Error("a driver that does not exist was taken")
+	}
+}
+
+func TestARangeHasALimit(t *testing.T) {
+	for _, s := range []string{"9223372036854775807..9223372036854775807", "0..1000", "1..1001", "-9223372036854775808..9223372036854775807",
+		"5000000..5000001", "-9223372036854775808..-9223372036854775808", "2..1", "1", "a..b", "1..99999999999999999999"} {
+		if got, err := parseRange(s); err == nil {
+			t.Errorf("%s was taken: %d values", s, len(got))
+		}
+	}
+	for s, want := range map[string]int{"1..1000": 1000, "0..0": 1, "-2..2": 5} {
+		if got, err := parseRange(s); err != nil || len(got) != want {
+			t.Errorf("%s gave %d values, %v", s, len(got), err)
+		}
+	}
+}
