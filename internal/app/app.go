@@ -228,11 +228,11 @@ type parker struct{ edit *edit.Service }
 
 // Park implements engine.Self.
 func (p parker) Park(id string, parked bool) {
-	go func() {
+	go incident.Contain("edit", "park "+id, func() {
 		if err := p.edit.ParkDevice(edit.Who{Session: "keys", Actor: "A key"}, id, parked); err != nil {
 			slog.Warn("a device could not be parked", "device", id, "err", err)
 		}
-	}()
+	})
 }
 
 // live reads which pages were shown when Synaptor ran last.
@@ -265,19 +265,24 @@ func (a *App) watchSheets(own *sheet.Own) {
 			case <-quit:
 				return
 			}
-			now := own.Mark()
-			if now == mark {
-				continue
-			}
-			mark = now
-			lib, err := own.Load()
-			if err != nil {
-				slog.Error("the sheets cannot be read again", "err", err)
-				continue
-			}
-			a.Edit.SetSheets(lib)
+			incident.Contain("sheets", "", func() {
+				if now := own.Mark(); now != mark {
+					mark = now
+					a.readSheets(own)
+				}
+			})
 		}
 	}()
+}
+
+// readSheets reads the sheets again and puts them in force.
+func (a *App) readSheets(own *sheet.Own) {
+	lib, err := own.Load()
+	if err != nil {
+		slog.Error("the sheets cannot be read again", "err", err)
+		return
+	}
+	a.Edit.SetSheets(lib)
 }
 
 func (a *App) startBench(base int) error {

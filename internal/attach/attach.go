@@ -4,6 +4,7 @@ package attach
 
 import (
 	"fmt"
+	"math"
 	"slices"
 	"time"
 
@@ -67,6 +68,12 @@ func TakesAmount(gesture string) bool {
 	}
 	return false
 }
+
+// MaxAmount is the most that one input turns or slides by, in either direction.
+const MaxAmount = 1000
+
+// GoodAmount tells whether a number can be the amount of a turn, a slide or a swipe.
+func GoodAmount(n float64) bool { return !math.IsNaN(n) && math.Abs(n) <= MaxAmount }
 
 // stamp gives an input its entry and origin.
 func stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input {

@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"math"
 	"sync/atomic"
 	"time"
 
@@ -13,6 +12,7 @@ import (
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/incident"
 )
 
 const (
@@ -65,7 +65,7 @@ func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, 
 	defer e.ReleaseAll(l.name)
 	go func() {
 		defer cancel()
-		l.write(ctx)
+		incident.Contain("live", l.name, func() { l.write(ctx) })
 	}()
 	l.read(ctx)
 }
@@ -118,7 +118,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, cancel, turn, slide or swipe.", in.Edge)})
 		return
 	}
-	if math.IsNaN(in.Amount) || math.Abs(in.Amount) > 1000 {
+	if !GoodAmount(in.Amount) {
 		l.reply(ctx, liveError{"error", "An amount is a number up to 1000."})
 		return
 	}

@@ -5,12 +5,16 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"net/netip"
 	"strings"
 	"sync/atomic"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/engine"
+	"synaptor/internal/incident"
 	"synaptor/internal/link/osc"
+	"synaptor/internal/program"
 )
 
 // OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>.
@@ -59,33 +63,47 @@ func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 		if err != nil {
 			continue
 		}
-		msgs, err := osc.Decode(buf[:n])
+		incident.Contain("osc in", from.String(), func() { o.take(buf[:n], from, at, shows.Program(), e) })
+	}
+}
+
+// take hands on what a datagram asks for.
+func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.Program, e *engine.Engine) {
+	msgs, err := osc.Decode(data)
+	if err != nil {
+		o.reject(from.String(), err)
+		return
+	}
+	for _, m := range msgs {
+		in, err := inputOf(m, p)
 		if err != nil {
 			o.reject(from.String(), err)
 			continue
 		}
-		for _, m := range msgs {
-			parts := strings.Split(m.Address, "/")
-			if len(parts) != 5 || parts[1] != "synaptor" {
-				o.reject(from.String(), fmt.Errorf("%q is not /synaptor/<controller>/<control>/<gesture>", m.Address))
-				continue
-			}
-			in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(shows.Program())
-			if err != nil {
-				o.reject(from.String(), err)
-				continue
-			}
-			if len(m.Args) > 0 && TakesAmount(in.Gesture) {
-				switch v := m.Args[0].(type) {
-				case int:
-					in.Amount = float64(v)
-				case float64:
-					in.Amount = v
-				}
-			}
-			e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
-		}
+		e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
 	}
+}
+
+// inputOf reads an input from an OSC message.
+func inputOf(m device.Message, p *program.Program) (engine.Input, error) {
+	parts := strings.Split(m.Address, "/")
+	if len(parts) != 5 || parts[1] != "synaptor" {
+		return engine.Input{}, fmt.Errorf("%q is not /synaptor/<controller>/<control>/<gesture>", m.Address)
+	}
+	in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(p)
+	if err != nil || len(m.Args) == 0 || !TakesAmount(in.Gesture) {
+		return in, err
+	}
+	switch v := m.Args[0].(type) {
+	case int:
+		in.Amount = float64(v)
+	case float64:
+		in.Amount = v
+	}
+	if !GoodAmount(in.Amount) {
+		return in, fmt.Errorf("%v is not an amount; it is a number up to %d", m.Args[0], MaxAmount)
+	}
+	return in, nil
 }
 
 func (o *OSCIn) reject(from string, err error) {

@@ -21,6 +21,8 @@ type deviceState struct {
 	all     reading.Latency
 	stats   reading.Stats // of all
 	actions map[string]*latency
+	// overfull says that it reports more readings than are kept.
+	overfull bool
 }
 
 // where is what a link is opened for; it is made anew when any of it changes.

@@ -1,12 +1,16 @@
 package engine_test
 
 import (
+	"fmt"
+	"strings"
 	"testing"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
 	"synaptor/internal/journal"
 )
 
@@ -140,5 +144,25 @@ func TestAControlOfAControllerThatIsRemovedGetsItsRelease(t *testing.T) {
 		if g := got(r.switcher, since); len(g) != 2 || g[1] != "/mix/1/program 5" {
 			t.Errorf("the switcher got %v", g)
 		}
+	})
+}
+
+func TestADeviceThatReportsTooManyReadingsKeepsSoMany(t *testing.T) {
+	on(t, func(r *rig) {
+		many := make([]device.Report, 6000)
+		for i := range many {
+			many[i] = device.Report{Path: fmt.Sprintf("input/%d/name", i+1000), Value: "Cam"}
+		}
+		r.Hear("dome-switcher", many)
+		var problem string
+		for _, c := range r.Changes().Take() {
+			if ev, ok := c.What.(engine.LinkState); ok {
+				problem = ev.State.Problem
+			}
+		}
+		if !strings.Contains(problem, "more than 5000 readings") {
+			t.Errorf("the problem is %q", problem)
+		}
+		r.ends(r.press("b1"), journal.Confirmed, "")
 	})
 }

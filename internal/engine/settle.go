@@ -23,6 +23,9 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 	rt.heardFrom(ev.at)
 	for _, r := range ev.reports {
 		k := reading.Key{Device: ev.device, Path: r.Path}
+		if !e.hasRoom(rt, k) {
+			continue
+		}
 		before := e.table.Reading(k)
 		changed, settled := e.table.Report(k, r.Value, ev.at)
 		if changed && len(settled) == 0 {
@@ -204,4 +207,21 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 	e.trace(c, at, stage, reason)
 	e.stream.push(Refusal{c.mapping, "", reason, at})
 	e.end(c, at)
+}
+
+// maxReadings is how many readings of one device are kept.
+const maxReadings = 5000
+
+// hasRoom tells whether a reading may be taken in; a device that reports too many has
+// that as its problem.
+func (e *Engine) hasRoom(rt *deviceState, k reading.Key) bool {
+	if e.table.Has(k) || e.table.Count(k.Device) < maxReadings {
+		return true
+	}
+	if !rt.overfull {
+		rt.overfull = true
+		rt.state.Problem = fmt.Sprintf("It reports more than %d readings. The others are left out.", maxReadings)
+		e.stream.push(LinkState{rt.state, rt.heard})
+	}
+	return false
 }

@@ -6,6 +6,8 @@ import (
 	"sync"
 	"sync/atomic"
 	"time"
+
+	"synaptor/internal/incident"
 )
 
 const (
@@ -97,24 +99,34 @@ func (j *Journal) run() {
 	defer close(j.done)
 	t := time.NewTicker(flushEvery)
 	defer t.Stop()
-	for {
-		select {
-		case ev := <-j.events:
-			j.take(ev)
-		case <-t.C:
-			j.flush()
-		case <-j.quit:
-			for len(j.events) > 0 {
-				j.take(<-j.events)
-			}
-			j.flush()
-			return
-		}
+	for goOn := true; goOn; {
+		incident.Contain("journal", "", func() { goOn = j.turn(t.C) })
 	}
 }
 
-func (j *Journal) take(ev Event) {
+// turn does one thing; false when the journal is to end.
+func (j *Journal) turn(flush <-chan time.Time) bool {
+	select {
+	case ev := <-j.events:
+		j.take(ev)
+	case <-flush:
+		j.flush()
+	case <-j.quit:
+		for len(j.events) > 0 {
+			j.take(<-j.events)
+		}
+		j.flush()
+		return false
+	}
+	return true
+}
+
+func (j *Journal) take(ev Event) { j.notify(j.applied(ev)) }
+
+// applied takes an event in and gives the entry as it is then.
+func (j *Journal) applied(ev Event) Entry {
 	j.mu.Lock()
+	defer j.mu.Unlock()
 	e := j.byID[ev.Entry]
 	if e == nil {
 		e = &Entry{ID: ev.Entry, At: ev.At, Outcome: UnderWay, Steps: []Step{}}
@@ -124,9 +136,7 @@ func (j *Journal) take(ev Event) {
 		e.apply(ev)
 	}
 	j.dirty[e.ID] = true
-	out := e.copy()
-	j.mu.Unlock()
-	j.notify(out)
+	return e.copy()
 }
 
 func (e *Entry) copy() Entry {
@@ -149,8 +159,10 @@ func (j *Journal) insert(e *Entry) {
 	}
 }
 
-func (j *Journal) flush() {
+// unwritten takes the entries that have changed since they were written.
+func (j *Journal) unwritten() []Entry {
 	j.mu.Lock()
+	defer j.mu.Unlock()
 	batch := make([]Entry, 0, len(j.dirty))
 	for id := range j.dirty {
 		if e := j.byID[id]; e != nil {
@@ -158,7 +170,11 @@ func (j *Journal) flush() {
 		}
 	}
 	clear(j.dirty)
-	j.mu.Unlock()
+	return batch
+}
+
+func (j *Journal) flush() {
+	batch := j.unwritten()
 	if len(batch) == 0 {
 		return
 	}

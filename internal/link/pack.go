@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/incident"
 )
 
 // Pack gives messages as bytes for drivers whose libraries do the encoding;
@@ -106,6 +107,14 @@ func (i *Inbox) Read() (Batch, error) {
 		}
 	case <-i.quit:
 		return Batch{}, errClosed
+	}
+}
+
+// Serve runs a goroutine of a driver, or a call of its library; where that panics, the
+// connection ends, and nothing else.
+func (i *Inbox) Serve(driver string, f func()) {
+	if !incident.Contain("driver", driver, f) {
+		i.Fail(errInside)
 	}
 }
 

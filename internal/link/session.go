@@ -301,7 +301,7 @@ func (s *session) read() {
 			h.bad = bad.Err
 			s.cfg.Wire.note("Nonsense: " + bad.Error())
 		case err != nil:
-			s.failed <- err
+			s.fail(err)
 			return
 		default:
 			s.take(batch, at, &h)
@@ -312,6 +312,21 @@ func (s *session) read() {
 			return
 		}
 	}
+}
+
+// fail ends the session, for the first reason there is.
+func (s *session) fail(err error) {
+	select {
+	case s.failed <- err:
+	default:
+	}
+}
+
+// tryWrite writes a command where that needs no waiting; the lock of writers is held,
+// and given back.
+func (s *session) tryWrite(c Command) (ok bool, err error) {
+	defer s.writing.Unlock()
+	return s.conn.TryWrite(c.Payload, c.ID)
 }
 
 func (s *session) take(b Batch, at time.Time, h *heard) {

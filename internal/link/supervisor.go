@@ -6,6 +6,8 @@ import (
 	"math/rand/v2"
 	"sync/atomic"
 	"time"
+
+	"synaptor/internal/incident"
 )
 
 // Link is the supervised link to one device.
@@ -18,6 +20,8 @@ type Link struct {
 	stop  context.CancelFunc
 	done  chan struct{}
 	state State
+	// failures are the last ones inside; they are the run's own.
+	failures []time.Time
 	// open is the session that commands may go to directly; nil while the link
 	// is not up.
 	open atomic.Pointer[session]
@@ -46,8 +50,7 @@ func (l *Link) Close() {
 // sent at once; what becomes of a queued one is told to the sink.
 func (l *Link) Send(c Command) (written bool, err error) {
 	if s := l.open.Load(); s != nil && len(l.queue) == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
-		ok, err := s.conn.TryWrite(c.Payload, c.ID)
-		s.writing.Unlock()
+		ok, err := s.tryWrite(c)
 		if ok {
 			s.cfg.Wire.out(s.cfg.Driver, c.Payload)
 			return true, nil
@@ -95,7 +98,7 @@ func (l *Link) run(ctx context.Context) {
 	wait := firstRetry
 	for ctx.Err() == nil {
 		l.flush("the link was down")
-		wasUp, err := l.once(ctx)
+		wasUp, err := l.contained(ctx)
 		if ctx.Err() != nil {
 			break
 		}
@@ -113,6 +116,9 @@ func (l *Link) run(ctx context.Context) {
 			if auth.Found != "" {
 				l.state.Found = auth.Found
 			}
+		}
+		if errors.Is(err, errInside) && l.failedOften(time.Now()) {
+			pause = lockedRetry
 		}
 		l.cfg.Wire.note(Sentence(err, l.cfg))
 		l.enter(phase, Sentence(err, l.cfg))
@@ -155,6 +161,25 @@ func (l *Link) flush(reason string) {
 	}
 }
 
+// errInside says that the link itself failed.
+const errInside = Problem("Something went wrong inside Synaptor on this link. It was noted, and the link is made anew.")
+
+// contained is once; where that panics, the connection is lost, and nothing else.
+func (l *Link) contained(ctx context.Context) (wasUp bool, err error) {
+	err = errInside
+	incident.Contain("link", l.cfg.Name, func() { wasUp, err = l.once(ctx) })
+	return wasUp, err
+}
+
+// failedOften counts failures inside; it is true for the third within a minute.
+func (l *Link) failedOften(now time.Time) bool {
+	l.failures = append(l.failures, now)
+	if n := len(l.failures); n > 3 {
+		l.failures = l.failures[n-3:]
+	}
+	return len(l.failures) == 3 && now.Sub(l.failures[0]) < time.Minute
+}
+
 // once connects and serves one connection until it is lost.
 func (l *Link) once(ctx context.Context) (wasUp bool, err error) {
 	dialCtx, cancel := context.WithTimeout(ctx, dialLimit)
@@ -169,11 +194,15 @@ func (l *Link) once(ctx context.Context) (wasUp bool, err error) {
 	reading := make(chan struct{})
 	go func() {
 		defer close(reading)
-		s.read()
+		if !incident.Contain("link", l.cfg.Name, s.read) {
+			s.fail(errInside)
+		}
+	}()
+	defer func() {
+		close(s.quit)
+		_ = c.Close()
+		<-reading
 	}()
 	err = s.serve(ctx)
-	close(s.quit)
-	_ = c.Close()
-	<-reading
 	return s.up, err
 }

@@ -1,6 +1,7 @@
 package link
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"sync"
@@ -9,8 +10,14 @@ import (
 	"synaptor/internal/core/device"
 )
 
-// wireLines is how many messages of a device are kept for the wire view.
-const wireLines = 200
+// What is kept of a device for the wire view: so many messages, and so many bytes of
+// them. A message that is larger than a line is put into words at once, and cut.
+const (
+	wireLines = 200
+	wireBytes = 64 << 10
+	wireLine  = 2 << 10
+	wireShown = 500 // characters of a line
+)
 
 // Wire keeps the last messages of a link, out and in. They are put into words
 // when somebody looks; secrets in them are masked then. The zero value works.
@@ -18,6 +25,7 @@ type Wire struct {
 	mu      sync.Mutex
 	secrets []string
 	kept    []wireEntry
+	bytes   int // of kept
 	seq     int64
 }
 
@@ -28,6 +36,8 @@ type wireEntry struct {
 	payload []byte
 	in      []device.Message
 	note    string
+	dir     string // of a message that is in words already
+	size    int    // bytes, roughly
 }
 
 // WireLine is one message as a person reads it.
@@ -49,13 +59,7 @@ func (w *Wire) Lines(after int64) []WireLine {
 			continue
 		}
 		add := func(dir, text string) {
-			for _, s := range secrets {
-				text = strings.ReplaceAll(text, s, "•••")
-			}
-			if r := []rune(text); len(r) > 500 {
-				text = string(r[:500]) + "…"
-			}
-			out = append(out, WireLine{e.seq, e.at, dir, strings.ToValidUTF8(text, "·")})
+			out = append(out, WireLine{e.seq, e.at, dir, shown(text, secrets)})
 		}
 		switch {
 		case e.driver != nil:
@@ -63,7 +67,7 @@ func (w *Wire) Lines(after int64) []WireLine {
 				add("out", t)
 			}
 		case e.note != "":
-			add("note", e.note)
+			add(cmp.Or(e.dir, "note"), e.note)
 		}
 		for _, m := range e.in {
 			add("in", m.String())
@@ -79,6 +83,24 @@ func (w *Wire) Mask(secrets ...string) {
 	w.secrets = slices.DeleteFunc(secrets, func(s string) bool { return len(s) < 3 })
 }
 
+// shown is a text as it is shown: without secrets, and not too long.
+func shown(text string, secrets []string) string {
+	if most := 8 * wireShown; len(text) > most {
+		text = text[:most] // more than is shown even when secrets go
+	}
+	for _, s := range secrets {
+		text = strings.ReplaceAll(text, s, "•••")
+	}
+	n := 0
+	for i := range text {
+		if n++; n > wireShown {
+			text = text[:i] + "…"
+			break
+		}
+	}
+	return strings.ToValidUTF8(text, "·")
+}
+
 func (w *Wire) add(e wireEntry) {
 	if w == nil {
 		return
@@ -88,11 +110,46 @@ func (w *Wire) add(e wireEntry) {
 	w.seq++
 	e.seq, e.at = w.seq, time.Now()
 	w.kept = append(w.kept, e)
-	if len(w.kept) >= 2*wireLines {
-		w.kept = append(make([]wireEntry, 0, 2*wireLines), w.kept[len(w.kept)-wireLines:]...)
+	w.bytes += e.size
+	drop := 0
+	for len(w.kept)-drop > wireLines || w.bytes > wireBytes {
+		w.bytes -= w.kept[drop].size
+		w.kept[drop] = wireEntry{}
+		drop++
+	}
+	w.kept = w.kept[drop:]
+}
+
+func (w *Wire) out(d Driver, payload []byte) {
+	if len(payload) > wireLine && w != nil {
+		for _, t := range d.Show(payload) {
+			w.words("out", t)
+		}
+		return
+	}
+	w.add(wireEntry{driver: d, payload: payload, size: len(payload)})
+}
+
+func (w *Wire) received(msgs []device.Message) {
+	size := 0
+	for _, m := range msgs {
+		size += m.Size()
+	}
+	if size <= wireLine || w == nil {
+		w.add(wireEntry{in: msgs, size: size})
+		return
+	}
+	for _, m := range msgs {
+		w.words("in", m.String())
 	}
 }
 
-func (w *Wire) out(d Driver, payload []byte)   { w.add(wireEntry{driver: d, payload: payload}) }
-func (w *Wire) received(msgs []device.Message) { w.add(wireEntry{in: msgs}) }
-func (w *Wire) note(text string)               { w.add(wireEntry{note: text}) }
+// words keeps a message that is large as it is shown.
+func (w *Wire) words(dir, text string) {
+	w.mu.Lock()
+	text = shown(text, w.secrets)
+	w.mu.Unlock()
+	w.add(wireEntry{dir: dir, note: text, size: len(text)})
+}
+
+func (w *Wire) note(text string) { w.add(wireEntry{note: text, size: len(text)}) }

@@ -3,7 +3,6 @@ package web
 import (
 	"fmt"
 	"maps"
-	"math"
 	"net/http"
 	"runtime"
 	"slices"
@@ -61,7 +60,7 @@ func (s *server) input(c *echo.Context) error {
 	}
 	a := attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture"), Page: body.Page}
 	amount, isNumber := body.Value.(float64)
-	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || math.Abs(amount) > 1000) {
+	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || !attach.GoodAmount(amount)) {
 		return &badBody{"value", "Only a turn and a slide take a value, and it is a number."}
 	}
 	id, err := attach.HTTP(a, at, amount, actor(c), s.Edit, s.Engine, s.Journal)

@@ -10,6 +10,7 @@ import (
 
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
+	"synaptor/internal/incident"
 	"synaptor/internal/link/osc"
 )
 
@@ -59,7 +60,7 @@ func (s *Server) Open() error {
 	s.wg.Add(1)
 	go func() {
 		defer s.wg.Done()
-		s.serve(conn)
+		incident.Contain("bench", "mixer", func() { s.serve(conn) })
 	}()
 	return nil
 }

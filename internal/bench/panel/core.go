@@ -7,6 +7,7 @@ import (
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
+	"synaptor/internal/incident"
 )
 
 // Machine is the simulation behind a stand-in. It has no socket and no clock of
@@ -176,7 +177,7 @@ func (c *Core) run() {
 	if running {
 		c.ticking = true
 		c.wg.Add(1)
-		go c.clock()
+		go incident.Contain("bench", c.id, c.clock)
 	}
 }
 
@@ -274,7 +275,7 @@ func (c *Core) Restart() {
 	c.faults.Cut = false
 	c.wg.Add(1)
 	c.mu.Unlock()
-	go func() {
+	go incident.Contain("bench", c.id, func() {
 		defer c.wg.Done()
 		time.Sleep(restartTakes)
 		c.mu.Lock()
@@ -287,7 +288,7 @@ func (c *Core) Restart() {
 			_ = reopen(c.socket) // a port that somebody took stays taken; the link says so
 		}
 		c.changed()
-	}()
+	})
 	c.changed()
 }
 
@@ -317,7 +318,7 @@ type outgoing struct {
 // NewOutbox starts to write; drop ends the client's connection.
 func NewOutbox(write func([]byte) error, drop func()) *Outbox {
 	o := &Outbox{out: make(chan outgoing, 4096), gone: make(chan struct{}), drop: drop}
-	go o.run(write)
+	go incident.Contain("bench", "outbox", func() { o.run(write) })
 	return o
 }
 
@@ -383,7 +384,7 @@ type due struct {
 // NewQueue starts a queue.
 func NewQueue(hand func([]device.Message)) *Queue {
 	q := &Queue{in: make(chan due, 4096), gone: make(chan struct{})}
-	go func() {
+	go incident.Contain("bench", "queue", func() {
 		for {
 			select {
 			case d := <-q.in:
@@ -393,7 +394,7 @@ func NewQueue(hand func([]device.Message)) *Queue {
 				return
 			}
 		}
-	}()
+	})
 	return q
 }
 

@@ -5,6 +5,8 @@ import (
 	"net/http"
 	"sync"
 	"time"
+
+	"synaptor/internal/incident"
 )
 
 // Listener is the socket of a stand-in that serves connections.
@@ -43,7 +45,7 @@ func (l *Listener) Open() error {
 	l.wg.Add(1)
 	go func() {
 		defer l.wg.Done()
-		l.accept(ln)
+		incident.Contain("bench", "listener", func() { l.accept(ln) })
 	}()
 	return nil
 }
@@ -65,7 +67,7 @@ func (l *Listener) accept(ln net.Listener) {
 		l.mu.Unlock()
 		go func() {
 			defer l.wg.Done()
-			l.serve(c)
+			incident.Contain("bench", "a client", func() { l.serve(c) })
 			_ = c.Close()
 			l.mu.Lock()
 			delete(l.conns, c)

@@ -3,6 +3,7 @@ package device
 import (
 	"fmt"
 	"maps"
+	"math"
 	"slices"
 	"strconv"
 	"strings"
@@ -305,7 +306,7 @@ func (p ParamSpec) check(v string) string {
 		}
 	case p.Type == "int" || p.Type == "float" || p.Type == "db":
 		n, err := strconv.ParseFloat(v, 64)
-		if err != nil || p.Type == "int" && n != float64(int(n)) {
+		if err != nil || !finite(n) || p.Type == "int" && (math.Abs(n) > maxWhole || n != math.Trunc(n)) {
 			return fmt.Sprintf("%q is not a number.", v)
 		}
 		if p.Min != nil && n < *p.Min || p.Max != nil && n > *p.Max {

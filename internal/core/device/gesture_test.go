@@ -9,7 +9,7 @@ import (
 // fader is a device with a level, a jog and a switch of two halves.
 func fader(t *testing.T) *Type {
 	t.Helper()
-	return sheetOf(t, `{"driver":"osc","transport":"tcp","port":1}`, `"readings":[
+	return sheetOf(t, `{"driver":"osc","transport":"tcp-slip","port":1}`, `"readings":[
 		{"path":"level","title":"Level","type":"float","at":{"address":"/level"}},
 		{"path":"on","title":"On","type":"bool","at":{"address":"/on"}}],
 	"actions":[

@@ -51,6 +51,32 @@ func (m Message) String() string {
 	return strings.Join(parts, " ")
 }
 
+// Size is about how many bytes the message has.
+func (m Message) Size() int {
+	n := len(m.Verb) + len(m.Address) + sizeOf(m.Body)
+	for _, a := range m.Args {
+		n += sizeOf(a)
+	}
+	return n
+}
+
+func sizeOf(v any) int {
+	n := 8
+	switch v := v.(type) {
+	case string:
+		n = len(v)
+	case []any:
+		for _, o := range v {
+			n += sizeOf(o)
+		}
+	case map[string]any:
+		for k, o := range v {
+			n += len(k) + sizeOf(o)
+		}
+	}
+	return n
+}
+
 // bare reports whether a text can stand without quotes and be read as itself.
 func bare(s string) bool {
 	return s != "" && s[0] != '"' && !strings.ContainsFunc(s, func(r rune) bool { return !unicode.IsGraphic(r) || unicode.IsSpace(r) }) &&

@@ -34,7 +34,7 @@ func (r *Reading) fromWire(arg any) (reading.Value, error) {
 			f, err := strconv.ParseFloat(s, 64)
 			n, ok = f, err == nil
 		}
-		if !ok || math.IsNaN(n) {
+		if !ok || !finite(n) {
 			return nil, fmt.Errorf("%v is not a number", arg)
 		}
 		return r.taper.Decibels(n), nil
@@ -79,7 +79,26 @@ func boolInt(b bool) int {
 // words for yes and no that devices use.
 var boolWords = map[string]float64{"true": 1, "on": 1, "yes": 1, "false": 0, "off": 0, "no": 0}
 
-// normal gives a value the type that the reading has inside.
+// What a device may say of one reading.
+const (
+	// MaxText is the longest text in bytes; the rest is cut off.
+	MaxText = 1024
+	// maxWhole is the largest whole number, in either direction: the last one that a
+	// float64 tells from its neighbours.
+	maxWhole = 1 << 53
+)
+
+// cutText keeps a text to MaxText bytes, whole characters of them.
+func cutText(s string) string {
+	if len(s) <= MaxText {
+		return s
+	}
+	return strings.ToValidUTF8(s[:MaxText], "") + "…"
+}
+
+// finite tells whether a number is one that can be calculated with.
+func finite(n float64) bool { return !math.IsNaN(n) && !math.IsInf(n, 0) }
+
 // Value turns a value as it is written outside, such as in an archive, into the one that
 // a reading holds. It fails where the reading is not there or cannot have it.
 func (t *Type) Value(path string, v any) (reading.Value, error) {
@@ -90,10 +109,11 @@ func (t *Type) Value(path string, v any) (reading.Value, error) {
 	return def.normal(v)
 }
 
+// normal gives a value the type that the reading has inside.
 func (r *Reading) normal(v any) (reading.Value, error) {
 	switch r.Type {
 	case "text", "choice":
-		text := expr.Text(v)
+		text := cutText(expr.Text(v))
 		if len(r.Options) > 0 && !slices.Contains(r.Options, text) {
 			return nil, fmt.Errorf("%q is none of %s", text, strings.Join(r.Options, ", "))
 		}
@@ -108,7 +128,7 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 			n, ok = word, true
 		}
 	}
-	if !ok {
+	if !ok || math.IsNaN(n) {
 		return nil, fmt.Errorf("%v is not a number", v)
 	}
 	switch {
@@ -120,6 +140,8 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 		return nil, fmt.Errorf("%v is out of range", v)
 	case r.Type == "bool":
 		return n != 0, nil
+	case r.Type == "int" && math.Abs(n) > maxWhole:
+		return nil, fmt.Errorf("%v is too large for a whole number", v)
 	case r.Type == "int":
 		return int(n), nil
 	}
@@ -149,11 +171,11 @@ func (r *Reading) toWire(v reading.Value) (any, error) {
 			}
 			return n, nil
 		}
-		if n, ok := asNumber(v); ok {
+		if n, ok := asNumber(v); ok && math.Abs(n) <= maxWhole {
 			return int(n), nil
 		}
 	case "float":
-		if n, ok := asNumber(v); ok {
+		if n, ok := asNumber(v); ok && finite(n) {
 			return n, nil
 		}
 	}

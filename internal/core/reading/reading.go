@@ -148,6 +148,17 @@ func (t *Table) Paths(device string) []string {
 	return nil
 }
 
+// Has reports whether a reading was heard of before; Count is how many of a device were.
+func (t *Table) Has(k Key) bool { return t.find(k) != nil }
+
+// Count is how many readings of a device were heard of: see Has.
+func (t *Table) Count(device string) int {
+	if d := t.devices[device]; d != nil {
+		return len(d.cells)
+	}
+	return 0
+}
+
 // Report takes in what a device said. It tells whether the reading changed as
 // seen from outside, and what it settled.
 func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []Settled) {

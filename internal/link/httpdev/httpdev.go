@@ -79,7 +79,7 @@ func (Requests) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 		c.cancel()
 		return nil, err
 	}
-	go c.work()
+	go c.inbox.Serve("http", c.work)
 	return c, nil
 }
 
@@ -187,10 +187,10 @@ func (c *conn) follow(ctx context.Context) error {
 		_ = resp.Body.Close()
 		return fmt.Errorf("%w: %s of %s is no stream of events but %q (%s)", link.ErrForeign, c.to.Link.Path, c.base, kind, resp.Status)
 	}
-	go func() {
+	go c.inbox.Serve("http", func() {
 		defer resp.Body.Close()
 		c.inbox.Fail(events(resp.Body, func(m device.Message) { c.inbox.Put(link.Batch{Messages: []device.Message{m}}) }))
-	}()
+	})
 	return nil
 }
 

@@ -51,7 +51,7 @@ func (d Driver) Dial(context.Context, link.Target) (link.Conn, error) {
 		return nil, err
 	}
 	c.stop = stop
-	go c.work()
+	go c.inbox.Serve("local", c.work)
 	return c, nil
 }
 

@@ -13,6 +13,7 @@ import (
 	"sync"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/incident"
 	"synaptor/internal/link"
 )
 
@@ -172,14 +173,14 @@ func (r *Real) toggle(at, what string, on bool, argv []string) error {
 		return fmt.Errorf("start %s: %w", argv[0], err)
 	}
 	r.running[at] = cmd
-	go func() {
+	go incident.Contain("computer", what, func() {
 		_ = cmd.Wait()
 		r.mu.Lock()
 		delete(r.running, at)
 		r.mu.Unlock()
 		r.tell(device.Message{Address: at + "/" + what, Args: []any{0}})
-	}()
-	go r.tell(device.Message{Address: at + "/" + what, Args: []any{1}})
+	})
+	go incident.Contain("computer", what, func() { r.tell(device.Message{Address: at + "/" + what, Args: []any{1}}) })
 	return nil
 }
 

@@ -54,7 +54,7 @@ func (Broker) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 	o.SetKeepAlive(2 * time.Second).SetPingTimeout(time.Second)
 	o.SetUsername(to.User).SetPassword(to.Password)
 	o.SetConnectionLostHandler(func(_ paho.Client, err error) { c.inbox.Fail(link.Reached(err)) })
-	o.SetDefaultPublishHandler(func(_ paho.Client, m paho.Message) { c.receive(m) })
+	o.SetDefaultPublishHandler(func(_ paho.Client, m paho.Message) { c.inbox.Serve("mqtt", func() { c.receive(m) }) })
 	o.SetCustomOpenConnectionFn(func(_ *url.URL, _ paho.ClientOptions) (net.Conn, error) {
 		return c.open(ctx, to)
 	})
