@@ -120,14 +120,9 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		c.waiting++
 		cur := e.table.Reading(f.Key)
 		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
-		ask, canAsk := to.device.Type.Ask(f.Key.Path)
-		if so && canAsk {
-			if p, err := e.program.EncodeMessage(to.device, ask); err == nil {
-				_, _ = to.link.Send(link.Command{Payload: p, Deadline: c.sent.Add(to.device.Type.Deadline)}) // unanswered, it expires
-			}
-		}
+		asked := so && e.ask(to, f.Key.Path, c.sent)
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
-			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so, Asked: so && canAsk})
+			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so, Asked: asked})
 		e.changed(f.Key, expects)
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}
@@ -147,4 +142,16 @@ func (e *Engine) logDispatch(cmd *command, r *program.Response) {
 	if !cmd.wire.IsZero() {
 		e.written(written{cmd.id, cmd.wire})
 	}
+}
+
+// ask asks a device for a reading; false where its sheet does not say how.
+func (e *Engine) ask(to reached, path string, at time.Time) bool {
+	m, can := to.device.Type.Ask(path)
+	if !can {
+		return false
+	}
+	if p, err := e.program.EncodeMessage(to.device, m); err == nil {
+		_, _ = to.link.Send(link.Command{Payload: p, Deadline: at.Add(to.device.Type.Deadline)}) // unanswered, it expires
+	}
+	return true
 }

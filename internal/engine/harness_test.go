@@ -11,6 +11,7 @@ import (
 	"synaptor/internal/bench/memory"
 	"synaptor/internal/bench/mixer"
 	"synaptor/internal/bench/switcher"
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
@@ -35,7 +36,7 @@ var library = sync.OnceValue(func() *sheet.Library {
 // rig is an engine with the demo show, whose switcher and sound desk are simulated in
 // memory; the other devices are parked. Its time is synctest's.
 type rig struct {
-	*testing.T
+	testing.TB
 	*engine.Engine
 	driver   *memory.Driver
 	switcher *memory.Device
@@ -50,45 +51,69 @@ type rig struct {
 	fails     func(journal.Event) bool
 	incidents int
 	parked    []string
+	stop      func()
+}
+
+// newRig starts an engine with the demo show.
+func newRig(t testing.TB, pacing engine.Pacing) *rig {
+	t.Helper()
+	r := &rig{TB: t, driver: memory.NewDriver()}
+	r.switcher = r.driver.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
+	r.desk = r.driver.Add("127.0.0.1:7432", 20*time.Millisecond, mixer.NewMachine)
+	drivers := link.Drivers{}
+	for _, pair := range device.Pairs() {
+		drivers[pair] = r.driver
+	}
+	r.sources = program.Sources{Encode: drivers.Encode}
+	d := show.NewDraft(show.Empty())
+	demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
+	for _, dev := range d.Now().Devices() {
+		if dev.ID != "dome-switcher" && dev.ID != "sound-desk" {
+			c := *dev
+			c.Parked = true
+			d.Put(&c)
+		}
+	}
+	r.program = program.Compile(nil, d.Now(), library(), r.sources)
+	r.stop = incident.Notify(func(i incident.Incident) {
+		r.mu.Lock()
+		defer r.mu.Unlock()
+		if r.incidents++; r.fails == nil {
+			t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
+		}
+	})
+	r.Engine = engine.New(engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: pacing}, r.program)
+	return r
+}
+
+func (r *rig) close() {
+	r.Engine.Close()
+	r.driver.Close()
+	r.stop()
 }
 
 // on runs a test with a rig whose devices have said everything.
 func on(t *testing.T, f func(r *rig)) {
 	t.Helper()
 	synctest.Test(t, func(t *testing.T) {
-		r := &rig{T: t, driver: memory.NewDriver()}
-		r.switcher = r.driver.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
-		r.desk = r.driver.Add("127.0.0.1:7432", 20*time.Millisecond, mixer.NewMachine)
-		drivers := link.Drivers{"osc/tcp-slip": r.driver, "osc/udp": r.driver}
-		for _, typ := range library().Devices() {
-			if drivers.For(typ) == nil {
-				drivers[typ.Sheet.Link.Driver+"/"+typ.Sheet.Link.Transport] = r.driver
-			}
-		}
-		r.sources = program.Sources{Encode: drivers.Encode}
-		d := show.NewDraft(show.Empty())
-		demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
-		for _, dev := range d.Now().Devices() {
-			if dev.ID != "dome-switcher" && dev.ID != "sound-desk" {
-				c := *dev
-				c.Parked = true
-				d.Put(&c)
-			}
-		}
-		r.program = program.Compile(nil, d.Now(), library(), r.sources)
-		r.Engine = engine.New(engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: engine.Sleep}, r.program)
-		defer incident.Notify(func(i incident.Incident) {
-			r.mu.Lock()
-			defer r.mu.Unlock()
-			if r.incidents++; r.fails == nil {
-				t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
-			}
-		})()
-		defer r.driver.Close()
-		defer r.Engine.Close()
+		r := newRig(t, engine.Sleep)
+		defer r.close()
 		r.ready("dome-switcher", "sound-desk")
 		f(r)
 	})
+}
+
+// waitReady is ready in real time.
+func (r *rig) waitReady() {
+	up := map[string]bool{}
+	for len(up) < 2 {
+		for _, c := range r.Changes().Take() {
+			if ev, ok := c.What.(engine.LinkState); ok && ev.State.Phase == link.Up {
+				up[ev.State.Device] = true
+			}
+		}
+		time.Sleep(time.Millisecond)
+	}
 }
 
 // Record implements engine.Recorder.
