@@ -103,33 +103,10 @@ func Start(o Options) (a *App, err error) {
 			a.Close()
 		}
 	}()
-	db, err := store.OpenShow(o.Data)
+	state, err := a.openStores(o.Data)
 	if err != nil {
 		return a, err
 	}
-	a.db = db
-	a.onClose(func() { closing("show", db.Close()) })
-	jdb, err := store.OpenJournal(o.Data)
-	if err != nil {
-		return a, err
-	}
-	a.onClose(func() { closing("journal", jdb.Close()) })
-
-	a.Hub = feed.NewHub()
-	a.Journal, err = journal.Open(jdb, func(e journal.Entry) { a.Hub.Announce("journal/"+e.ID, []string{"journal"}, e) })
-	if err != nil {
-		return a, err
-	}
-	a.onClose(a.Journal.Close)
-	a.onClose(incident.Notify(a.noteIncident))
-	if err := db.PurgeSecrets(); err != nil {
-		return a, err
-	}
-	state, err := store.OpenState(o.Data)
-	if err != nil {
-		return a, err
-	}
-	a.onClose(func() { closing("state", state.Close()) })
 	own, err := sheet.OpenOwn(filepath.Join(o.Data, "sheets"))
 	if err != nil {
 		return a, err
@@ -151,24 +128,9 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	drivers := Drivers(computer)
-	if a.Edit, err = edit.Open(db, sheets, program.Sources{Encode: drivers.Encode, Password: db.Secret, Known: known(state)}, a.Hub); err != nil {
+	if err := a.startEngine(drivers, sheets, state); err != nil {
 		return a, err
 	}
-	behind := openBehind(state)
-	a.onClose(behind.close)
-	lived := live(state)
-	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Self: parker{a.Edit}, Live: lived}, a.Edit.Program())
-	a.onClose(func() {
-		a.Engine.Close()
-		if a.Mirror != nil {
-			a.Mirror.Close() // it takes in what the engine said last
-		}
-	})
-	if a.Mirror, err = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
-		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive}); err != nil {
-		return a, err
-	}
-	a.Edit.Attach(a.Engine, a.Mirror)
 	a.watchSheets(own)
 	if o.Demo && a.Edit.Empty() {
 		if err := a.fillDemo(); err != nil {
@@ -182,6 +144,62 @@ func Start(o Options) (a *App, err error) {
 	a.OSCAddr = in.Addr()
 	a.onClose(in.Close)
 	return a, a.serve(o, drivers, own)
+}
+
+// openStores opens the files of a data folder, and the journal.
+func (a *App) openStores(data string) (*store.State, error) {
+	db, err := store.OpenShow(data)
+	if err != nil {
+		return nil, err
+	}
+	a.db = db
+	a.onClose(func() { closing("show", db.Close()) })
+	jdb, err := store.OpenJournal(data)
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(func() { closing("journal", jdb.Close()) })
+	a.Hub = feed.NewHub()
+	a.Journal, err = journal.Open(jdb, func(e journal.Entry) { a.Hub.Announce("journal/"+e.ID, []string{"journal"}, e) })
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(a.Journal.Close)
+	a.onClose(incident.Notify(a.noteIncident))
+	if err := db.PurgeSecrets(); err != nil {
+		return nil, err
+	}
+	state, err := store.OpenState(data)
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(func() { closing("state", state.Close()) })
+	return state, nil
+}
+
+// startEngine compiles the show and starts what lives with it.
+func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State) (err error) {
+	sources := program.Sources{Encode: drivers.Encode, Password: a.db.Secret, Known: known(state)}
+	if a.Edit, err = edit.Open(a.db, sheets, sources, a.Hub); err != nil {
+		return err
+	}
+	behind := openBehind(state)
+	a.onClose(behind.close)
+	lived := live(state)
+	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Self: parker{a.Edit}, Live: lived}, a.Edit.Program())
+	a.onClose(func() {
+		a.Engine.Close()
+		if a.Mirror != nil {
+			a.Mirror.Close() // it takes in what the engine said last
+		}
+	})
+	a.Mirror, err = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
+		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive})
+	if err != nil {
+		return err
+	}
+	a.Edit.Attach(a.Engine, a.Mirror)
+	return nil
 }
 
 // noteIncident writes a failure that was contained into the journal.

@@ -58,84 +58,119 @@ func (s *Service) Move(who Who, page string, mv Move) (out Moved, err error) {
 		do = s.try
 	}
 	err = do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		from, source, err := s.onPage(sh, page, mv.From)
-		if err != nil {
-			return "", err
+		m := &move{Move: mv, service: s, page: page, draft: d, show: sh, out: &out}
+		name, err := m.plan()
+		if err != nil || page == mv.Page && mv.From == mv.To {
+			return name, err
 		}
-		target, l, err := s.onPage(sh, mv.Page, mv.To)
-		if err != nil {
-			return "", err
-		}
-		steps, off := layout.Shift(source.Controls(), mv.Controls, mv.From, l.Controls(), mv.To, source == l)
-		out.Off = append(out.Off, off...)
-		var list []moving
-		for _, step := range steps {
-			if m := sh.MappingAt(page, step.From); m != nil {
-				list = append(list, moving{step, m})
-			}
-			if err := errors.Join(standing(sh, from, step.From), standing(sh, target, step.To)); err != nil {
-				return "", err
-			}
-		}
-		if len(list) == 0 {
-			return "", notFound("mapping on " + mv.From)
-		}
-		verb := "Move"
-		if mv.Copy || mv.Linked {
-			verb = "Copy"
-		}
-		name := verb + " " + what(list, target, mv.Page != page)
-		if mv.Page == page && mv.From == mv.To {
-			return name, nil
-		}
-		var back []moving
-		if mv.Swap && verb == "Move" {
-			used := func(c string) bool { return sh.MappingAt(mv.Page, c) != nil }
-			for _, step := range layout.Displaced(steps, used) {
-				back = append(back, moving{step, sh.MappingAt(mv.Page, step.From)})
-			}
-			if len(list) == 1 && len(back) == 1 {
-				name = strings.Replace(strings.Replace(name, "Move", "Swap", 1), " to ", " and ", 1)
-			}
-		}
-		if verb == "Move" {
-			for _, o := range list {
-				unplace(d, o.m, page, o.From)
-			}
-		}
-		for _, o := range back {
-			unplace(d, o.m, mv.Page, o.From)
-		}
-		for _, o := range list {
-			left, err := s.place(d, o, mv.Page, l, mv)
-			if err != nil && len(list) > 1 {
-				out.Off = append(out.Off, o.From)
-				if verb == "Move" {
-					put(d, o.m, show.Placement{Page: page, Control: o.From})
-				}
-				continue
-			}
-			if err != nil {
-				return "", err
-			}
-			out.To = append(out.To, o.To)
-			for _, g := range left {
-				if !slices.Contains(out.Left, g) {
-					out.Left = append(out.Left, g)
-				}
-			}
-		}
-		for _, o := range back {
-			if _, err := s.place(d, o, page, source, Move{}); err != nil {
-				return "", err
-			}
-		}
-		if len(out.To) == 0 {
-			return "", FieldErrors{{Field: "to", Text: "None of these can be there: the controls cannot make their gestures."}}
-		}
-		return name, nil
+		return name, m.carryOut()
 	})
 	return out, err
+}
+
+// move is a Move while it is worked out.
+type move struct {
+	Move
+	service        *Service
+	page           string
+	draft          *show.Draft
+	show           *show.Show
+	out            *Moved
+	source, target *device.ControllerSheet // their layouts
+	list, back     []moving                // what goes there, and what comes back for it
+}
+
+// takes tells whether the mappings leave where they are.
+func (m *move) takes() bool { return !m.Copy && !m.Linked }
+
+// plan finds out what goes where, and names the edit.
+func (m *move) plan() (name string, err error) {
+	from, source, err := m.service.onPage(m.show, m.page, m.From)
+	if err != nil {
+		return "", err
+	}
+	target, l, err := m.service.onPage(m.show, m.Page, m.To)
+	if err != nil {
+		return "", err
+	}
+	m.source, m.target = source, l
+	steps, off := layout.Shift(source.Controls(), m.Controls, m.From, l.Controls(), m.To, source == l)
+	m.out.Off = append(m.out.Off, off...)
+	for _, step := range steps {
+		if o := m.show.MappingAt(m.page, step.From); o != nil {
+			m.list = append(m.list, moving{step, o})
+		}
+		if err := errors.Join(standing(m.show, from, step.From), standing(m.show, target, step.To)); err != nil {
+			return "", err
+		}
+	}
+	if len(m.list) == 0 {
+		return "", notFound("mapping on " + m.From)
+	}
+	verb := "Copy "
+	if m.takes() {
+		verb = "Move "
+	}
+	name = verb + what(m.list, target, m.Page != m.page)
+	if !m.Swap || !m.takes() {
+		return name, nil
+	}
+	used := func(c string) bool { return m.show.MappingAt(m.Page, c) != nil }
+	for _, step := range layout.Displaced(steps, used) {
+		m.back = append(m.back, moving{step, m.show.MappingAt(m.Page, step.From)})
+	}
+	if len(m.list) == 1 && len(m.back) == 1 {
+		name = strings.Replace(strings.Replace(name, "Move", "Swap", 1), " to ", " and ", 1)
+	}
+	return name, nil
+}
+
+// carryOut changes the draft.
+func (m *move) carryOut() error {
+	if m.takes() {
+		for _, o := range m.list {
+			unplace(m.draft, o.m, m.page, o.From)
+		}
+	}
+	for _, o := range m.back {
+		unplace(m.draft, o.m, m.Page, o.From)
+	}
+	for _, o := range m.list {
+		if err := m.put(o); err != nil {
+			return err
+		}
+	}
+	for _, o := range m.back {
+		if _, err := m.service.place(m.draft, o, m.page, m.source, Move{}); err != nil {
+			return err
+		}
+	}
+	if len(m.out.To) == 0 {
+		return FieldErrors{{Field: "to", Text: "None of these can be there: the controls cannot make their gestures."}}
+	}
+	return nil
+}
+
+// put puts one mapping where it goes; of several, one that cannot be there stays.
+func (m *move) put(o moving) error {
+	left, err := m.service.place(m.draft, o, m.Page, m.target, m.Move)
+	if err != nil && len(m.list) > 1 {
+		m.out.Off = append(m.out.Off, o.From)
+		if m.takes() {
+			put(m.draft, o.m, show.Placement{Page: m.page, Control: o.From})
+		}
+		return nil
+	}
+	if err != nil {
+		return err
+	}
+	m.out.To = append(m.out.To, o.To)
+	for _, g := range left {
+		if !slices.Contains(m.out.Left, g) {
+			m.out.Left = append(m.out.Left, g)
+		}
+	}
+	return nil
 }
 
 // what says in words which mappings go where.

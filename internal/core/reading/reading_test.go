@@ -39,14 +39,7 @@ func TestACommandIsPendingUntilTheDeviceConfirms(t *testing.T) {
 }
 
 func TestHowExpectationsEnd(t *testing.T) {
-	type end struct {
-		command uint64
-		outcome Outcome
-	}
-	for name, c := range map[string]struct {
-		run  func(*Table) []Settled
-		want []end
-	}{
+	for name, c := range map[string]ending{
 		"the first of two is confirmed first": {func(tb *Table) []Settled {
 			expect(tb, 1, "2", 0, 0)
 			expect(tb, 2, "3", 1, 0)
@@ -106,17 +99,33 @@ func TestHowExpectationsEnd(t *testing.T) {
 			return s
 		}, []end{{1, Dropped}}},
 	} {
-		tb := NewTable()
-		tb.Report(program, "1", at(-1))
-		got := c.run(tb)
-		if len(got) != len(c.want) {
-			t.Errorf("%s: %+v", name, got)
-			continue
-		}
-		for i, w := range c.want {
-			if got[i].Command != w.command || got[i].Outcome != w.outcome {
-				t.Errorf("%s: %d is %+v, want %+v", name, i, got[i], w)
-			}
+		c.check(t, name)
+	}
+}
+
+// ending is how expectations end when something is done with a table.
+type ending struct {
+	run  func(*Table) []Settled
+	want []end
+}
+
+type end struct {
+	command uint64
+	outcome Outcome
+}
+
+func (c ending) check(t *testing.T, name string) {
+	t.Helper()
+	tb := NewTable()
+	tb.Report(program, "1", at(-1))
+	got := c.run(tb)
+	if len(got) != len(c.want) {
+		t.Errorf("%s: %+v", name, got)
+		return
+	}
+	for i, w := range c.want {
+		if got[i].Command != w.command || got[i].Outcome != w.outcome {
+			t.Errorf("%s: %d is %+v, want %+v", name, i, got[i], w)
 		}
 	}
 }

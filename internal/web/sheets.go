@@ -1,0 +1,94 @@
+package web
+
+import (
+	"errors"
+	"io"
+	"net/http"
+	"strconv"
+
+	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/edit"
+	"synaptor/internal/sheet"
+)
+
+func (s *server) importSheet(c *echo.Context) error {
+	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody+1))
+	if err != nil {
+		return &badBody{"body", "The request could not be read: " + err.Error()}
+	}
+	typ, err := s.Own.Import(body)
+	var p sheet.Problem
+	if errors.As(err, &p) {
+		return &badBody{"sheet", "Line " + strconv.Itoa(p.Line) + ": " + p.Reason + "."}
+	}
+	if err != nil {
+		return err
+	}
+	if err := s.reload(); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, SheetDoc{typ})
+}
+
+func (s *server) removeSheet(c *echo.Context) error {
+	typ := c.Param("type")
+	for _, d := range s.Edit.Program().Show.Devices() {
+		if d.Type == typ {
+			return &badBody{"type", d.Name + " uses this sheet. Give it another one first."}
+		}
+	}
+	for _, ct := range s.Edit.Program().Show.Controllers() {
+		if ct.Layout == typ {
+			return &badBody{"type", ct.Name + " has this layout. Take it off the desk first."}
+		}
+	}
+	if s.Own.Remove(typ) != nil {
+		return edit.ErrNotFound
+	}
+	if err := s.reload(); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// reload reads all sheets again.
+func (s *server) reload() error {
+	lib, err := s.Own.Load()
+	if err != nil {
+		return err
+	}
+	s.Edit.SetSheets(lib)
+	return nil
+}
+
+// sheetOf gives the sheet of a type as a file.
+func (s *server) sheetOf(c *echo.Context) error {
+	if l := s.Edit.Program().Sheets.Controller(c.Param("type")); l != nil {
+		c.Response().Header().Set("Content-Disposition", `attachment; filename="`+l.Type+`.json"`)
+		return c.JSONPretty(http.StatusOK, l, "  ")
+	}
+	t := s.Edit.Program().Sheets.Device(c.Param("type"))
+	if t == nil {
+		return edit.ErrNotFound
+	}
+	c.Response().Header().Set("Content-Disposition", `attachment; filename="`+t.Sheet.Type+`.json"`)
+	return c.JSONPretty(http.StatusOK, t.Sheet, "  ")
+}
+
+func (s *server) promote(c *echo.Context) error {
+	var n edit.NewSheet
+	if err := read(c, &n, false); err != nil {
+		return err
+	}
+	typ, err := s.Edit.Promote(who(c), c.Param("id"), n, func(body []byte) (*sheet.Library, error) {
+		if _, err := s.Own.Import(body); err != nil {
+			return nil, err
+		}
+		return s.Own.Load()
+	})
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, SheetDoc{typ})
+}
