@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"cmp"
 	"slices"
 	"strings"
 	"sync"
@@ -14,6 +15,7 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/demo"
 	"synaptor/internal/engine"
@@ -41,8 +43,17 @@ type rig struct {
 	driver   *memory.Driver
 	switcher *memory.Device
 	desk     *memory.Device
+	cfg      engine.Config
 	sources  program.Sources
 	program  *program.Program
+
+	// What the engine has told of: see drain.
+	links    map[string]link.State
+	rows     map[string]engine.RunRow
+	left     []engine.LeftOver
+	readings map[string]reading.Reading
+	paths    map[string][]string // by device
+	stats    map[string]reading.Stats
 
 	mu     sync.Mutex
 	events []journal.Event
@@ -57,7 +68,7 @@ type rig struct {
 // newRig starts an engine with the demo show.
 func newRig(t testing.TB, pacing engine.Pacing) *rig {
 	t.Helper()
-	r := &rig{TB: t, driver: memory.NewDriver()}
+	r := &rig{TB: t, driver: memory.NewDriver(), links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{}, stats: map[string]reading.Stats{}}
 	r.switcher = r.driver.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
 	r.desk = r.driver.Add("127.0.0.1:7432", 20*time.Millisecond, mixer.NewMachine)
 	drivers := link.Drivers{}
@@ -82,8 +93,18 @@ func newRig(t testing.TB, pacing engine.Pacing) *rig {
 			t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
 		}
 	})
-	r.Engine = engine.New(engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: pacing}, r.program)
+	r.cfg = engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: pacing}
+	r.Engine = engine.New(r.cfg, r.program)
 	return r
+}
+
+// restart ends the engine and starts another one, with what lived.
+func (r *rig) restart(live engine.LiveState) {
+	r.Engine.Close()
+	clear(r.links)
+	r.cfg.Live = live
+	r.Engine = engine.New(r.cfg, r.program)
+	r.ready("dome-switcher", "sound-desk")
 }
 
 func (r *rig) close() {
@@ -97,6 +118,7 @@ func on(t *testing.T, f func(r *rig)) {
 	t.Helper()
 	synctest.Test(t, func(t *testing.T) {
 		r := newRig(t, engine.Sleep)
+		defer time.Sleep(time.Minute) // whatever still waits comes to its end
 		defer r.close()
 		r.ready("dome-switcher", "sound-desk")
 		f(r)
@@ -105,13 +127,8 @@ func on(t *testing.T, f func(r *rig)) {
 
 // waitReady is ready in real time.
 func (r *rig) waitReady() {
-	up := map[string]bool{}
-	for len(up) < 2 {
-		for _, c := range r.Changes().Take() {
-			if ev, ok := c.What.(engine.LinkState); ok && ev.State.Phase == link.Up {
-				up[ev.State.Device] = true
-			}
-		}
+	for r.links["dome-switcher"].Phase != link.Up || r.links["sound-desk"].Phase != link.Up {
+		r.drain()
 		time.Sleep(time.Millisecond)
 	}
 }
@@ -134,18 +151,69 @@ func (r *rig) Park(device string, _ bool) {
 	r.parked = append(r.parked, device)
 }
 
+// drain takes in what the engine has told of.
+func (r *rig) drain() {
+	for _, c := range r.Changes().Take() {
+		switch ev := c.What.(type) {
+		case engine.LinkState:
+			r.links[ev.State.Device] = ev.State
+		case engine.RunChanged:
+			r.rows[ev.Row.ID] = ev.Row
+		case engine.LeftOverChanged:
+			r.left = ev.Rows
+		case engine.LatencyChanged:
+			r.stats[ev.Device], r.stats[ev.Device+"/"+ev.Action] = ev.All, ev.One
+		case engine.ReadingChanged:
+			if _, had := r.readings[ev.Key.String()]; !had {
+				r.paths[ev.Key.Device] = append(r.paths[ev.Key.Device], ev.Key.Path)
+			}
+			r.readings[ev.Key.String()] = ev.Now
+		}
+	}
+}
+
 // ready waits until links are up.
 func (r *rig) ready(devices ...string) {
 	r.Helper()
-	up := map[string]bool{}
 	r.until("the devices are there", func() bool {
-		for _, c := range r.Changes().Take() {
-			if ev, ok := c.What.(engine.LinkState); ok {
-				up[ev.State.Device] = ev.State.Phase == link.Up
-			}
-		}
-		return !slices.ContainsFunc(devices, func(id string) bool { return !up[id] })
+		return !slices.ContainsFunc(devices, func(id string) bool { return r.links[id].Phase != link.Up })
 	})
+}
+
+// value gives a reading as it stands.
+func (r *rig) value(key string) any {
+	r.settle()
+	return r.readings[key].Value
+}
+
+// is fails unless a reading has a value.
+func (r *rig) is(key string, want any) {
+	r.Helper()
+	if got := r.value(key); got != want {
+		r.Errorf("%s is %v, want %v", key, got, want)
+	}
+}
+
+// row gives a run as it stands.
+func (r *rig) row(entry string) engine.RunRow {
+	r.settle()
+	return r.rows[entry]
+}
+
+// over waits until a run has ended.
+func (r *rig) over(entry string) engine.RunRow {
+	r.Helper()
+	r.until("the run has ended", func() bool { return r.rows[entry].Ended })
+	return r.rows[entry]
+}
+
+// hand operates a device at its front panel.
+func (r *rig) hand(d *memory.Device, address string, value any) {
+	r.Helper()
+	if err := d.Operate(device.Message{Address: address, Args: []any{value}}); err != nil {
+		r.Fatal(err)
+	}
+	r.settle()
 }
 
 // until lets time go on until a condition holds.
@@ -166,6 +234,7 @@ func (r *rig) settle() {
 	synctest.Wait()
 	r.Sync()
 	synctest.Wait()
+	r.drain()
 }
 
 // edit changes the show and puts it in force.
@@ -217,7 +286,7 @@ func (r *rig) macro(m show.Macro, steps ...show.Step) {
 	r.edit(func(d *show.Draft, _ *show.Show) {
 		d.Put(&m)
 		for i, s := range steps {
-			s.ID, s.Macro, s.Position = m.ID+string(rune('a'+i)), m.ID, i+1
+			s.ID, s.Macro, s.Position = cmp.Or(s.ID, m.ID+string(rune('a'+i))), m.ID, i+1
 			d.Put(&s)
 		}
 	})
@@ -281,6 +350,33 @@ func do(device, action string, params map[string]string) show.Step {
 	return show.Step{Kind: macro.Do, Action: &show.Call{Device: device, Action: action, Params: params}}
 }
 
+// keyer is a step that switches a downstream keyer.
+func keyer(n string, on bool) show.Step {
+	action := "keyer-off"
+	if on {
+		action = "keyer-on"
+	}
+	return do("dome-switcher", action, map[string]string{"keyer": n})
+}
+
+// mute is a step that mutes or opens a channel.
+func mute(channel string, on bool) show.Step {
+	action := "open"
+	if on {
+		action = "mute"
+	}
+	return do("sound-desk", action, map[string]string{"channel": channel})
+}
+
+// in puts a step into another one.
+func in(parent string, s show.Step) show.Step {
+	s.Parent = parent
+	return s
+}
+
+// putBack is a step that restores what the macro has changed.
+var putBack = show.Step{Kind: macro.PutBack}
+
 // wait is a step that waits.
 func wait(ms int) show.Step { return show.Step{Kind: macro.Wait, Ms: ms} }
 
@@ -299,3 +395,14 @@ func (r *rig) ask(entry, id string) {
 func (r *rig) request(entry string) engine.Request {
 	return engine.Request{Entry: entry, At: time.Now(), Via: "macros", Actor: "Tobin"}
 }
+
+// Reading implements expr.World: what the engine has told of.
+func (r *rig) Reading(k reading.Key) reading.Reading {
+	if now, has := r.readings[k.String()]; has {
+		return now
+	}
+	return reading.Reading{Quality: reading.Unknown}
+}
+
+// Paths implements device.Known.
+func (r *rig) Paths(device string) []string { return r.paths[device] }

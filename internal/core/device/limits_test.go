@@ -40,3 +40,20 @@ func TestWhatADeviceSaysHasLimits(t *testing.T) {
 		}
 	}
 }
+
+// A fade that passes zero left a level at "-0 dB", and nothing corrected it, since
+// minus zero equals zero.
+func TestALevelIsNeverMinusNothing(t *testing.T) {
+	r := &Reading{ReadingSpec: ReadingSpec{Path: "p", Type: "db"}}
+	for _, v := range []any{math.Copysign(0, -1), "-0", "-0.0"} {
+		got, err := r.normal(v)
+		if f, ok := got.(float64); err != nil || !ok || math.Signbit(f) {
+			t.Errorf("%v is kept as %v, %v", v, got, err)
+		}
+		if sent, err := r.toWire(v); err == nil {
+			if f, ok := sent.(float64); !ok || math.Signbit(f) {
+				t.Errorf("%v is sent as %v", v, sent)
+			}
+		}
+	}
+}

@@ -62,6 +62,9 @@ func asNumber(v any) (float64, bool) {
 	case int:
 		return float64(n), true
 	case float64:
+		if n == 0 {
+			return 0, true // and never minus nothing, which some devices say
+		}
 		return n, true
 	case bool:
 		return float64(boolInt(n)), true
@@ -123,7 +126,7 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 	if s, isText := v.(string); isText {
 		var err error
 		n, err = strconv.ParseFloat(s, 64)
-		ok = err == nil && !math.IsNaN(n)
+		n, ok = n+0, err == nil && !math.IsNaN(n)
 		if word, isWord := boolWords[strings.ToLower(s)]; r.Type == "bool" && isWord {
 			n, ok = word, true
 		}
