@@ -79,7 +79,6 @@ func TestAKeyShowsTheBranchAndTheRunOfItsMacro(t *testing.T) {
 	})
 	r.must(202, "POST", "/api/v1/halt", map[string]any{"macro": "meteor"}, nil)
 	l.until("it says that it was halted", func() bool { f := face(standing); return f.Run != nil && f.Run.State == "halted" && f.Run.ID == id })
-	l.until("and that fades", func() bool { return face(standing).Run == nil })
 	r.fault(faults.Faults{Cut: true})
 	l.until("it says how much cannot be sent", func() bool { return face(standing).Unsent == 2 })
 }

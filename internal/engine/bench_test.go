@@ -6,14 +6,15 @@ import (
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
+	"synaptor/internal/engine/enginetest"
 	"synaptor/internal/journal"
 )
 
 // BenchmarkPress is what the engine itself takes for a press of a key: from the input
 // until the command was handed to a device that takes it at once.
 func BenchmarkPress(b *testing.B) {
-	r := newRig(b, engine.Exact)
-	defer r.close()
+	r := rigOf(enginetest.New(b, engine.Exact))
+	defer r.Close()
 	r.waitReady()
 	b.ReportAllocs()
 	for i := 0; b.Loop(); i++ {

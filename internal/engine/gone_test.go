@@ -17,7 +17,7 @@ func TestAPressReachesTheDeviceAndIsConfirmed(t *testing.T) {
 	on(t, func(r *rig) {
 		since := time.Now()
 		r.ends(r.press("b1"), journal.Confirmed, "")
-		if g := got(r.switcher, since); len(g) != 1 || g[0] != "/mix/1/program 2" {
+		if g := got(r.Switcher, since); len(g) != 1 || g[0] != "/mix/1/program 2" {
 			t.Errorf("the switcher got %v", g)
 		}
 	})
@@ -26,8 +26,8 @@ func TestAPressReachesTheDeviceAndIsConfirmed(t *testing.T) {
 // What takes a device away while something still wants it.
 var takeAway = map[string]func(*rig, string){
 	"removed": (*rig).remove,
-	"parked":  func(r *rig, id string) { r.change(id, func(d *show.Device) { d.Parked = true }) },
-	"moved":   func(r *rig, id string) { r.change(id, func(d *show.Device) { d.Port = 9 }) },
+	"parked":  func(r *rig, id string) { r.Change(id, func(d *show.Device) { d.Parked = true }) },
+	"moved":   func(r *rig, id string) { r.Change(id, func(d *show.Device) { d.Port = 9 }) },
 }
 
 func eachWay(t *testing.T, f func(r *rig, take func(*rig, string))) {
@@ -48,7 +48,7 @@ func TestAMacroWhoseDeviceIsTakenAwayStopsWithASentence(t *testing.T) {
 
 func TestAHeldKeyWhoseDeviceIsTakenAwayIsRefused(t *testing.T) {
 	eachWay(t, func(r *rig, take func(*rig, string)) {
-		r.edit(func(d *show.Draft, s *show.Show) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
 			m := s.MappingAt("cut", "c1").Clone()
 			call := m.Responses[0].Action
 			m.Responses = append(m.Responses, show.Response{Gesture: input.Hold, Action: call}, show.Response{Gesture: input.Release, Action: call},
@@ -69,7 +69,7 @@ func TestARunThatWaitsItsTurnDoesNotStartOnADeviceThatIsTakenAway(t *testing.T) 
 		r.ask("first", "q")
 		r.ask("second", "q")
 		// The last command is under way when the device goes: its end lets the next press have its turn.
-		r.switcher.Jam(true)
+		r.Switcher.Jam(true)
 		time.Sleep(501 * time.Millisecond)
 		r.settle()
 		take(r, "dome-switcher")
@@ -87,7 +87,7 @@ func TestAPutBackThatIsStaggeredEndsWhenItsDeviceIsTakenAway(t *testing.T) {
 	eachWay(t, func(r *rig, take func(*rig, string)) {
 		r.macro(show.Macro{ID: "p", Name: "P"}, program1("2"), do("sound-desk", "mute", map[string]string{"channel": "1"}), wait(300), show.Step{Kind: macro.PutBack})
 		// The slower device is sent to first, so that the other one's command waits.
-		r.change("sound-desk", func(d *show.Device) { d.LatencyMs = 900 })
+		r.Change("sound-desk", func(d *show.Device) { d.LatencyMs = 900 })
 		id := r.run("p")
 		time.Sleep(400 * time.Millisecond)
 		take(r, "dome-switcher")
@@ -101,7 +101,7 @@ func TestAPutBackThatIsStaggeredEndsWhenItsDeviceIsTakenAway(t *testing.T) {
 
 func TestADialWhoseDeviceIsTakenAwayWhileItIsPushedIsRefused(t *testing.T) {
 	eachWay(t, func(r *rig, take func(*rig, string)) {
-		r.edit(func(d *show.Draft, s *show.Show) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
 			m := s.MappingAt("faders", "dial1").Clone()
 			call := show.Call{Device: "dome-switcher", DeviceName: "Dome switcher", Action: "put-on-preview", Params: map[string]string{"mix": "1", "input": "1"}}
 			m.Responses = []show.Response{{Gesture: input.PushTurn, Action: call}}
@@ -131,16 +131,16 @@ func TestAFadeWhoseDeviceIsTakenAwayStops(t *testing.T) {
 
 func TestAControlOfAControllerThatIsRemovedGetsItsRelease(t *testing.T) {
 	on(t, func(r *rig) {
-		r.edit(func(d *show.Draft, s *show.Show) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
 			m := s.MappingAt("cut", "c1").Clone()
 			m.Responses = append(m.Responses, show.Response{Gesture: input.Release, Action: show.Call{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "1", "input": "5"}}})
 			d.Put(m)
 		})
 		since := time.Now()
 		r.touch("producer-grid", "c1", input.Down, 0)
-		r.edit(func(d *show.Draft, s *show.Show) { d.Delete(show.Ref{Kind: show.KindController, ID: "producer-grid"}) })
+		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(show.Ref{Kind: show.KindController, ID: "producer-grid"}) })
 		time.Sleep(time.Second)
-		if g := got(r.switcher, since); len(g) != 2 || g[1] != "/mix/1/program 5" {
+		if g := got(r.Switcher, since); len(g) != 2 || g[1] != "/mix/1/program 5" {
 			t.Errorf("the switcher got %v", g)
 		}
 	})

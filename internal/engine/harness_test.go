@@ -4,125 +4,53 @@ import (
 	"cmp"
 	"slices"
 	"strings"
-	"sync"
 	"testing"
-	"testing/synctest"
 	"time"
 
 	"synaptor/internal/bench/memory"
-	"synaptor/internal/bench/mixer"
-	"synaptor/internal/bench/switcher"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
-	"synaptor/internal/demo"
 	"synaptor/internal/engine"
-	"synaptor/internal/incident"
+	"synaptor/internal/engine/enginetest"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
-	"synaptor/internal/sheet"
 )
 
-// library has the built-in sheets; they are loaded once for all tests.
-var library = sync.OnceValue(func() *sheet.Library {
-	lib, err := sheet.Load(nil)
-	if err != nil {
-		panic(err)
-	}
-	return lib
-})
-
-// rig is an engine with the demo show, whose switcher and sound desk are simulated in
-// memory; the other devices are parked. Its time is synctest's.
+// rig is an engine, and what it has told of.
 type rig struct {
-	testing.TB
-	*engine.Engine
-	driver   *memory.Driver
-	switcher *memory.Device
-	desk     *memory.Device
-	cfg      engine.Config
-	sources  program.Sources
-	program  *program.Program
-
-	// What the engine has told of: see drain.
+	*enginetest.Rig
 	links    map[string]link.State
 	rows     map[string]engine.RunRow
 	left     []engine.LeftOver
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats
-
-	mu     sync.Mutex
-	events []journal.Event
-	seq    int64
-	// fails has the engine fail while it records an event.
-	fails     func(journal.Event) bool
-	incidents int
-	parked    []string
-	stop      func()
 }
 
-// newRig starts an engine with the demo show.
-func newRig(t testing.TB, pacing engine.Pacing) *rig {
-	t.Helper()
-	r := &rig{TB: t, driver: memory.NewDriver(), links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{}, stats: map[string]reading.Stats{}}
-	r.switcher = r.driver.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
-	r.desk = r.driver.Add("127.0.0.1:7432", 20*time.Millisecond, mixer.NewMachine)
-	drivers := link.Drivers{}
-	for _, pair := range device.Pairs() {
-		drivers[pair] = r.driver
-	}
-	r.sources = program.Sources{Encode: drivers.Encode}
-	d := show.NewDraft(show.Empty())
-	demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
-	for _, dev := range d.Now().Devices() {
-		if dev.ID != "dome-switcher" && dev.ID != "sound-desk" {
-			c := *dev
-			c.Parked = true
-			d.Put(&c)
-		}
-	}
-	r.program = program.Compile(nil, d.Now(), library(), r.sources)
-	r.stop = incident.Notify(func(i incident.Incident) {
-		r.mu.Lock()
-		defer r.mu.Unlock()
-		if r.incidents++; r.fails == nil {
-			t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
-		}
-	})
-	r.cfg = engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: pacing}
-	r.Engine = engine.New(r.cfg, r.program)
-	return r
-}
-
-// restart ends the engine and starts another one, with what lived.
-func (r *rig) restart(live engine.LiveState) {
-	r.Engine.Close()
-	clear(r.links)
-	r.cfg.Live = live
-	r.Engine = engine.New(r.cfg, r.program)
-	r.ready("dome-switcher", "sound-desk")
-}
-
-func (r *rig) close() {
-	r.Engine.Close()
-	r.driver.Close()
-	r.stop()
+func rigOf(r *enginetest.Rig) *rig {
+	return &rig{Rig: r, links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{},
+		stats: map[string]reading.Stats{}}
 }
 
 // on runs a test with a rig whose devices have said everything.
 func on(t *testing.T, f func(r *rig)) {
 	t.Helper()
-	synctest.Test(t, func(t *testing.T) {
-		r := newRig(t, engine.Sleep)
-		defer time.Sleep(time.Minute) // whatever still waits comes to its end
-		defer r.close()
+	enginetest.On(t, func(_ *testing.T, base *enginetest.Rig) {
+		r := rigOf(base)
 		r.ready("dome-switcher", "sound-desk")
 		f(r)
 	})
+}
+
+// restart starts another engine with what lived.
+func (r *rig) restart(live engine.LiveState) {
+	clear(r.links)
+	r.Restart(live)
+	r.ready("dome-switcher", "sound-desk")
 }
 
 // waitReady is ready in real time.
@@ -131,24 +59,6 @@ func (r *rig) waitReady() {
 		r.drain()
 		time.Sleep(time.Millisecond)
 	}
-}
-
-// Record implements engine.Recorder.
-func (r *rig) Record(ev journal.Event) {
-	r.mu.Lock()
-	r.events = append(r.events, ev)
-	fails := r.fails != nil && r.fails(ev)
-	r.mu.Unlock()
-	if fails {
-		panic("sabotage")
-	}
-}
-
-// Park implements engine.Outside.
-func (r *rig) Park(device string, _ bool) {
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	r.parked = append(r.parked, device)
 }
 
 // drain takes in what the engine has told of.
@@ -229,41 +139,15 @@ func (r *rig) until(what string, holds func() bool) {
 	r.Fatalf("within a minute it was not so that %s", what)
 }
 
-// settle waits until everything has come to rest at this moment.
+// settle waits until everything has come to rest, and takes in what was told.
 func (r *rig) settle() {
-	synctest.Wait()
-	r.Sync()
-	synctest.Wait()
+	r.Settle()
 	r.drain()
-}
-
-// edit changes the show and puts it in force.
-func (r *rig) edit(change func(d *show.Draft, s *show.Show)) {
-	r.Helper()
-	d := show.NewDraft(r.program.Show)
-	change(d, r.program.Show)
-	r.seq++
-	next, err := r.program.Show.Apply(d.Edit("test", r.seq))
-	if err != nil {
-		r.Fatal(err)
-	}
-	r.program = program.Compile(r.program, next, library(), r.sources)
-	r.Use(r.program)
-	r.settle()
 }
 
 // remove takes a device out of the rig.
 func (r *rig) remove(id string) {
-	r.edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Device(id).Ref()) })
-}
-
-// change edits a device.
-func (r *rig) change(id string, f func(*show.Device)) {
-	r.edit(func(d *show.Draft, s *show.Show) {
-		c := *s.Device(id)
-		f(&c)
-		d.Put(&c)
-	})
+	r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Device(id).Ref()) })
 }
 
 // touch hands in a touch of a control and gives the journal entry.
@@ -283,7 +167,7 @@ func (r *rig) press(control string) string {
 
 // macro puts a macro into the show.
 func (r *rig) macro(m show.Macro, steps ...show.Step) {
-	r.edit(func(d *show.Draft, _ *show.Show) {
+	r.Edit(func(d *show.Draft, _ *show.Show) {
 		d.Put(&m)
 		for i, s := range steps {
 			s.ID, s.Macro, s.Position = cmp.Or(s.ID, m.ID+string(rune('a'+i))), m.ID, i+1
@@ -303,9 +187,7 @@ func (r *rig) run(id string) string {
 // outcome gives what became of an entry, and why.
 func (r *rig) outcome(entry string) (o journal.Outcome, reason string) {
 	r.settle()
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	for _, ev := range r.events {
+	for _, ev := range r.Events() {
 		if ev.Entry == entry && ev.Outcome != "" {
 			o, reason = ev.Outcome, ev.Reason
 		}
@@ -325,9 +207,7 @@ func (r *rig) ends(entry string, want journal.Outcome, reason string) {
 // trace gives the texts of an entry.
 func (r *rig) trace(entry string) (out []string) {
 	r.settle()
-	r.mu.Lock()
-	defer r.mu.Unlock()
-	for _, ev := range r.events {
+	for _, ev := range r.Events() {
 		if ev.Entry == entry && ev.Text != "" {
 			out = append(out, ev.Text)
 		}
@@ -387,7 +267,7 @@ func program1(input string) show.Step {
 
 // ask asks for a macro as an action of Synaptor itself.
 func (r *rig) ask(entry, id string) {
-	call := r.program.CompileCall(show.Call{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
+	call := r.Program.CompileCall(show.Call{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
 	r.Ask(engine.Try{Request: r.request(entry), Response: call})
 	r.settle()
 }

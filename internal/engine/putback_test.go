@@ -17,7 +17,7 @@ func TestPutBackLeavesWhatAHandHasChanged(t *testing.T) {
 	on(t, func(r *rig) {
 		r.macro(show.Macro{ID: "m", Name: "Special"}, program1("3"), keyer("1", true), keyer("2", true), wait(1500), putBack)
 		entry := r.run("m")
-		r.hand(r.switcher, "/mix/1/program", 5)
+		r.hand(r.Switcher, "/mix/1/program", 5)
 		row := r.over(entry)
 		r.is("dome-switcher:keyer/1/on", false)
 		r.is("dome-switcher:keyer/2/on", false)
@@ -77,7 +77,7 @@ func TestADeviceThatIsGoneAtThePutBackIsLeftAndNamed(t *testing.T) {
 		r.macro(show.Macro{ID: "m", Name: "Both", OnError: "go-on"}, keyer("1", true), mute("3", was == false), wait(1800), putBack)
 		entry := r.run("m")
 		time.Sleep(time.Second)
-		if err := r.switcher.SetFaults(faults.Faults{Cut: true}); err != nil {
+		if err := r.Switcher.SetFaults(faults.Faults{Cut: true}); err != nil {
 			t.Fatal(err)
 		}
 		if row := r.over(entry); !strings.Contains(strings.Join(row.Left, " "), "nobody knows what it is now") {
@@ -117,7 +117,7 @@ func TestWhatARunLeftBehindIsOfferedAfterARestartAndNeverDoneByItself(t *testing
 			t.Fatalf("offered: %+v", r.left)
 		}
 		time.Sleep(time.Minute)
-		if g := got(r.switcher, since); len(g) != 0 {
+		if g := got(r.Switcher, since); len(g) != 0 {
 			t.Errorf("it was done by itself: %v", g)
 		}
 		if err := r.Leave("old"); err != nil || len(r.left) != 1 {

@@ -21,7 +21,7 @@ func (r *rig) rehearse(id string) *plan.Rehearsed {
 	r.Helper()
 	r.settle()
 	ctx := context.Background()
-	f := plan.NewFacts(ctx, r.program, r.program.Macros[id], r, func(string) string { return "" },
+	f := plan.NewFacts(ctx, r.Program, r.Program.Macros[id], r, func(string) string { return "" },
 		func(device, action string) reading.Stats {
 			if action != "" {
 				device += "/" + action
@@ -60,10 +60,10 @@ func generated(random *rand.Rand, on *bool) (steps []show.Step) {
 func TestARunIsAsItWasRehearsed(t *testing.T) {
 	for seed := range uint64(20) {
 		on(t, func(r *rig) {
-			if err := r.switcher.SetFaults(faults.Faults{LatencyMs: 30}); err != nil {
+			if err := r.Switcher.SetFaults(faults.Faults{LatencyMs: 30}); err != nil {
 				t.Fatal(err)
 			}
-			if err := r.desk.SetFaults(faults.Faults{LatencyMs: 70}); err != nil {
+			if err := r.Desk.SetFaults(faults.Faults{LatencyMs: 70}); err != nil {
 				t.Fatal(err)
 			}
 			r.macro(show.Macro{ID: "warm", Name: "Warm"}, keyer("1", true), wait(200), keyer("1", false), wait(200), mute("1", true), wait(200), mute("1", false), wait(200))

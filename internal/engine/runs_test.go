@@ -150,7 +150,7 @@ func TestADeviceThatGoesInTheMiddleStopsTheRunUnlessItGoesOn(t *testing.T) {
 		r.macro(show.Macro{ID: "goes", Name: "Goes on", OnError: "go-on"}, keyer("1", true), wait(1500), keyer("2", true), mute("1", true))
 		first, second := r.run("stops"), r.run("goes")
 		time.Sleep(100 * time.Millisecond)
-		if err := r.switcher.SetFaults(faults.Faults{Cut: true}); err != nil {
+		if err := r.Switcher.SetFaults(faults.Faults{Cut: true}); err != nil {
 			t.Fatal(err)
 		}
 		r.ends(first, journal.Failed, "Dome switcher")
@@ -179,7 +179,7 @@ func TestWhatNeverComesIsGivenUpAtItsLimit(t *testing.T) {
 		if r.row(entry).WaitsAt == "" {
 			t.Error("it does not wait")
 		}
-		r.hand(r.switcher, "/keyer/3/on", 1)
+		r.hand(r.Switcher, "/keyer/3/on", 1)
 		if row := r.over(entry); row.State != macro.Ended || row.TookMs != 1000 {
 			t.Errorf("comes: %+v", row)
 		}
@@ -190,7 +190,7 @@ func TestAnEditOfARunningMacroWaitsForTheNextRun(t *testing.T) {
 	on(t, func(r *rig) {
 		r.macro(show.Macro{ID: "m", Name: "Edited"}, keyer("1", true), wait(1200), keyer("2", true))
 		entry := r.run("m")
-		r.edit(func(d *show.Draft, s *show.Show) { d.Delete(s.StepsOf("m")[2].Ref()) })
+		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.StepsOf("m")[2].Ref()) })
 		if row := r.over(entry); len(row.Steps) != 2 {
 			t.Errorf("the run goes on with what it began with: %+v", row)
 		}
@@ -200,7 +200,7 @@ func TestAnEditOfARunningMacroWaitsForTheNextRun(t *testing.T) {
 		}
 		r.macro(show.Macro{ID: "gone", Name: "Deleted"}, keyer("3", true), wait(1000), keyer("3", false))
 		entry = r.run("gone")
-		r.edit(func(d *show.Draft, s *show.Show) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
 			for _, st := range s.StepsOf("gone") {
 				d.Delete(st.Ref())
 			}
@@ -231,7 +231,7 @@ func TestStepsAreDispatchedWhenThePlanSays(t *testing.T) {
 func TestATogetherLandsAtOnceOnDevicesThatWereMeasured(t *testing.T) {
 	on(t, func(r *rig) {
 		for d, ms := range map[string]int{"switcher": 30, "desk": 170} {
-			dev := map[string]interface{ SetFaults(faults.Faults) error }{"switcher": r.switcher, "desk": r.desk}[d]
+			dev := map[string]interface{ SetFaults(faults.Faults) error }{"switcher": r.Switcher, "desk": r.Desk}[d]
 			if err := dev.SetFaults(faults.Faults{LatencyMs: ms}); err != nil {
 				t.Fatal(err)
 			}
