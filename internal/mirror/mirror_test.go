@@ -249,3 +249,25 @@ func TestALongTextOfADeviceIsCutOnItsFace(t *testing.T) {
 		}
 	})
 }
+
+func TestAFaceThatFailsInsideLeavesTheOthersAsTheyAre(t *testing.T) {
+	on(t, func(r *rig) {
+		c := r.hub.Join()
+		r.face(c, "cut-a1")
+		r.Sabotage(func(ev journal.Event) bool { return ev.Stage == journal.StageFace && strings.HasPrefix(ev.Text, "Telescope feed") })
+		r.press("b1")
+		r.until("the picture is another one", func(v *mirror.View) bool { return v.Reading(programPicture).Value == "2" })
+		if r.Incidents() == 0 {
+			t.Error("nothing was noted")
+		}
+		if raw := r.face(c, "cut-a1"); strings.Contains(raw, `"on":["on-air"]`) {
+			t.Errorf("the face beside it: %s", raw)
+		}
+		r.Sabotage(func(journal.Event) bool { return false })
+		r.press("c1")
+		r.until("the mirror goes on", func(v *mirror.View) bool { return v.Reading(programPicture).Value == "3" })
+		if raw := r.face(c, "cut-c1"); !strings.Contains(raw, `"on":["on-air"]`) {
+			t.Errorf("the next face: %s", raw)
+		}
+	})
+}

@@ -5,6 +5,7 @@ import (
 	"maps"
 	"time"
 
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
@@ -147,6 +148,23 @@ func (v *View) Title(k reading.Key) string { return v.Program.Title(k, v) }
 
 // Word is a value of a reading as a person knows it: see Title.
 func (v *View) Word(k reading.Key, value reading.Value) string { return v.Program.Word(k, value, v) }
+
+// StepTitle is what a step of a macro is called; position is its place in its parent.
+func (v *View) StepTitle(mac *program.Macro, st *show.Step, position int) string {
+	action := ""
+	if r := mac.Actions[st.ID]; r != nil && r.Bound != nil {
+		action = r.Bound.Title.Text(v)
+	}
+	return macro.Title(v.Program.Show, st, action, position)
+}
+
+// InWords says a condition as a person would; one that sentences cannot say is its source.
+func (v *View) InWords(list []expr.Sentence, source string) string {
+	if len(list) == 0 {
+		return source
+	}
+	return expr.InWords(list, v.Title, v.Word)
+}
 
 // Called is what a reading is called, with its device.
 func (v *View) Called(k reading.Key) string { return v.Program.Called(k, v) }

@@ -3,12 +3,9 @@ package web
 import (
 	"context"
 	"slices"
-	"strconv"
-	"strings"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
-	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
@@ -101,33 +98,8 @@ type PauseDoc struct {
 	Open    bool    `json:"open"`
 }
 
-// usesOf tells what runs a macro.
-func usesOf(v *mirror.View, id string) []string {
-	out := []string{}
-	for _, m := range v.Program.Show.Mappings() {
-		for _, r := range m.Responses {
-			if !r.Action.IsRun() || r.Action.Params["macro"] != id {
-				continue
-			}
-			for _, at := range m.Placements {
-				where := "every page"
-				if p := v.Program.Show.Page(at.Page); p != nil {
-					where = p.Name
-				}
-				out = append(out, at.Control+" of "+where)
-			}
-		}
-	}
-	for _, o := range v.Program.Show.Macros() {
-		if slices.ContainsFunc(v.Program.Show.StepsOf(o.ID), func(s *show.Step) bool { return s.Run == id }) {
-			out = append(out, "the macro "+o.Name)
-		}
-	}
-	return out
-}
-
 func macroRow(v *mirror.View, mac *program.Macro, plan *macro.Plan) MacroRow {
-	row := MacroRow{Macro: mac.Source, Rev: v.Program.Show.Rev(mac.Source.Ref()), Uses: usesOf(v, mac.Source.ID), Steps: len(v.Program.Show.StepsOf(mac.Source.ID)), Unsent: v.Unsent(mac)}
+	row := MacroRow{Macro: mac.Source, Rev: v.Program.Show.Rev(mac.Source.Ref()), Uses: macro.Uses(v.Program.Show, mac.Source.ID), Steps: len(v.Program.Show.StepsOf(mac.Source.ID)), Unsent: v.Unsent(mac)}
 	if mac.Err != nil {
 		row.Problem = mac.Err.Error()
 	}
@@ -181,7 +153,7 @@ func (doc *MacroDoc) addLane(v *mirror.View, b macro.Bar) {
 // addLines lists the steps in a parent, each followed by those in it.
 func (doc *MacroDoc) addLines(v *mirror.View, mac *program.Macro, parent string, depth int) {
 	for i, st := range macro.Within(v.Program.Show.StepsOf(mac.Source.ID), parent) {
-		line := StepDoc{Step: st, Rev: v.Program.Show.Rev(st.Ref()), Depth: depth, Title: stepTitle(v, mac, st, i), Holds: macro.MayStandIn(st.Kind)}
+		line := StepDoc{Step: st, Rev: v.Program.Show.Rev(st.Ref()), Depth: depth, Title: v.StepTitle(mac, st, i), Holds: macro.MayStandIn(st.Kind)}
 		if r := mac.Actions[st.ID]; r != nil {
 			line.Device, line.Problem = r.Device, r.Problem
 			if d := v.Program.Devices[r.Device]; d != nil && d.Type != nil {
@@ -198,54 +170,10 @@ func (doc *MacroDoc) addLines(v *mirror.View, mac *program.Macro, parent string,
 		if st.When != "" {
 			if p, err := expr.Compile(st.When, expr.Scope{}); err == nil {
 				line.Sentences, _ = p.Sentences()
-				line.Condition = inWords(v, line.Sentences, st.When)
+				line.Condition = v.InWords(line.Sentences, st.When)
 			}
 		}
 		doc.Lines = append(doc.Lines, line)
 		doc.addLines(v, mac, st.ID, depth+1)
 	}
-}
-
-// inWords says a condition as a person would, where sentences can.
-func inWords(v *mirror.View, list []expr.Sentence, source string) string {
-	if len(list) == 0 {
-		return source
-	}
-	is := map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
-	var b strings.Builder
-	for i, s := range list {
-		if i > 0 && s.Or {
-			b.WriteString(" or ")
-		} else if i > 0 {
-			b.WriteString(" and ")
-		}
-		device, path, _ := strings.Cut(s.Reading, ":")
-		k := reading.Key{Device: device, Path: path}
-		b.WriteString(v.Title(k) + " " + is[s.Is] + " " + v.Word(k, s.Value))
-	}
-	return b.String()
-}
-
-// stepTitle is what a step is called: its own name, else what it does.
-func stepTitle(v *mirror.View, mac *program.Macro, st *show.Step, i int) string {
-	if st.Name != "" {
-		return st.Name
-	}
-	if r := mac.Actions[st.ID]; r != nil && r.Bound != nil {
-		return r.Bound.Title.Text(v)
-	}
-	switch st.Kind {
-	case macro.Branch:
-		return "Branch " + strconv.Itoa(i+1)
-	case macro.Run:
-		if m := v.Program.Show.Macro(st.Run); m != nil {
-			return "Run " + m.Name
-		}
-		return "Run a macro that is gone"
-	}
-	if st.Action != nil {
-		return st.Action.Action
-	}
-	return map[string]string{macro.Do: "Do nothing yet", macro.Wait: "Wait", macro.WaitFor: "Wait for", macro.Together: "Together", macro.Fade: "Fade", macro.If: "If",
-		macro.Turns: "Turns", macro.OneOf: "One of", macro.PutBack: "Put back", macro.Repeat: "Repeat"}[st.Kind]
 }

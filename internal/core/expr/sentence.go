@@ -7,6 +7,8 @@ import (
 	"strings"
 
 	"github.com/expr-lang/expr/ast"
+
+	"synaptor/internal/core/reading"
 )
 
 // Sentence is a condition that can be said in a few words: a reading, how it
@@ -131,4 +133,24 @@ func constant(n ast.Node) (any, bool) {
 		return -f, ok && number && c.Operator == "-"
 	}
 	return nil, false
+}
+
+// isWords are the comparisons as a person says them.
+var isWords = map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
+
+// InWords says sentences as a person would. title names a reading, word a value of it.
+func InWords(list []Sentence, title func(reading.Key) string, word func(reading.Key, reading.Value) string) string {
+	var b strings.Builder
+	for i, s := range list {
+		switch {
+		case i > 0 && s.Or:
+			b.WriteString(" or ")
+		case i > 0:
+			b.WriteString(" and ")
+		}
+		device, path, _ := strings.Cut(s.Reading, ":")
+		k := reading.Key{Device: device, Path: path}
+		b.WriteString(title(k) + " " + isWords[s.Is] + " " + word(k, s.Value))
+	}
+	return b.String()
 }

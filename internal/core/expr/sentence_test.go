@@ -96,3 +96,11 @@ type fixed struct{ v any }
 func (f fixed) Reading(reading.Key) reading.Reading {
 	return reading.Reading{Value: f.v, Quality: reading.Confirmed}
 }
+
+func TestSentencesAreSaidAsAPersonWould(t *testing.T) {
+	got := InWords([]Sentence{{Reading: "sw:mix/1/program", Is: "==", Value: "3"}, {Reading: "desk:main/level", Is: "<=", Value: -10.0}, {Reading: "sw:keyer/1/on", Is: "!=", Value: true, Or: true}},
+		func(k reading.Key) string { return "«" + k.Path + "»" }, func(_ reading.Key, v reading.Value) string { return Text(v) })
+	if want := "«mix/1/program» is 3 and «main/level» is at most -10 or «keyer/1/on» is not true"; got != want {
+		t.Errorf("said %q", got)
+	}
+}
