@@ -100,7 +100,7 @@ func startDemo() (d demoApp, err error) {
 	}
 	for limit := time.Now().Add(demoPatience); ; time.Sleep(5 * time.Millisecond) {
 		away := ""
-		v := d.Mirror.View()
+		v := d.Mirror.Current() // with the devices of the demo
 		for _, dev := range v.Program.Show.Devices() {
 			if v.Link(dev.ID).Phase != link.Up {
 				away = dev.Name

@@ -136,7 +136,10 @@ func TestUndoRestoresTheBytesAfterAnyEdits(t *testing.T) {
 					},
 					func() error { return d.Clear(tobin, "cut", []string{control}) },
 					func() error { _, err := d.DuplicatePage(tobin, "cut"); return err },
-					func() error { _, err := d.AddMacro(tobin, edit.MacroFields{Name: fmt.Sprint("M", len(states))}); return err },
+					func() error {
+						_, err := d.AddMacro(tobin, edit.MacroFields{Name: fmt.Sprint("M", len(states))})
+						return err
+					},
 					func() error { return d.ParkDevice(tobin, "dome-switcher", len(states)%2 == 0) },
 					func() error { return d.RenamePage(tobin, "sound", fmt.Sprint("Sound ", len(states))) },
 					func() error { _, err := d.DuplicateDevice(tobin, "sound-desk"); return err },

@@ -1,11 +1,15 @@
 // Package engine runs a show: inputs in, commands out, readings back.
 //
-// One goroutine, the engine's own, holds everything that lives: readings, what
-// is held down, commands under way. It reads an immutable compiled show and
-// writes a numbered stream of changes. A second goroutine, the mirror, follows
-// that stream: it works out faces, feeds live clients and answers questions, so
-// that neither a slow client nor a curious one delays a press. Each device has
-// a writer of its own (package link).
+// New starts an engine with a compiled program; Use puts another one in force. Input
+// hands in what a hand, a foot or the network did; Halt, and Ask with a ShowPage, a
+// UseProfile or a Try, what somebody asked for without a control. Changes is the
+// numbered stream of what happened, for whoever follows it (package mirror).
+//
+// One goroutine, the engine's own, holds everything that lives: readings, what is held
+// down, commands under way, runs. It reads an immutable program and waits for no lock,
+// no disk and no client. reach is its only way to a device, whose link (package link)
+// writes at once or has a queue of its own. contain ends what it was doing when it
+// fails, and nothing else.
 package engine
 
 import (
@@ -93,12 +97,37 @@ type held struct {
 	zone    string
 }
 
-// New starts an engine with an empty show.
+// What waits at most before whoever hands it in has to.
+const (
+	maxInputs = 1024
+	maxHalts  = 64
+	maxEvents = 4096
+)
+
+// New starts an engine with a program.
 func New(cfg Config, first *program.Program) *Engine {
-	e := &Engine{cfg: cfg, inputs: make(chan arrival, 1024), halts: make(chan Halt, 64), events: make(chan any, 4096), stream: newChanges(), quit: make(chan struct{}),
-		done: make(chan struct{}), program: first, table: reading.NewTable(), devices: map[string]*deviceState{}, controls: map[string]*held{},
-		commands: map[uint64]*command{}, zones: map[zoneKey]*input.Pages{}, profiles: map[string]string{},
-		failures: map[string][]time.Time{}, barred: map[any]bool{}, guards: map[string]*guard{}, branches: maps.Clone(cfg.Live.Turns), dials: map[string]*dialState{}, timer: time.NewTimer(time.Hour)}
+	e := &Engine{
+		cfg:      cfg,
+		inputs:   make(chan arrival, maxInputs),
+		halts:    make(chan Halt, maxHalts),
+		events:   make(chan any, maxEvents),
+		stream:   newChanges(),
+		quit:     make(chan struct{}),
+		done:     make(chan struct{}),
+		program:  first,
+		table:    reading.NewTable(),
+		devices:  map[string]*deviceState{},
+		controls: map[string]*held{},
+		commands: map[uint64]*command{},
+		zones:    map[zoneKey]*input.Pages{},
+		profiles: map[string]string{},
+		guards:   map[string]*guard{},
+		dials:    map[string]*dialState{},
+		branches: maps.Clone(cfg.Live.Turns),
+		failures: map[string][]time.Time{},
+		barred:   map[any]bool{},
+		timer:    time.NewTimer(time.Hour),
+	}
 	for _, z := range cfg.Live.Zones {
 		e.zones[zoneKey{z.Controller, z.Zone, cmp.Or(z.Profile, cfg.Live.Profiles[z.Controller])}] = &z.Pages
 	}

@@ -23,6 +23,11 @@ import (
 // refusalShown is how long a refusal stays on a face after the finger has left.
 const refusalShown = 3 * time.Second
 
+// mergeFor is how long changes are gathered before faces are worked out: what a press
+// expects and what the device then says are often one change for those who look, and the
+// command has left the machine before twenty clients are told.
+const mergeFor = 500 * time.Microsecond
+
 // Config is what a mirror needs.
 type Config struct {
 	Changes *engine.Changes
@@ -49,12 +54,14 @@ type Mirror struct {
 	inspect *inspector
 
 	// Owned by the mirror's goroutine.
-	now      View
-	replica  *reading.Replica
-	heard    map[string]time.Time // by device
-	faces    map[string]face.Face // by mapping; those that somebody looks at
-	refusals map[string]refusal   // by mapping
-	tried    map[string]tried     // by mapping
+	merge     *time.Timer // when changes that are gathered are taken in
+	gathering bool
+	now       View
+	replica   *reading.Replica
+	heard     map[string]time.Time // by device
+	faces     map[string]face.Face // by mapping; those that somebody looks at
+	refusals  map[string]refusal   // by mapping
+	tried     map[string]tried     // by mapping
 	// deps has, by reading, the mappings that somebody looks at; the faces of
 	// the others are worked out when somebody does. runners has, by macro, those of
 	// them that run it.
@@ -87,7 +94,7 @@ func New(first *program.Program, cfg Config) (*Mirror, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &Mirror{cfg: cfg, changes: cfg.Changes, hub: cfg.Hub, jobs: make(chan func()), quit: make(chan struct{}), done: make(chan struct{}),
+	m := &Mirror{merge: time.NewTimer(time.Hour), cfg: cfg, changes: cfg.Changes, hub: cfg.Hub, jobs: make(chan func()), quit: make(chan struct{}), done: make(chan struct{}),
 		replica: reading.NewReplica(), heard: map[string]time.Time{}, faces: map[string]face.Face{}, refusals: map[string]refusal{},
 		tried: map[string]tried{}, deps: map[reading.Key][]*program.Mapping{}, runners: map[string][]*program.Mapping{},
 		touched: map[*program.Mapping][]string{}, recent: map[string][]time.Duration{}, usual: map[string]time.Duration{},
@@ -149,6 +156,12 @@ func (m *Mirror) run() {
 func (m *Mirror) turn(tick <-chan time.Time) bool {
 	select {
 	case <-m.changes.Wake:
+		if !m.gathering {
+			m.gathering = true
+			m.merge.Reset(mergeFor)
+		}
+	case <-m.merge.C:
+		m.gathering = false
 		m.follow()
 	case job := <-m.jobs:
 		m.follow()

@@ -254,7 +254,9 @@ func TestAFaceThatFailsInsideLeavesTheOthersAsTheyAre(t *testing.T) {
 	on(t, func(r *rig) {
 		c := r.hub.Join()
 		r.face(c, "cut-a1")
-		r.Sabotage(func(ev journal.Event) bool { return ev.Stage == journal.StageFace && strings.HasPrefix(ev.Text, "Telescope feed") })
+		r.Sabotage(func(ev journal.Event) bool {
+			return ev.Stage == journal.StageFace && strings.HasPrefix(ev.Text, "Telescope feed")
+		})
 		r.press("b1")
 		r.until("the picture is another one", func(v *mirror.View) bool { return v.Reading(programPicture).Value == "2" })
 		if r.Incidents() == 0 {

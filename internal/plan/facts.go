@@ -8,7 +8,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"runtime"
 	"slices"
 	"time"
 
@@ -47,26 +46,36 @@ func NewFacts(ctx context.Context, p *program.Program, m *program.Macro, reading
 	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: map[string]timing{}, work: &work{ctx: ctx}}
 }
 
-// work counts what somebody works out, gives way to others now and then, and ends with
-// its context.
+// work is what somebody works out. It rests now and then, and ends with its context.
 type work struct {
 	ctx   context.Context
 	count int
+	began time.Time // since it rested
 }
 
-// giveWay is how many steps are worked out before others get their turn: with both cores
-// at work, a press would wait until the scheduler takes the core away.
-const giveWay = 16
+// How long somebody works before resting, and how long that is. Giving way is not enough:
+// as long as anything is ready to run, the scheduler looks for messages from outside only
+// now and then, and a press would wait for that.
+const (
+	workFor   = 500 * time.Microsecond
+	restFor   = 500 * time.Microsecond
+	lookEvery = 16 // steps, before the clock is looked at
+)
 
 // stopped tells whether the work is to end.
 func (w *work) stopped() bool {
 	if w == nil {
 		return false
 	}
-	if w.count++; w.count%giveWay != 0 {
+	if w.count++; w.count%lookEvery != 0 {
 		return false
 	}
-	runtime.Gosched()
+	if now := time.Now(); w.began.IsZero() || now.Sub(w.began) > workFor {
+		if !w.began.IsZero() {
+			time.Sleep(restFor)
+		}
+		w.began = time.Now()
+	}
 	return w.ctx.Err() != nil
 }
 

@@ -83,7 +83,8 @@ func Rehearse(ctx context.Context, f Facts, seed uint64) (*Rehearsed, error) {
 	r := macro.Rehearse(mac.Tree, f, seed)
 	out := &Rehearsed{Seed: seed, State: r.State, Reason: r.Reason, LengthMs: macro.Millis(r.Length), Steps: []RehearsedStep{}, Changes: []RehearsedRow{},
 		Outputs: []OutputRow{}, Branches: []TakenBranch{}, Together: []RehearsedSkew{}}
-	out.Findings = append([]macro.Finding{}, macro.Find(f.Program.Show, mac.Source.ID, f, seed)...)
+	p := macro.Compile(mac.Tree, f)
+	out.Findings = append([]macro.Finding{}, macro.Look(mac.Tree, p, r, f)...)
 	for _, s := range r.Steps {
 		out.Steps = append(out.Steps, RehearsedStep{macro.Millis(s.At), s.Step, s.Kind})
 	}
@@ -94,7 +95,7 @@ func Rehearse(ctx context.Context, f Facts, seed uint64) (*Rehearsed, error) {
 			out.Branches = append(out.Branches, TakenBranch{n.ID, b.ID, cmp.Or(b.Name, fmt.Sprintf("branch %d", i+1))})
 		}
 	})
-	for _, g := range macro.Compile(mac.Tree, f).Groups {
+	for _, g := range p.Groups {
 		out.Together = append(out.Together, RehearsedSkew{g.Step, macro.Millis(g.Starts), macro.Millis(g.Skew)})
 	}
 	return out, ctx.Err()
@@ -103,6 +104,7 @@ func Rehearse(ctx context.Context, f Facts, seed uint64) (*Rehearsed, error) {
 // addChanges puts what changes, and what is seen of it, into words.
 func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
 	now := map[reading.Key]reading.Value{}
+	words := f.words()
 	for _, c := range r.Changes {
 		f.work.stopped() // it gives way here too
 		was, changed := now[c.Key]
@@ -110,13 +112,12 @@ func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
 			was = f.Reading(c.Key).Value
 		}
 		now[c.Key] = c.Value
-		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), f.Program.Word(c.Key, was, f),
-			f.Program.Word(c.Key, c.Value, f), c.Step})
+		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), words(c.Key, was), words(c.Key, c.Value), c.Step})
 	}
 	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
 		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
 		for _, s := range o.Seen {
-			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), f.Program.Word(o.Key, s.Value, f), s.Step})
+			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), words(o.Key, s.Value), s.Step})
 		}
 		out.Outputs = append(out.Outputs, row)
 	}
@@ -171,4 +172,21 @@ func RehearseAway(p *program.Program, id string, a Assumed, seed uint64) (*Rehea
 	}
 	ctx := context.Background()
 	return Rehearse(ctx, NewFacts(ctx, p, mac, a, func(step string) string { return a.Turns[step] }, stats), seed)
+}
+
+// words gives values in words, each of which is worked out once.
+func (f Facts) words() func(reading.Key, reading.Value) string {
+	type valueOf struct {
+		key   reading.Key
+		value reading.Value
+	}
+	known := map[valueOf]string{}
+	return func(k reading.Key, v reading.Value) string {
+		word, ok := known[valueOf{k, v}]
+		if !ok {
+			word = f.Program.Word(k, v, f)
+			known[valueOf{k, v}] = word
+		}
+		return word
+	}
 }

@@ -21,7 +21,9 @@ func main() {
 	var err error
 	switch {
 	case len(os.Args) == 1:
-		err = measure()
+		err = measure(false)
+	case os.Args[1] == "inputs":
+		err = measure(true)
 	case os.Args[1] == "standins":
 		err = standIns()
 	case os.Args[1] == "many" && len(os.Args) == 3:
@@ -114,7 +116,8 @@ func (f figures) String() string {
 	return us(f.median) + us(f.p95) + us(f.p99) + us(f.worst)
 }
 
-func measure() error {
+// measure measures everything, or only what lies between an input and a device.
+func measure(onlyInputs bool) error {
 	dev, addrs, err := run("devices")
 	if err != nil {
 		return err
@@ -143,14 +146,15 @@ func measure() error {
 	if err != nil {
 		return err
 	}
-	a, b := describe(ours), describe(bare)
-	fmt.Println("microseconds                             median     p95     p99   worst")
-	fmt.Println("UDP input → command at the device      ", a)
-	fmt.Println("floor: bare relay, UDP → TCP           ", b)
-	fmt.Printf("ratio to the floor                      %8.2f%8.2f%8.2f\n\n", ratio(a.median, b.median), ratio(a.p95, b.p95), ratio(a.p99, b.p99))
-
+	report(ours, bare)
 	if err := stages(web); err != nil {
 		return err
+	}
+	if err := beside(dev, web, oscIn, relayAddr); err != nil {
+		return err
+	}
+	if onlyInputs {
+		return nil
 	}
 
 	first, last, err := deltas(dev, live, driven)

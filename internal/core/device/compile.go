@@ -75,6 +75,7 @@ func plainDuration(s string) (time.Duration, error) {
 }
 
 func (t *Type) compileIndex() error {
+	t.names, t.gone = map[string]pattern{}, map[string]pattern{}
 	for name, ix := range t.Sheet.Index {
 		where := "/index/" + name
 		switch {
@@ -88,6 +89,10 @@ func (t *Type) compileIndex() error {
 			p, err := parsePattern(ix.From)
 			if err != nil || !strings.HasSuffix(ix.From, "{"+name+"}/name") {
 				return &Problem{where + "/from", fmt.Sprintf("must be a path that ends in {%s}/name", name)}
+			}
+			t.names[name] = p
+			if gone, err := parsePattern(ix.Gone); err == nil {
+				t.gone[name] = gone
 			}
 			for _, other := range p.indexes() {
 				if _, ok := t.Sheet.Index[other]; !ok {

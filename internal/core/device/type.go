@@ -15,6 +15,8 @@ type Type struct {
 	Quiet    time.Duration // 0: the identifying reading ends the full state
 	readings []*Reading
 	byPath   paths
+	names    map[string]pattern // by index: where its values are named
+	gone     map[string]pattern // by index: where it says that a value is gone
 	byWire   routes
 	lines    []*source
 	anything *source // takes what nothing else takes

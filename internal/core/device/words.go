@@ -64,8 +64,8 @@ func (t *Type) Word(k reading.Key, v reading.Value, w expr.World) string {
 // NameOf is the name that a device gives to a value of an index, or "". path is
 // that of a reading whose own indexes narrow it down.
 func (t *Type) NameOf(index, value, device, path string, w expr.World) string {
-	from, err := parsePattern(t.Sheet.Index[index].From)
-	if err != nil || t.Sheet.Index[index].From == "" {
+	from, named := t.names[index]
+	if !named {
 		return ""
 	}
 	vars := map[string]string{}
@@ -73,9 +73,8 @@ func (t *Type) NameOf(index, value, device, path string, w expr.World) string {
 		vars, _ = def.path.match(path)
 	}
 	vars[index] = value
-	named, err := from.fill(vars)
-	if err == nil {
-		return expr.Text(w.Reading(reading.Key{Device: device, Path: named}).Value)
+	if path, err := from.fill(vars); err == nil {
+		return expr.Text(w.Reading(reading.Key{Device: device, Path: path}).Value)
 	}
 	k, ok := w.(Known)
 	if !ok {

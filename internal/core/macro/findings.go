@@ -73,23 +73,32 @@ type Facts interface {
 func Find(s *show.Show, id string, f Facts, seed uint64) []Finding {
 	tree, err := Build(s, id)
 	if tree == nil {
-		out := Finding{ID: Unsent, Severity: Stops, Text: err.Error()}
-		var e *Error
-		if errors.As(err, &e) {
-			out.Step = e.Step
-			if e.Circle {
-				out.ID = Cycle
-			}
-		}
-		return []Finding{out}
+		return []Finding{unbuilt(err)}
 	}
-	plan := Compile(tree, f)
+	return Look(tree, Compile(tree, f), Rehearse(tree, f, seed), f)
+}
+
+// unbuilt is the finding of a macro that cannot be built.
+func unbuilt(err error) Finding {
+	out := Finding{ID: Unsent, Severity: Stops, Text: err.Error()}
+	var e *Error
+	if errors.As(err, &e) {
+		out.Step = e.Step
+		if e.Circle {
+			out.ID = Cycle
+		}
+	}
+	return out
+}
+
+// Look is Find for a macro that was built, planned and rehearsed.
+func Look(tree *Tree, plan *Plan, r *Rehearsal, f Facts) []Finding {
 	out := steps(tree, plan, f)
 	for _, p := range tree.Problems {
 		out = append(out, Finding{ID: Unsent, Severity: Stops, Step: p.Step, Text: p.Text})
 	}
 	out = append(out, apart(tree.Steps, f)...)
-	out = append(out, pictures(tree, plan, f, seed)...)
+	out = append(out, pictures(r, plan, f)...)
 	slices.SortStableFunc(out, func(a, b Finding) int { return cmp.Compare(rank(a.Severity), rank(b.Severity)) })
 	return out
 }
@@ -177,8 +186,7 @@ func apart(list []*Node, f Facts) (out []Finding) {
 
 // pictures finds, in a rehearsal, what is overwritten before it was seen, transitions
 // that are cut short, and what cannot be put back.
-func pictures(t *Tree, plan *Plan, f Facts, seed uint64) (out []Finding) {
-	r := Rehearse(t, f, seed)
+func pictures(r *Rehearsal, plan *Plan, f Facts) (out []Finding) {
 	bars := map[string]Bar{}
 	for _, b := range plan.Bars {
 		bars[b.Step] = b

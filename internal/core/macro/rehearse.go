@@ -57,7 +57,7 @@ const maxRehearsed = 100_000
 // show, assumptions and seed give the same rehearsal.
 func Rehearse(t *Tree, a Assumptions, seed uint64) *Rehearsal {
 	zero := time.Unix(0, 0)
-	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{},
+	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{}, expected: map[reading.Key]*expected{},
 		chance: rand.New(rand.NewPCG(seed, 0)), bases: Baselines{}}
 	run := Start(t, r, zero)
 	for range maxRehearsed {
@@ -88,6 +88,8 @@ type rehearsing struct {
 	now    time.Time
 	values map[reading.Key]reading.Value
 	coming []Change // in order of their times
+	// expected has, by reading, what is on its way to it.
+	expected map[reading.Key]*expected
 	chance *rand.Rand
 	bases  Baselines
 }
@@ -108,6 +110,11 @@ func (r *rehearsing) settle() {
 		r.coming = r.coming[1:]
 		r.values[c.Key] = c.Value
 		r.out.Changes = append(r.out.Changes, c)
+		if e := r.expected[c.Key]; e.count > 1 {
+			e.count--
+		} else {
+			delete(r.expected, c.Key)
+		}
 	}
 }
 
@@ -130,9 +137,8 @@ func (r *rehearsing) order(o Order, zero time.Time) {
 		r.bases.Capture([]int{0}, []reading.Key{e.Key}, r.present)
 		r.bases.Capture(o.Runs, []reading.Key{e.Key}, r.present)
 		r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
-		r.coming = append(r.coming, Change{at + timing.Median + e.After + o.Over, e.Key, e.Value, o.Step.ID})
+		r.comes(Change{at + timing.Median + e.After + o.Over, e.Key, e.Value, o.Step.ID})
 	}
-	r.sort()
 }
 
 // putBack lets what a run has changed return, as a together.
@@ -150,19 +156,16 @@ func (r *rehearsing) putBack(o Order, at time.Duration) {
 		_, effects, _ := r.Restore(b.Key, b.To)
 		for _, e := range effects {
 			r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
-			r.coming = append(r.coming, Change{at + slowest + e.After, e.Key, e.Value, o.Step.ID})
+			r.comes(Change{at + slowest + e.After, e.Key, e.Value, o.Step.ID})
 		}
 	}
-	r.sort()
 }
 
 // present is a reading with what is on its way.
 func (r *rehearsing) present(k reading.Key) reading.Reading {
 	now := r.Reading(k)
-	for _, c := range r.coming {
-		if c.Key == k {
-			now.Expected, now.Quality = c.Value, reading.Pending
-		}
+	if e := r.expected[k]; e != nil {
+		now.Expected, now.Quality = e.last.Value, reading.Pending
 	}
 	return now
 }
@@ -171,12 +174,34 @@ func (r *rehearsing) present(k reading.Key) reading.Reading {
 func (r *rehearsing) Settled(s *show.Step) bool {
 	t, err := r.Timing(s)
 	return err != nil || !slices.ContainsFunc(t.Uses, func(k reading.Key) bool {
-		return slices.ContainsFunc(r.coming, func(c Change) bool { return c.Key == k })
+		return r.expected[k] != nil
 	})
 }
 
-func (r *rehearsing) sort() {
-	slices.SortStableFunc(r.coming, func(a, b Change) int { return int(a.At - b.At) })
+// expected is what is on its way to a reading: how many changes, and the one that comes
+// last.
+type expected struct {
+	count int
+	last  Change
+}
+
+// comes notes a change that comes later, after those that come at the same time.
+func (r *rehearsing) comes(c Change) {
+	i, _ := slices.BinarySearchFunc(r.coming, c.At, func(o Change, at time.Duration) int {
+		if o.At <= at {
+			return -1
+		}
+		return 1
+	})
+	r.coming = slices.Insert(r.coming, i, c)
+	e := r.expected[c.Key]
+	if e == nil {
+		e = &expected{}
+		r.expected[c.Key] = e
+	}
+	if e.count++; e.count == 1 || c.At >= e.last.At {
+		e.last = c
+	}
 }
 
 // Holds implements World.
