@@ -10,7 +10,6 @@ import (
 	"io"
 	"os"
 	"os/signal"
-	"runtime/debug"
 	"strings"
 	"syscall"
 
@@ -103,7 +102,7 @@ func serve(args []string, out, errOut io.Writer) error {
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}
-	debug.SetGCPercent(app.GCPercent)
+	app.Tune()
 	a, err := app.Start(o)
 	if err != nil {
 		return err

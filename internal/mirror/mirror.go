@@ -191,13 +191,16 @@ func (m *Mirror) watchShown() {
 			}
 		}
 	}
+	shown := map[string]*program.Mapping{}
+	for topic := range inForce {
+		for _, c := range m.now.Program.Under(topic) {
+			shown[c.Source.ID] = c
+		}
+	}
+	maps.DeleteFunc(m.faces, func(id string, _ face.Face) bool { return shown[id] == nil })
 	clear(m.deps)
 	clear(m.runners)
-	for id, c := range m.now.Program.Mappings {
-		if !slices.ContainsFunc(c.Topics, func(t string) bool { return inForce[t] }) {
-			delete(m.faces, id)
-			continue
-		}
+	for id, c := range shown {
 		for _, k := range c.Deps {
 			m.deps[k] = append(m.deps[k], c)
 		}
@@ -206,7 +209,7 @@ func (m *Mirror) watchShown() {
 				m.runners[mac.Source.ID] = append(m.runners[mac.Source.ID], c)
 			}
 		}
-		if _, shown := m.faces[id]; !shown {
+		if _, has := m.faces[id]; !has {
 			m.refreshFace(c, nil)
 		}
 	}

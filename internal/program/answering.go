@@ -1,6 +1,8 @@
 package program
 
 import (
+	"strings"
+
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
 )
@@ -45,6 +47,30 @@ func (n *Program) AllOn(p *show.Page) map[string]string {
 		for control := range layer {
 			if m := n.On(p, control); m != nil {
 				out[control] = m.Source.ID
+			}
+		}
+	}
+	return out
+}
+
+// Under lists the mappings of a topic of the live feed: page: and a page, or standing: and
+// a profile.
+func (n *Program) Under(topic string) (out []*Mapping) {
+	kind, id, _ := strings.Cut(topic, ":")
+	add := func(l input.Layer) {
+		for _, placed := range l {
+			if m := n.Mappings[placed.Mapping]; m != nil {
+				out = append(out, m)
+			}
+		}
+	}
+	switch kind {
+	case "page":
+		add(n.pages[id])
+	case "standing":
+		for at, layer := range n.standing {
+			if at.Profile == id {
+				add(layer)
 			}
 		}
 	}

@@ -7,7 +7,6 @@ import (
 	"fmt"
 	"net"
 	"os"
-	"runtime/debug"
 	"slices"
 	"strconv"
 	"time"
@@ -125,7 +124,7 @@ func staged(slow string, f func(*app.App) error) error {
 		return err
 	}
 	defer os.RemoveAll(data)
-	debug.SetGCPercent(app.GCPercent) // as the program does
+	app.Tune() // as the program does
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
 	if err != nil {
 		return err

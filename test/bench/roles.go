@@ -93,6 +93,7 @@ func relay(to string) error {
 // synaptor runs Synaptor with a large show whose page in force has the program
 // and preview rows.
 func synaptor(switcherAddr string) error {
+	app.Tune() // as the program does
 	data, err := os.MkdirTemp("", "synaptor-bench")
 	if err != nil {
 		return err

@@ -88,47 +88,65 @@ func work(addr string) (stop func() (rehearsals, edits int)) {
 }
 
 // haltTimes runs and halts a macro, and notes how long after the request its last command
-// was dispatched, and a client's face said that it was halted.
-func haltTimes(addr string) (dispatch, faces []time.Duration, err error) {
+// was dispatched, and a client's face said that it was halted; inside counts from when
+// Synaptor had read the request.
+func haltTimes(addr string) (inside, dispatch, faces []time.Duration, err error) {
 	ws, _, err := websocket.Dial(context.Background(), "ws://"+addr+"/api/v1/live", nil)
 	if err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
 	defer func() { _ = ws.CloseNow() }()
 	ws.SetReadLimit(16 << 20)
 	topics, _ := json.Marshal(map[string]any{"topics": []string{"page:page000", "runs"}})
 	if err := ws.Write(context.Background(), websocket.MessageText, topics); err != nil {
-		return nil, nil, err
+		return nil, nil, nil, err
 	}
 	f := &feedOf{ws: ws, values: map[string]json.RawMessage{}}
 	for range halts {
 		id, err := post(addr, "/api/v1/macros/flow/run")
 		if err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		if err := f.until(func() bool { return len(f.run(id).Steps) > 2 }); err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		sent := time.Now()
-		if _, err := post(addr, "/api/v1/halt"); err != nil {
-			return nil, nil, err
+		halted, err := post(addr, "/api/v1/halt")
+		if err != nil {
+			return nil, nil, nil, err
 		}
 		var face struct{ Run struct{ ID, State string } }
 		err = f.until(func() bool {
 			return json.Unmarshal(f.values["face/flow"], &face) == nil && face.Run.ID == id && face.Run.State == "halted"
 		})
 		if err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		faces = append(faces, f.at.Sub(sent))
 		if err := f.until(func() bool { return f.run(id).Ended }); err != nil {
-			return nil, nil, err
+			return nil, nil, nil, err
 		}
 		row := f.run(id)
 		last := row.Started.Add(time.Duration(row.Steps[len(row.Steps)-1].DispatchedUs) * time.Microsecond)
 		dispatch = append(dispatch, max(0, last.Sub(sent)))
+		read, err := readAt(addr, halted)
+		if err != nil {
+			return nil, nil, nil, err
+		}
+		inside = append(inside, max(0, last.Sub(read)))
 	}
-	return dispatch, faces, nil
+	return inside, dispatch, faces, nil
+}
+
+// readAt is when Synaptor had read the request of a journal entry.
+func readAt(addr, entry string) (time.Time, error) {
+	resp, err := http.Get("http://" + addr + "/api/v1/journal/" + entry)
+	if err != nil {
+		return time.Time{}, err
+	}
+	defer resp.Body.Close()
+	var e struct{ At time.Time }
+	return e.At, json.NewDecoder(resp.Body).Decode(&e)
 }
 
 // post makes a request without a body and gives the id it is answered with.
@@ -187,13 +205,14 @@ func beside(dev *child, web, oscIn, relayAddr string) error {
 	if err != nil {
 		return err
 	}
-	dispatch, faces, err := haltTimes(web)
+	inside, dispatch, faces, err := haltTimes(web)
 	if err != nil {
 		return err
 	}
 	rehearsals, edits := stop()
 	fmt.Printf("beside rehearsals of %d steps and edits without a pause (%d rehearsals, %d edits)\n", workSteps, rehearsals, edits)
 	report(ours, bare)
+	fmt.Println("halt is read → last command dispatched ", describe(inside))
 	fmt.Println("halt → the last command is dispatched  ", describe(dispatch))
 	fmt.Println("halt → the face of a client says so    ", describe(faces))
 	fmt.Println()
