@@ -90,8 +90,8 @@ type rehearsing struct {
 	coming []Change // in order of their times
 	// expected has, by reading, what is on its way to it.
 	expected map[reading.Key]*expected
-	chance *rand.Rand
-	bases  Baselines
+	chance   *rand.Rand
+	bases    Baselines
 }
 
 // Reading implements expr.World.
