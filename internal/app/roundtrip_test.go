@@ -23,10 +23,9 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 			if d.ID == "dome-switcher" {
 				r.eventually("no transition is under way", func() bool { return r.reading("mix/1/transition/position").Word == "0" })
 			}
-			params := map[string]string{}
 			var says []string
 			v := r.Mirror.View()
-			params = someParams(typ, &a, d.ID, v)
+			params := someParams(typ, &a, d.ID, v)
 			if b, err := typ.Bind(d.ID, a.ID, params, 25); err == nil {
 				says = append(says, b.Refusal(v))
 			}

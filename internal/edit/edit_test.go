@@ -93,11 +93,8 @@ func (d *desk) ok(err error) {
 // bytes is the show in force as canonical JSON.
 func (d *desk) bytes() string {
 	d.Helper()
-	var all []any
 	s := d.Program().Show
-	for _, list := range []any{s.Settings(), s.Devices(), s.Controllers(), s.Profiles(), s.Pages(), s.Mappings(), s.Macros()} {
-		all = append(all, list)
-	}
+	all := []any{s.Settings(), s.Devices(), s.Controllers(), s.Profiles(), s.Pages(), s.Mappings(), s.Macros()}
 	for _, m := range s.Macros() {
 		all = append(all, s.StepsOf(m.ID))
 	}

@@ -204,17 +204,6 @@ func (r *rig) ends(entry string, want journal.Outcome, reason string) {
 	}
 }
 
-// trace gives the texts of an entry.
-func (r *rig) trace(entry string) (out []string) {
-	r.settle()
-	for _, ev := range r.Events() {
-		if ev.Entry == entry && ev.Text != "" {
-			out = append(out, ev.Text)
-		}
-	}
-	return out
-}
-
 // got lists the addresses that reached a device since a time.
 func got(d *memory.Device, since time.Time) (out []string) {
 	for _, g := range d.Got() {
