@@ -35,7 +35,7 @@ check: web/dist/index.html
 	cd web && npx --no-install openapi-typescript ../internal/web/openapi.json -o /tmp/synaptor-schema.d.ts >/dev/null && cmp /tmp/synaptor-schema.d.ts src/api/schema.d.ts
 	cd web && npm run --silent check
 
-RACED := ./internal/core/... ./internal/link/... ./internal/feed/... ./internal/journal/... ./internal/app/...
+RACED := ./internal/core/... ./internal/engine/... ./internal/mirror/... ./internal/edit/... ./internal/link/... ./internal/feed/... ./internal/journal/... ./internal/attach/... ./internal/incident/...
 
 # Every check and test. The race detector watches what runs at the same time.
 test: check chromium

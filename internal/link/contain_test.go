@@ -39,25 +39,32 @@ func (c *brokenConn) Read() (link.Batch, error) {
 	return c.Conn.Read()
 }
 
+// now is the state of the link as it was last told.
+func (w *watcher) now() link.State {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.state
+}
+
 func TestADriverThatPanicsLosesItsLinkAndNothingElse(t *testing.T) {
 	synctest.Test(t, func(t *testing.T) {
 		b := &broken{Driver: memory.NewDriver()}
 		b.Add("127.0.0.1:7431", 20*time.Millisecond, switcher.NewMachine)
 		b.times.Store(3)
-		noted := 0
-		defer incident.Notify(func(incident.Incident) { noted++ })()
+		var noted atomic.Int32
+		defer incident.Notify(func(incident.Incident) { noted.Add(1) })()
 		w := newWatcher()
 		typ := switcherType(t)
 		l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Target: link.Target{Host: "127.0.0.1", Port: 7431, Link: &typ.Sheet.Link}, Type: typ, Driver: b, Sink: w})
 		defer b.Close()
 		defer l.Close()
 		time.Sleep(5 * time.Second)
-		if noted != 3 || w.state.Phase != link.Down {
-			t.Errorf("%d incidents, and the link is %s: %s", noted, w.state.Phase, w.state.Problem)
+		if st := w.now(); noted.Load() != 3 || st.Phase != link.Down {
+			t.Errorf("%d incidents, and the link is %s: %s", noted.Load(), st.Phase, st.Problem)
 		}
 		time.Sleep(time.Minute)
-		if w.state.Phase != link.Up {
-			t.Errorf("after a minute the link is %s: %s", w.state.Phase, w.state.Problem)
+		if st := w.now(); st.Phase != link.Up {
+			t.Errorf("after a minute the link is %s: %s", st.Phase, st.Problem)
 		}
 	})
 }
