@@ -244,8 +244,17 @@ func (s *Server) Cut() {
 	}
 }
 
-// Do implements local.Computer.
-func (s *Server) Do(m device.Message) (heard bool, err error) { return s.Handle(m) }
+// Do implements local.Computer. A computer that is switched off hears nothing, as no
+// socket that is cut does.
+func (s *Server) Do(m device.Message) (heard bool, err error) {
+	s.mu.Lock()
+	cut := s.cut
+	s.mu.Unlock()
+	if cut {
+		return false, nil
+	}
+	return s.Handle(m)
+}
 
 // Ask implements local.Computer: it reports one value again.
 func (s *Server) Ask(address string) []device.Message {
