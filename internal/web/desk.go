@@ -175,7 +175,7 @@ func (s *server) accepted(c *echo.Context, by engine.Request) error {
 	return c.JSON(http.StatusAccepted, Created{by.Entry})
 }
 
-func (s *server) aside(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Unplaced()) }
+func (s *server) unplaced(c *echo.Context) error { return c.JSON(http.StatusOK, s.Edit.Unplaced()) }
 
 // LeftOut names the gestures that a new control cannot make.
 type LeftOut struct {

@@ -55,7 +55,7 @@ func (s *server) routesOfPatch(v1 *echo.Group) {
 	v1.POST("/profiles/:id/duplicate", s.duplicateProfile)
 	v1.GET("/profiles/:id/map", s.pageMap)
 	v1.PUT("/controllers/:id/profile", s.setProfile)
-	v1.GET("/aside", s.aside)
+	v1.GET("/aside", s.unplaced)
 	v1.POST("/aside", s.bringBack)
 	v1.POST("/layouts/preview", s.previewLayout)
 	v1.GET("/media", s.listMedia)

@@ -95,7 +95,8 @@ func (s *server) halt(c *echo.Context) error {
 	return s.accepted(c, by)
 }
 
-func past(err error) error {
+// tooLate says in a sentence that something cannot be put back any more.
+func tooLate(err error) error {
 	if engine.NotRestorable(err) {
 		return edit.FieldErrors{{Field: "entry", Text: "This was more than two minutes ago, or it changed nothing. It cannot be put back any more."}}
 	}
@@ -105,7 +106,7 @@ func past(err error) error {
 func (s *server) planBack(c *echo.Context) error {
 	p, err := s.Engine.PutBackPlan(c.Param("entry"))
 	if err != nil {
-		return past(err)
+		return tooLate(err)
 	}
 	return c.JSON(http.StatusOK, p)
 }
@@ -114,12 +115,12 @@ func (s *server) putBack(c *echo.Context) error {
 	id, at := journal.NextID(), time.Now()
 	s.Journal.Announce(id, at)
 	if err := s.Engine.PutBack(c.Param("entry"), engine.Input{Entry: id, At: at, Via: "put back", Actor: actor(c)}); err != nil {
-		return past(err)
+		return tooLate(err)
 	}
 	return c.JSON(http.StatusAccepted, Created{id})
 }
 
-func (s *server) leave(c *echo.Context) error { return done(c, past(s.Engine.Leave(c.Param("entry")))) }
+func (s *server) leave(c *echo.Context) error { return done(c, tooLate(s.Engine.Leave(c.Param("entry")))) }
 
 func (s *server) record(c *echo.Context) error { return done(c, s.Engine.StartRecording(actor(c))) }
 
