@@ -120,7 +120,9 @@ func (s *server) putBack(c *echo.Context) error {
 	return c.JSON(http.StatusAccepted, Created{id})
 }
 
-func (s *server) leave(c *echo.Context) error { return done(c, tooLate(s.Engine.Leave(c.Param("entry")))) }
+func (s *server) leave(c *echo.Context) error {
+	return done(c, tooLate(s.Engine.Leave(c.Param("entry"))))
+}
 
 func (s *server) record(c *echo.Context) error { return done(c, s.Engine.StartRecording(actor(c))) }
 
