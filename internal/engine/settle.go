@@ -78,6 +78,10 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 // matched takes in a report that an effect came true.
 func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	text := fmt.Sprintf("%s is %s", s.Key.Path, e.valueText(s.Key, s.Got))
+	// A device can answer before the write has returned here; the trace keeps their order.
+	if at.Before(c.wire) {
+		at = c.wire
+	}
 	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	if !c.matched {
 		c.matched, ev.Confirms = true, c.run == nil
