@@ -194,7 +194,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	behind := openBehind(state)
 	a.onClose(behind.close)
 	lived := live(state)
-	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Self: parker{a.Edit}, Live: lived}, a.Edit.Program())
+	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}, a.Edit.Program())
 	a.onClose(func() {
 		a.Engine.Close()
 		if a.Mirror != nil {

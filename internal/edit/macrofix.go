@@ -8,6 +8,7 @@ import (
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
+	"synaptor/internal/mirror"
 )
 
 // Fix is a finding of a macro that is to be put right.
@@ -20,16 +21,13 @@ type Fix struct {
 	Value *bool `json:"value,omitempty"`
 }
 
-// findLimit is how long a macro is looked through for a fix.
-const findLimit = 2 * time.Second
-
 // FixMacro puts a finding right with one edit. It fails where the finding is not there
 // any more.
 func (s *Service) FixMacro(who Who, id string, f Fix) error {
 	v := s.mirror.Current()
 	var found []macro.Finding
 	if mac := v.Program.Macros[id]; mac != nil {
-		ctx, cancel := context.WithTimeout(context.Background(), findLimit)
+		ctx, cancel := context.WithTimeout(context.Background(), mirror.FindLimit)
 		defer cancel()
 		var err error
 		if found, err = v.Findings(ctx, mac); err != nil {

@@ -78,7 +78,7 @@ type UseProfile struct {
 	Controller, Profile string // ids
 }
 
-// Try carries out an action that no control has asked for.
+// Try carries out an action that somebody tries in Rig.
 type Try struct {
 	Request
 	Response *program.Response
@@ -128,11 +128,8 @@ func (a Try) carryOut(e *Engine) {
 	e.doing.entry = a.Entry
 	r, decided := a.Response, time.Now()
 	in := Input{Entry: a.Entry, At: a.At, Via: a.Via, Actor: a.Actor}
-	text, origin := "Tried in Rig", &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: a.Via, Actor: a.Actor}
-	if a.Via == "macros" {
-		text, origin.ControllerName, origin.Gesture = "Asked for in Macros", "Macros", r.Call.Action
-	}
-	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: text, Origin: origin})
+	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: "Tried in Rig",
+		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: a.Via, Actor: a.Actor}})
 	e.log(journal.Event{Entry: a.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
 	if reason := e.refusal(in, "", r); reason != "" {
 		e.refuse(in, nil, decided, reason)

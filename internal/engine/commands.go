@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"errors"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -57,7 +58,7 @@ type cause struct {
 func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, error) {
 	to, why := e.reach(r)
 	if why != "" {
-		return nil, unreachableError(why)
+		return nil, errors.New(why)
 	}
 	d := to.device
 	payload := r.Payload
@@ -68,6 +69,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 		}
 	}
 	e.lastID++
+	e.doing.driven = r.Device
 	now := time.Now()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),

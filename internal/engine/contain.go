@@ -14,7 +14,8 @@ import (
 type doing struct {
 	entry   string // of the journal
 	control string // that was touched
-	device  string
+	device  string // whose word was taken in
+	driven  string // the device that was sent something last
 	run     *run
 	mapping *program.Mapping
 }
@@ -58,8 +59,10 @@ func (e *Engine) contain(p any) {
 		})
 		delete(e.controls, d.control)
 	}
-	if rt := e.devices[d.device]; rt != nil && rt.link != nil {
-		rt.link.Refresh()
+	for _, id := range []string{d.device, d.driven} {
+		if rt := e.devices[id]; rt != nil && rt.link != nil {
+			rt.link.Refresh()
+		}
 	}
 	part(func() { e.countFailure(d) })
 	// What was due at the same time has not had its turn.
@@ -94,8 +97,8 @@ func (e *Engine) countFailure(d doing) {
 	case d.run != nil:
 		e.barred[d.run.macro] = true
 	case d.device != "":
-		if e.cfg.Self != nil {
-			e.cfg.Self.Park(d.device, true)
+		if e.cfg.Outside != nil {
+			e.cfg.Outside.Park(d.device, true)
 		}
 	case d.mapping != nil:
 		e.barred[d.mapping] = true

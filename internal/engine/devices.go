@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"fmt"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -156,8 +157,15 @@ func (e *Engine) connect(d *program.Device) {
 			e.stream.push(LinkState{rt.state, rt.heard})
 		}
 	}
-	if !d.Parked && rt.link == nil {
+	switch {
+	case d.Parked || rt.link != nil:
+	case d.PasswordErr == nil:
 		e.openLink(rt, d)
+	case rt.state.Phase != link.Locked:
+		// It is not tried without: that would lock accounts, and say the wrong thing.
+		rt.state = link.State{Device: d.ID, Phase: link.Locked, Since: time.Now(),
+			Problem: fmt.Sprintf("The password of %s cannot be opened: %v. Enter it again.", d.Name, d.PasswordErr)}
+		e.stream.push(LinkState{rt.state, rt.heard})
 	}
 }
 

@@ -21,6 +21,9 @@ const mergeEvery = 10 * time.Millisecond
 // the device reports it.
 const dialMemory = time.Second
 
+// maxBound is how many values of a control are kept ready.
+const maxBound = 500
+
 // dialState is what lives of a control that is turned.
 type dialState struct {
 	merge  input.Merge
@@ -33,6 +36,7 @@ type dialState struct {
 	from   *program.Controller
 	m      *program.Mapping
 	r      *program.Response
+	bound  map[string]*device.Bound // the action with its parameter, by value
 }
 
 // turnDial takes in a turn or a slide: the new value is sent at once where the last
@@ -41,7 +45,7 @@ func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r
 	key := controlKey(in)
 	st := e.dials[key]
 	if st == nil || st.r != r {
-		st = &dialState{merge: input.Merge{Every: mergeEvery}, slider: r.Dial.Slider}
+		st = &dialState{merge: input.Merge{Every: mergeEvery}, slider: r.Dial.Slider, bound: map[string]*device.Bound{}}
 		e.dials[key] = st
 	}
 	st.in, st.from, st.m, st.r = in, c, m, r
@@ -150,7 +154,7 @@ func (e *Engine) sendDial(st *dialState) {
 			st.value = 0
 		}
 	}
-	bound := d.Bound[text]
+	bound := st.bound[text]
 	if bound == nil {
 		params := map[string]string{}
 		for k, v := range st.r.Call.Params {
@@ -163,10 +167,10 @@ func (e *Engine) sendDial(st *dialState) {
 			e.refuse(st.in, st.m, time.Now(), err.Error())
 			return
 		}
-		if len(d.Bound) > 500 {
-			clear(d.Bound)
+		if len(st.bound) > maxBound {
+			clear(st.bound)
 		}
-		d.Bound[text] = bound
+		st.bound[text] = bound
 	}
 	r := *st.r
 	r.Bound, r.Payload, r.Dial = bound, nil, nil

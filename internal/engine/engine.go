@@ -32,7 +32,7 @@ type Recorder interface{ Record(journal.Event) }
 type Config struct {
 	Drivers link.Drivers
 	Journal Recorder
-	Self    Outside // may be nil
+	Outside Outside // may be nil
 	// Pacing says how the engine waits for a step that is near; the default is Exact.
 	Pacing Pacing
 	// Live is what lived when Synaptor ran last.

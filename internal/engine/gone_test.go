@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"testing"
@@ -10,7 +11,10 @@ import (
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
+	"synaptor/internal/engine/enginetest"
 	"synaptor/internal/journal"
+	"synaptor/internal/link"
+	"synaptor/internal/program"
 )
 
 func TestAPressReachesTheDeviceAndIsConfirmed(t *testing.T) {
@@ -66,18 +70,17 @@ func TestAHeldKeyWhoseDeviceIsTakenAwayIsRefused(t *testing.T) {
 func TestARunThatWaitsItsTurnDoesNotStartOnADeviceThatIsTakenAway(t *testing.T) {
 	eachWay(t, func(r *rig, take func(*rig, string)) {
 		r.macro(show.Macro{ID: "q", Name: "Q", Again: "queue"}, program1("2"), wait(500), program1("3"))
-		r.ask("first", "q")
-		r.ask("second", "q")
+		first, second := r.run("q"), r.run("q")
 		// The last command is under way when the device goes: its end lets the next press have its turn.
 		r.Switcher.Jam(true)
 		time.Sleep(501 * time.Millisecond)
 		r.settle()
 		take(r, "dome-switcher")
 		time.Sleep(5 * time.Second)
-		if o, _ := r.outcome("first"); o == "" {
+		if o, _ := r.outcome(first); o == "" {
 			t.Error("the first run has not ended")
 		}
-		if o, _ := r.outcome("second"); o != journal.Refused && o != journal.Failed {
+		if o, _ := r.outcome(second); o != journal.Refused && o != journal.Failed {
 			t.Errorf("the press that waited ended %q", o)
 		}
 	})
@@ -158,6 +161,33 @@ func TestADeviceThatReportsTooManyReadingsKeepsSoMany(t *testing.T) {
 		if !strings.Contains(problem, "more than 5000 readings") {
 			t.Errorf("the problem is %q", problem)
 		}
+		r.ends(r.press("b1"), journal.Confirmed, "")
+	})
+}
+
+func TestADeviceWhosePasswordCannotBeOpenedIsNotTriedWithoutIt(t *testing.T) {
+	on(t, func(r *rig) {
+		r.Sources.Password = func(id string) (string, error) {
+			if id == "unreadable" {
+				return "", errors.New("the key has changed")
+			}
+			return "open", nil
+		}
+		r.Program = program.Compile(nil, r.Program.Show, enginetest.Library(), r.Sources)
+		since := time.Now()
+		r.Change("dome-switcher", func(d *show.Device) { d.Secret = "unreadable" })
+		r.settle()
+		const why = "The password of Dome switcher cannot be opened: the key has changed. Enter it again."
+		if l := r.links["dome-switcher"]; l.Phase != link.Locked || l.Problem != why {
+			t.Errorf("the link is %v, %q", l.Phase, l.Problem)
+		}
+		r.ends(r.press("b1"), journal.Refused, "Dome switcher")
+		time.Sleep(time.Minute)
+		if g := got(r.Switcher, since); len(g) != 0 {
+			t.Errorf("the switcher got %v", g)
+		}
+		r.Change("dome-switcher", func(d *show.Device) { d.Secret = "entered again" })
+		r.ready("dome-switcher")
 		r.ends(r.press("b1"), journal.Confirmed, "")
 	})
 }

@@ -17,7 +17,6 @@ import (
 	"synaptor/internal/engine/enginetest"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
-	"synaptor/internal/program"
 )
 
 // rig is an engine, and what it has told of.
@@ -254,13 +253,7 @@ func program1(input string) show.Step {
 	return do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": input})
 }
 
-// ask asks for a macro as an action of Synaptor itself.
-func (r *rig) ask(entry, id string) {
-	call := r.Program.CompileCall(show.Call{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
-	r.Ask(engine.Try{Request: r.request(entry), Response: call})
-	r.settle()
-}
-
+// request is somebody who asks for something without a control.
 func (r *rig) request(entry string) engine.Request {
 	return engine.Request{Entry: entry, At: time.Now(), Via: "macros", Actor: "Tobin"}
 }

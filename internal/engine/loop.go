@@ -68,17 +68,18 @@ func (e *Engine) turn() (goOn bool) {
 			goOn = true
 		}
 	}()
-	e.startWaiting()
-	if e.recheck {
-		e.recheck = false
-		e.dueRuns(time.Now())
-	}
-	// Halts first, then inputs: a flood of reports must not make a press wait.
+	// Halts first, then what is due, then inputs: a flood of reports must not make a
+	// press wait.
 	select {
 	case h := <-e.halts:
 		e.haltAsked(h)
 		return true
 	default:
+	}
+	e.startWaiting()
+	if e.recheck {
+		e.recheck = false
+		e.dueRuns(time.Now())
 	}
 	if e.pace() {
 		return true

@@ -12,7 +12,7 @@ import (
 // linkChanged follows the state of a link; a lost one takes its readings along.
 func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	was := rt.state.Phase
-	rt.state = st
+	rt.state, rt.overfull = st, false
 	if !st.Heard.IsZero() {
 		rt.heard = st.Heard
 	}

@@ -84,9 +84,3 @@ func brief(d time.Duration) string {
 	}
 	return fmt.Sprintf("%d h", int(d.Hours()))
 }
-
-// unreachableError is the sentence of reach as an error.
-type unreachableError string
-
-// Error implements error.
-func (e unreachableError) Error() string { return string(e) }

@@ -144,10 +144,10 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	params := r.Bound.Params
 	switch r.Call.Action {
 	case "park", "connect":
-		if e.cfg.Self == nil || e.program.Show.Device(params["device"]) == nil {
+		if e.cfg.Outside == nil || e.program.Show.Device(params["device"]) == nil {
 			return "", fmt.Errorf("there is no such device")
 		}
-		e.cfg.Self.Park(params["device"], r.Call.Action == "park")
+		e.cfg.Outside.Park(params["device"], r.Call.Action == "park")
 		return "Asked for " + e.title(r), nil
 	case "run":
 		return "The run has begun", e.startRun(in, c, m, params["macro"])

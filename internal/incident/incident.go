@@ -7,6 +7,7 @@ package incident
 import (
 	"fmt"
 	"log/slog"
+	"maps"
 	"runtime/debug"
 	"sync"
 	"time"
@@ -45,11 +46,7 @@ func Notify(f func(Incident)) (stop func()) {
 func Counts() map[string]int64 {
 	mu.Lock()
 	defer mu.Unlock()
-	out := make(map[string]int64, len(counts))
-	for k, v := range counts {
-		out[k] = v
-	}
-	return out
+	return maps.Clone(counts)
 }
 
 // Contain runs a function; ok is false when it panicked.

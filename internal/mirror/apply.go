@@ -20,7 +20,7 @@ type batch struct {
 // follow takes in the changes that wait. Faces are worked out once for all of them. One
 // that fails is left out, and noted.
 func (m *Mirror) follow() {
-	changes := m.changes.Take()
+	changes := m.cfg.Changes.Take()
 	if len(changes) == 0 {
 		return
 	}
@@ -88,7 +88,7 @@ func (m *Mirror) apply(change any, b *batch) {
 		b.status = b.status || m.status.uses(ev.Key)
 	case engine.ReadingGone:
 		m.replica.Drop(ev.Key)
-		m.hub.Remove("reading/" + ev.Key.String())
+		m.cfg.Hub.Remove("reading/" + ev.Key.String())
 	case engine.Swapped:
 		m.use(ev.Program)
 		b.status = true
@@ -108,7 +108,7 @@ func (m *Mirror) apply(change any, b *batch) {
 		m.turnPages(ev)
 		b.turned = true
 	case engine.RecordingChanged:
-		m.hub.Publish("recording", []string{"runs"}, ev.Row)
+		m.cfg.Hub.Publish("recording", []string{"runs"}, ev.Row)
 	default:
 		m.applyTouch(change)
 		m.applyRun(change)
@@ -146,7 +146,7 @@ func (m *Mirror) applyRun(change any) {
 	case engine.RunChanged:
 		m.updateRun(ev.Row)
 	case engine.LeftOverChanged:
-		m.hub.Publish("left", []string{"runs"}, ev.Rows)
+		m.cfg.Hub.Publish("left", []string{"runs"}, ev.Rows)
 		m.left = ev.Kept
 		m.keepRuns()
 	case engine.RunKept:
@@ -199,13 +199,13 @@ func (m *Mirror) use(p *program.Program) {
 		}
 		if p.Mappings[id] == nil {
 			delete(m.refusals, id)
-			m.hub.Remove("face/" + id)
+			m.cfg.Hub.Remove("face/" + id)
 		}
 	}
 	for id := range m.now.pages.all {
 		if p.Controllers[id] == nil {
 			m.now.pages.delete(id)
-			m.hub.Remove("controller/" + id)
+			m.cfg.Hub.Remove("controller/" + id)
 		}
 	}
 	m.watchShown()
@@ -218,7 +218,7 @@ func (m *Mirror) use(p *program.Program) {
 // forget takes away what is known of a device.
 func (m *Mirror) forget(id string) {
 	for _, path := range m.replica.Paths(id) {
-		m.hub.Remove("reading/" + id + ":" + path)
+		m.cfg.Hub.Remove("reading/" + id + ":" + path)
 	}
 	m.replica.Forget(id)
 	m.now.links.delete(id)
@@ -235,8 +235,8 @@ func (m *Mirror) forget(id string) {
 	delete(m.usual, id)
 	delete(m.summary, id)
 	delete(m.unkept, id)
-	m.hub.Remove("events/" + id)
-	m.hub.Remove("device/" + id)
+	m.cfg.Hub.Remove("events/" + id)
+	m.cfg.Hub.Remove("device/" + id)
 }
 
 // tried is a state that somebody tries out on a face.

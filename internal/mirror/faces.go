@@ -6,13 +6,10 @@ import (
 	"strings"
 	"time"
 
-	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
-	"synaptor/internal/core/show"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
 )
@@ -96,18 +93,7 @@ func (v *View) branch(c *program.Mapping, mac *program.Macro) *face.Branch {
 	if own.Label == "" && b.Name != "" && c.Source.Face.Label == "" {
 		own.Label = strings.NewReplacer("{", "{{", "}", "}}").Replace(b.Name)
 	}
-	return &face.Branch{Name: cmp.Or(b.Name, b.Kind), Look: lookOf(own, program.FaceScope(c.Source))}
-}
-
-// lookOf compiles a look; a label that cannot be understood is left out.
-func lookOf(l show.Look, scope expr.Scope) device.Look {
-	out := device.Look{Glyph: l.Glyph, Background: l.Background, Text: l.Text, Picture: l.Picture}
-	if l.Label != "" {
-		if t, err := expr.CompileTemplate(l.Label, scope); err == nil {
-			out.Label = t
-		}
-	}
-	return out
+	return &face.Branch{Name: cmp.Or(b.Name, b.Kind), Look: program.CompileLook(own, program.FaceScope(c.Source))}
 }
 
 // branchOf gives the branch of a macro's turns that is in force, or where next is set

@@ -47,11 +47,11 @@ type inspected struct {
 	list  []macro.Finding
 }
 
-// How long the inspector rests between two looks, and how long a macro is looked at.
-const (
-	inspectEvery = 100 * time.Millisecond
-	inspectLimit = 2 * time.Second
-)
+// inspectEvery is how long the inspector rests between two looks.
+const inspectEvery = 100 * time.Millisecond
+
+// FindLimit is how long one macro is looked through.
+const FindLimit = 2 * time.Second
 
 func newInspector(m *Mirror) *inspector {
 	ctx, stop := context.WithCancel(context.Background())
@@ -102,7 +102,7 @@ func (in *inspector) look() {
 		if had := in.found[id]; had.macro == mac && had.basis == basis {
 			continue
 		}
-		ctx, cancel := context.WithTimeout(in.ctx, inspectLimit)
+		ctx, cancel := context.WithTimeout(in.ctx, FindLimit)
 		list, err := v.Findings(ctx, mac)
 		cancel()
 		if in.ctx.Err() != nil {
@@ -127,7 +127,7 @@ func (in *inspector) look() {
 			}
 		}
 	}
-	in.m.hub.Publish("findings", []string{"findings"}, row)
+	in.m.cfg.Hub.Publish("findings", []string{"findings"}, row)
 }
 
 // basis says what the findings of a macro rest on besides itself.

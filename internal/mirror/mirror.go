@@ -26,7 +26,7 @@ const refusalShown = 3 * time.Second
 // mergeFor is how long changes are gathered before faces are worked out: what a press
 // expects and what the device then says are often one change for those who look, and the
 // command has left the machine before twenty clients are told.
-const mergeFor = 500 * time.Microsecond
+const gatherFor = 500 * time.Microsecond
 
 // Config is what a mirror needs.
 type Config struct {
@@ -46,15 +46,13 @@ type Config struct {
 // Mirror follows an engine.
 type Mirror struct {
 	cfg     Config
-	changes *engine.Changes
-	hub     *feed.Hub
 	jobs    chan func()
 	quit    chan struct{}
 	done    chan struct{}
 	inspect *inspector
 
 	// Owned by the mirror's goroutine.
-	merge     *time.Timer // when changes that are gathered are taken in
+	gather    *time.Timer // when changes that are gathered are taken in
 	gathering bool
 	now       View
 	replica   *reading.Replica
@@ -94,18 +92,34 @@ func New(first *program.Program, cfg Config) (*Mirror, error) {
 	if err != nil {
 		return nil, err
 	}
-	m := &Mirror{merge: time.NewTimer(time.Hour), cfg: cfg, changes: cfg.Changes, hub: cfg.Hub, jobs: make(chan func()), quit: make(chan struct{}), done: make(chan struct{}),
-		replica: reading.NewReplica(), heard: map[string]time.Time{}, faces: map[string]face.Face{}, refusals: map[string]refusal{},
-		tried: map[string]tried{}, deps: map[reading.Key][]*program.Mapping{}, runners: map[string][]*program.Mapping{},
-		touched: map[*program.Mapping][]string{}, recent: map[string][]time.Duration{}, usual: map[string]time.Duration{},
-		events: map[string][]EventRow{}, summary: map[string]string{}, ended: map[string]time.Time{}, unkept: map[string]time.Time{},
-		live: engine.LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}}}
+	m := &Mirror{
+		cfg:      cfg,
+		jobs:     make(chan func()),
+		quit:     make(chan struct{}),
+		done:     make(chan struct{}),
+		gather:   time.NewTimer(time.Hour),
+		replica:  reading.NewReplica(),
+		heard:    map[string]time.Time{},
+		faces:    map[string]face.Face{},
+		refusals: map[string]refusal{},
+		tried:    map[string]tried{},
+		deps:     map[reading.Key][]*program.Mapping{},
+		runners:  map[string][]*program.Mapping{},
+		touched:  map[*program.Mapping][]string{},
+		recent:   map[string][]time.Duration{},
+		usual:    map[string]time.Duration{},
+		events:   map[string][]EventRow{},
+		summary:  map[string]string{},
+		ended:    map[string]time.Time{},
+		unkept:   map[string]time.Time{},
+		live:     engine.LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}},
+	}
 	m.now = View{Program: first, readings: m.replica, font: font}
 	for step, branch := range cfg.Live.Turns {
 		m.now.turns.set(step, branch)
 	}
 	m.inspect = newInspector(m)
-	m.hub.OnFollow(func() { m.do(m.watchShown) })
+	m.cfg.Hub.OnFollow(func() { m.do(m.watchShown) })
 	go m.run()
 	go m.inspect.run()
 	return m, nil
@@ -155,12 +169,12 @@ func (m *Mirror) run() {
 // turn does one thing; false when the mirror is to end.
 func (m *Mirror) turn(tick <-chan time.Time) bool {
 	select {
-	case <-m.changes.Wake:
+	case <-m.cfg.Changes.Wake:
 		if !m.gathering {
 			m.gathering = true
-			m.merge.Reset(mergeFor)
+			m.gather.Reset(gatherFor)
 		}
-	case <-m.merge.C:
+	case <-m.gather.C:
 		m.gathering = false
 		m.follow()
 	case job := <-m.jobs:
@@ -182,7 +196,7 @@ func (m *Mirror) turn(tick <-chan time.Time) bool {
 // watchShown finds out which mappings somebody looks at (a controller shows their
 // page, or a live client follows it) and shows those that were not shown yet.
 func (m *Mirror) watchShown() {
-	inForce := m.hub.Topics()
+	inForce := m.cfg.Hub.Topics()
 	for _, row := range m.now.pages.all {
 		inForce["standing:"+row.Profile] = true
 		for _, shown := range row.Zones {
@@ -231,7 +245,7 @@ func (m *Mirror) refreshFace(c *program.Mapping, entries []string) {
 	if had && f.Equal(old) {
 		return
 	}
-	m.hub.Publish("face/"+id, c.Topics, f)
+	m.cfg.Hub.Publish("face/"+id, c.Topics, f)
 	now := time.Now()
 	for _, entry := range entries {
 		m.cfg.Journal.Record(journal.Event{Entry: entry, At: now, Stage: journal.StageFace, Text: f.Label + ": " + f.Words})

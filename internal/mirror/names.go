@@ -29,7 +29,7 @@ func (m *Mirror) addEvents(ev engine.EventsRaised) {
 	}
 	rows = rows[:min(len(rows), keptEvents)]
 	m.events[ev.Device] = rows
-	m.hub.Publish("events/"+ev.Device, []string{"events:" + ev.Device}, rows)
+	m.cfg.Hub.Publish("events/"+ev.Device, []string{"events:" + ev.Device}, rows)
 }
 
 // noteRename notes the indexes whose names changed.

@@ -27,7 +27,7 @@ func (m *Mirror) turnPages(ev engine.PagesChanged) {
 		}
 	}
 	m.now.pages.set(ev.Controller, row)
-	m.hub.Publish("controller/"+ev.Controller, []string{"controllers"}, row)
+	m.cfg.Hub.Publish("controller/"+ev.Controller, []string{"controllers"}, row)
 	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z engine.KeptZone) bool { return z.Controller == ev.Controller && z.Profile == ev.Profile })
 	m.live.Zones = append(m.live.Zones, ev.Kept...)
 	m.live.Profiles[ev.Controller] = ev.Profile

@@ -72,7 +72,7 @@ func (v *View) row(k reading.Key, r reading.Reading) ReadingRow {
 }
 
 func (m *Mirror) publishReading(k reading.Key, r reading.Reading) {
-	m.hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.now.row(k, r))
+	m.cfg.Hub.Publish("reading/"+k.String(), []string{"readings", "readings:" + k.Device}, m.now.row(k, r))
 }
 
 func (m *Mirror) publishDevice(id string) {
@@ -88,7 +88,7 @@ func (m *Mirror) publishDevice(id string) {
 	for i, d := range m.recent[id] {
 		recent[i] = d.Microseconds()
 	}
-	m.hub.Publish("device/"+id, []string{"devices"}, DeviceRow{RecentUs: recent, Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
+	m.cfg.Hub.Publish("device/"+id, []string{"devices"}, DeviceRow{RecentUs: recent, Summary: m.summary[id], Version: version, ID: id, Phase: phaseOr(st.Phase), Since: st.Since, Problem: st.Problem,
 		Bad: st.Bad, Heard: m.heard[id], Found: st.Found, Latency: NewLatencyRow(m.now.Latency(id, ""))})
 }
 

@@ -21,7 +21,7 @@ func (m *Mirror) updateRun(row engine.RunRow) {
 	if row.Ended {
 		m.ended[row.ID] = row.EndedAt()
 	}
-	m.hub.Publish("run/"+row.ID, []string{"runs"}, row)
+	m.cfg.Hub.Publish("run/"+row.ID, []string{"runs"}, row)
 	for _, c := range m.runners[row.Macro] {
 		m.touch(c, "")
 	}
@@ -45,7 +45,7 @@ func (m *Mirror) forgetRuns(now time.Time) {
 			m.now.latest.delete(macro)
 		}
 		m.now.runs.delete(id)
-		m.hub.Remove("run/" + id)
+		m.cfg.Hub.Remove("run/" + id)
 	}
 }
 

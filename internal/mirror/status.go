@@ -51,7 +51,7 @@ func (m *Mirror) publishStatus() {
 		}
 	}
 	m.status.keys = w.keys
-	m.hub.Publish("status", []string{"status"}, items)
+	m.cfg.Hub.Publish("status", []string{"status"}, items)
 }
 
 // headlines gives the headline readings of a device in the order of its sheet;

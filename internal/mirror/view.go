@@ -5,6 +5,7 @@ import (
 	"maps"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/macro"
@@ -21,20 +22,17 @@ import (
 // like and hold nobody up.
 type View struct {
 	Program  *program.Program
-	readings interface {
-		Reading(reading.Key) reading.Reading
-		Paths(device string) []string
-	}
-	font    *face.Font
-	links   versioned[string, link.State]          // by device
-	latency versioned[latencyKey, reading.Stats]   // action "" is all
-	moved   versioned[string, moved]               // latencies that have changed, by device
-	pages   versioned[string, ControllerRow]       // by controller
-	guards  versioned[string, engine.GuardChanged] // by mapping
-	turns   versioned[string, string]              // the branch taken last, by step
-	runs    versioned[string, engine.RunRow]       // those of the last minutes, by id
-	latest  versioned[string, engine.RunRow]       // the one that began last, by macro
-	wires   versioned[string, *link.Wire]          // by device
+	readings device.Known
+	font     *face.Font
+	links    versioned[string, link.State]          // by device
+	latency  versioned[latencyKey, reading.Stats]   // action "" is all
+	moved    versioned[string, moved]               // latencies that have changed, by device
+	pages    versioned[string, ControllerRow]       // by controller
+	guards   versioned[string, engine.GuardChanged] // by mapping
+	turns    versioned[string, string]              // the branch taken last, by step
+	runs     versioned[string, engine.RunRow]       // those of the last minutes, by id
+	latest   versioned[string, engine.RunRow]       // the one that began last, by macro
+	wires    versioned[string, *link.Wire]          // by device
 }
 
 type latencyKey struct{ device, action string }

@@ -106,7 +106,7 @@ func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
 	now := map[reading.Key]reading.Value{}
 	words := f.words()
 	for _, c := range r.Changes {
-		f.work.stopped() // it gives way here too
+		f.work.stopped() // it rests here too
 		was, changed := now[c.Key]
 		if !changed {
 			was = f.Reading(c.Key).Value

@@ -20,7 +20,6 @@ type Dial struct {
 	Relative bool        // the action moves by so much, such as a jog: there is no value to start from
 	Key      reading.Key // the reading that has the value
 	HasKey   bool
-	Bound    map[string]*device.Bound // by value; owned by the engine
 }
 
 // Share is where a value stands in the range of the dial, from 0 to 1; of a slider, it
@@ -76,7 +75,7 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 	if !ok {
 		return nil
 	}
-	out := &Dial{Param: p, Whole: p.Type == "int", Choice: !p.IsNumber(), Bound: map[string]*device.Bound{}}
+	out := &Dial{Param: p, Whole: p.Type == "int", Choice: !p.IsNumber()}
 	lo, hi := 0.0, 100.0
 	if p.Min != nil {
 		lo = *p.Min

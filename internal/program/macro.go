@@ -112,6 +112,7 @@ func (n *Program) RunsMacro(r *Response) *Macro {
 	return n.Macros[r.Bound.Params["macro"]]
 }
 
+// IsPicture reports whether a reading is what an output shows.
 func (n *Program) IsPicture(k reading.Key) bool {
 	d := n.Devices[k.Device]
 	if d == nil || d.Type == nil {

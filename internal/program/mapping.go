@@ -107,12 +107,22 @@ func compileLamps(lamps []show.Lamp, scope expr.Scope) []device.Lamp {
 		}
 		made := device.Lamp{When: when, Role: l.Role}
 		if l.Look != (show.Look{}) {
-			made.Look = &device.Look{Glyph: l.Glyph, Background: l.Background, Text: l.Text, Picture: l.Picture, Blink: l.Blink}
-			if l.Label != "" {
-				made.Look.Label, _ = expr.CompileTemplate(l.Label, scope)
-			}
+			look := CompileLook(l.Look, scope)
+			made.Look = &look
 		}
 		out = append(out, made)
+	}
+	return out
+}
+
+// CompileLook compiles a look. A label that cannot be understood is left out; it was
+// refused when it was entered.
+func CompileLook(l show.Look, scope expr.Scope) device.Look {
+	out := device.Look{Glyph: l.Glyph, Background: l.Background, Text: l.Text, Picture: l.Picture, Blink: l.Blink}
+	if l.Label != "" {
+		if t, err := expr.CompileTemplate(l.Label, scope); err == nil {
+			out.Label = t
+		}
 	}
 	return out
 }

@@ -23,7 +23,6 @@ import (
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/link/osc"
-	"synaptor/internal/program"
 )
 
 // What the measure of macros consists of.
@@ -217,12 +216,10 @@ func tickers(a *app.App, seconds int) ([]string, error) {
 
 // started runs a macro and gives the id of its run.
 func started(a *app.App, id string) (string, error) {
-	r, err := a.Edit.Prepare(edit.Action{Device: program.SelfID, Action: "run", Params: map[string]string{"macro": id}})
-	if err != nil {
-		return "", err
-	}
 	entry := journal.NextID()
-	a.Engine.Ask(engine.Try{Request: engine.Request{Entry: entry, At: time.Now(), Via: "macros", Actor: "bench"}, Response: r})
+	if refused := a.Engine.RunMacro(engine.Input{Entry: entry, At: time.Now(), Via: "macros", Actor: "bench"}, id); refused != "" {
+		return "", errors.New(refused)
+	}
 	return entry, nil
 }
 

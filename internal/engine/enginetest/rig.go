@@ -104,7 +104,7 @@ func New(t testing.TB, pacing engine.Pacing) *Rig {
 			t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
 		}
 	})
-	r.cfg = engine.Config{Drivers: drivers, Journal: r, Self: r, Pacing: pacing}
+	r.cfg = engine.Config{Drivers: drivers, Journal: r, Outside: r, Pacing: pacing}
 	r.Engine = engine.New(r.cfg, r.Program)
 	return r
 }
