@@ -22,7 +22,14 @@ type OSCIn struct {
 	conn *net.UDPConn
 	done chan struct{}
 	bad  atomic.Int64
+
+	// Owned by the goroutine that reads.
+	known map[string][]engine.Input // what datagrams meant that came before
+	under *program.Program          // the show that they meant it in
 }
+
+// maxKnown bounds what is remembered.
+const maxKnown = 1024
 
 // ListenOSC starts to take inputs on a UDP address.
 func ListenOSC(addr string, shows Programs, e *engine.Engine) (*OSCIn, error) {
@@ -69,10 +76,25 @@ func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 
 // take hands on what a datagram asks for.
 func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.Program, e *engine.Engine) {
+	for _, in := range o.inputs(data, from, p) {
+		e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
+	}
+}
+
+// inputs gives what a datagram asks for. Keys are pressed again and again: what one that
+// made sense meant is remembered for as long as the show is the same, since reading it
+// takes a third of what a press takes until it is decided.
+func (o *OSCIn) inputs(data []byte, from netip.AddrPort, p *program.Program) (ins []engine.Input) {
+	if o.under != p || len(o.known) >= maxKnown {
+		o.known, o.under = map[string][]engine.Input{}, p
+	}
+	if ins, known := o.known[string(data)]; known {
+		return ins
+	}
 	msgs, err := osc.Decode(data)
 	if err != nil {
 		o.reject(from.String(), err)
-		return
+		return nil
 	}
 	for _, m := range msgs {
 		in, err := inputOf(m, p)
@@ -80,8 +102,12 @@ func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.
 			o.reject(from.String(), err)
 			continue
 		}
-		e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
+		ins = append(ins, in)
 	}
+	if len(ins) == len(msgs) {
+		o.known[string(data)] = ins
+	}
+	return ins
 }
 
 // inputOf reads an input from an OSC message.

@@ -96,6 +96,7 @@ func (e *Engine) current(id string, gen int) *deviceState {
 func (e *Engine) use(s *program.Program) {
 	e.releaseGone(s)
 	e.program = s
+	clear(e.met)
 	lost := e.dropLinks()
 	e.stream.push(Swapped{s})
 	for _, l := range lost {

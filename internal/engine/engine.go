@@ -81,6 +81,7 @@ type Engine struct {
 	waiters     bool              // a run waits for a condition
 	recheck     bool              // a reading changed that one may wait for
 	recording   *recording
+	met         map[*program.Response][]needed // what the needs of actions were met by
 	lastID      uint64
 	doing       doing
 	failures    map[string][]time.Time // that were contained, by cause
@@ -126,6 +127,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		branches: maps.Clone(cfg.Live.Turns),
 		failures: map[string][]time.Time{},
 		barred:   map[any]bool{},
+		met:      map[*program.Response][]needed{},
 		timer:    time.NewTimer(time.Hour),
 	}
 	for _, z := range cfg.Live.Zones {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"synaptor/internal/access"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
 )
@@ -56,9 +57,48 @@ func (e *Engine) refusal(in Input, mapping string, r *program.Response) string {
 		return why
 	}
 	if r.Device == program.SelfID || e.devices[r.Device].state.Phase == link.Up {
-		return r.Bound.Refusal(e.table)
+		if mapping == "" {
+			return r.Bound.Refusal(e.table) // what was made for once is not remembered
+		}
+		return e.unmet(r)
 	}
 	return ""
+}
+
+// unmet is Refusal of the action of a mapping. That an action's needs are met is remembered
+// with the readings that they were met by: to see that these are the same takes a tenth of
+// evaluating the conditions, which a press waits for.
+func (e *Engine) unmet(r *program.Response) string {
+	if e.stillMet(e.met[r]) {
+		return ""
+	}
+	why := r.Bound.Refusal(e.table)
+	if why != "" {
+		return why
+	}
+	met := []needed{}
+	for _, k := range r.Bound.RefusalKeys() {
+		met = append(met, needed{k, e.table.Reading(k)})
+	}
+	e.met[r] = met
+	return ""
+}
+
+// needed is a reading that an action's needs depend on, as it was when they were met.
+type needed struct {
+	key reading.Key
+	was reading.Reading
+}
+
+// stillMet reports whether all are as they were; false where nothing is remembered.
+func (e *Engine) stillMet(met []needed) bool {
+	for _, n := range met {
+		now := e.table.Reading(n.key)
+		if now.Value != n.was.Value || now.Quality != n.was.Quality || now.Expected != n.was.Expected {
+			return false
+		}
+	}
+	return met != nil
 }
 
 // unreachable says why a response cannot be sent whatever the state of its device, or

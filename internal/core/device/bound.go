@@ -42,6 +42,14 @@ func (b *Bound) Refusal(w expr.World) string {
 	return ""
 }
 
+// RefusalKeys lists the readings that Refusal depends on; each may stand there twice.
+func (b *Bound) RefusalKeys() (out []reading.Key) {
+	for _, n := range b.needs {
+		out = append(out, n.when.Deps...)
+	}
+	return out
+}
+
 // Constant reports whether the messages are the same at every press, so that
 // they can be encoded in advance.
 func (b *Bound) Constant() bool {
