@@ -10,8 +10,6 @@ import (
 	"net"
 	"net/http"
 	"path/filepath"
-	"runtime"
-	"runtime/debug"
 	"strconv"
 	"sync/atomic"
 	"time"
@@ -82,16 +80,6 @@ func Drivers(computer local.Computer) link.Drivers {
 		"lines/tcp":         lines.TCP{},
 		"local/computer":    local.Driver{Computer: computer},
 	}
-}
-
-// Tune sets the process up for a live show. The heap grows further than usual between
-// collections: while one goes on, a step of a macro can be late by some milliseconds, and
-// a show is small. There are twice as many processors as cores: with one for each, a
-// message from outside waits while both are busy with a document and an edit; with twice as
-// many, the system decides, and it prefers who has waited.
-func Tune() {
-	debug.SetGCPercent(200)
-	runtime.GOMAXPROCS(2 * runtime.NumCPU())
 }
 
 // pictureBudget is how many live pictures a second are fetched, all together.

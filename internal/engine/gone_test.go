@@ -191,3 +191,15 @@ func TestADeviceWhosePasswordCannotBeOpenedIsNotTriedWithoutIt(t *testing.T) {
 		r.ends(r.press("b1"), journal.Confirmed, "")
 	})
 }
+
+// TestANeedIsLookedAtAgainWhenItsReadingsChange: that it was met a moment ago says nothing.
+func TestANeedIsLookedAtAgainWhenItsReadingsChange(t *testing.T) {
+	on(t, func(r *rig) {
+		r.ends(r.press("a3"), journal.Confirmed, "")
+		r.hand(r.Switcher, "/mix/1/transition/position", 0.5)
+		r.ends(r.press("a3"), journal.Refused, "A transition is under way")
+		r.hand(r.Switcher, "/mix/1/transition/position", 0.0)
+		r.ends(r.press("a3"), journal.Confirmed, "")
+		r.ends(r.press("a3"), journal.Confirmed, "")
+	})
+}

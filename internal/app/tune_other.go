@@ -1,0 +1,6 @@
+//go:build !linux
+
+package app
+
+// shortTurns does nothing: only Linux lets a process ask for short turns.
+func shortTurns() {}
