@@ -19,7 +19,7 @@ func HTTP(a Address, at time.Time, amount float64, actor string, shows Programs,
 		return "", err
 	}
 	in = stamp(in, at, "http", "http", actor)
-	in.Amount = amount
+	in.Amount, in.Announced = amount, true
 	j.Announce(in.Entry, at)
 	e.Input(in)
 	return in.Entry, nil

@@ -53,13 +53,33 @@ type follow []string
 
 var sockets atomic.Int64
 
+// Sender is who sends something: a browser, by the first letters of its session, or a program
+// at an address.
+type Sender struct{ Browser, Address string }
+
+// String names the sender, for the journal.
+func (s Sender) String() string {
+	if s.Browser != "" {
+		return "Browser " + s.Browser
+	}
+	return "Program at " + s.Address
+}
+
+// through names the sender of a touch that came by a link: a panel is a page in a browser.
+func (s Sender) through(via string) string {
+	if s.Browser != "" && via == "panel" {
+		return "Panel " + s.Browser
+	}
+	return s.String()
+}
+
 // Live serves one live socket until it is lost; what it holds down is released
 // then.
-func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, shows Programs, e *engine.Engine) {
+func Live(ctx context.Context, ws *websocket.Conn, from Sender, hub *feed.Hub, shows Programs, e *engine.Engine) {
 	ws.SetReadLimit(maxMessage)
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	l := &liveSocket{ws: ws, name: fmt.Sprintf("live:%d", sockets.Add(1)), actor: actor, hub: hub, client: hub.Join(), shows: shows, engine: e,
+	l := &liveSocket{ws: ws, name: fmt.Sprintf("live:%d", sockets.Add(1)), from: from, hub: hub, client: hub.Join(), shows: shows, engine: e,
 		replies: make(chan any, 16)}
 	defer hub.Leave(l.client)
 	defer e.ReleaseAll(l.name)
@@ -73,7 +93,7 @@ func Live(ctx context.Context, ws *websocket.Conn, actor string, hub *feed.Hub, 
 type liveSocket struct {
 	ws      *websocket.Conn
 	name    string
-	actor   string
+	from    Sender
 	hub     *feed.Hub
 	client  *feed.Client
 	shows   Programs
@@ -131,7 +151,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		return
 	}
 	r.Edge, r.Amount = in.Edge, in.Amount
-	l.engine.Input(stamp(r, at, in.Via, l.name, l.actor))
+	l.engine.Input(stamp(r, at, in.Via, l.name, l.from.through(in.Via)))
 }
 
 func (l *liveSocket) reply(ctx context.Context, m any) {

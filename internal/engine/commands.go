@@ -49,6 +49,7 @@ type cause struct {
 	call    *show.Call // what a press asked for; nil: no press asked for it
 	title   string     // what the trace of a run calls it
 	quiet   bool       // one of many steps of a fade, which the trace leaves out
+	joined  bool       // the entry has had a command before: a turn or a slide that goes on
 	runs    []int
 	bases   macro.Baselines // what it was before, for a put back; nil: not kept
 }
@@ -140,6 +141,9 @@ func (rt *deviceState) statsOf(action string) reading.Stats {
 
 // logDispatch notes that a command was handed to its link, and written if it was.
 func (e *Engine) logDispatch(cmd *command, r *program.Response) {
+	if cmd.joined {
+		e.log(journal.Event{Entry: cmd.entry, Title: e.title(r), Outcome: journal.UnderWay})
+	}
 	e.trace(cmd, cmd.sent, journal.StageDispatch, "Handed to the link of "+r.Name)
 	if !cmd.wire.IsZero() {
 		e.written(written{cmd.id, cmd.wire})

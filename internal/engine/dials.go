@@ -32,11 +32,13 @@ type dialState struct {
 	text   string // of a choice
 	at     time.Time
 	turned time.Time
-	in     Input
-	from   *program.Controller
-	m      *program.Mapping
-	r      *program.Response
-	bound  map[string]*device.Bound // the action with its parameter, by value
+	in     Input // the last one; its entry is that of the turn or the slide
+	// commands counts what has left for it.
+	commands int
+	from     *program.Controller
+	m        *program.Mapping
+	r        *program.Response
+	bound    map[string]*device.Bound // the action with its parameter, by value
 }
 
 // turnDial takes in a turn or a slide: the new value is sent at once where the last
@@ -48,8 +50,10 @@ func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r
 		st = &dialState{merge: input.Merge{Every: mergeEvery}, slider: r.Dial.Slider, bound: map[string]*device.Bound{}}
 		e.dials[key] = st
 	}
-	st.in, st.from, st.m, st.r = in, c, m, r
+	e.joinTouch(st, in)
+	st.from, st.m, st.r = c, m, r
 	if !e.turnedValue(st, r.Dial, ev, in.At) {
+		e.turnedNothing(st)
 		return
 	}
 	st.at = in.At
@@ -57,9 +61,54 @@ func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r
 		e.sendDial(st)
 		return
 	}
+	e.openTouch(st)
 	if next, due := st.merge.Next(); due {
 		e.arm(next)
 	}
+}
+
+// touchPause is how long a control rests until a turn or a slide is another one.
+const touchPause = 500 * time.Millisecond
+
+// joinTouch has an input go on with the turn or the slide under way, in the journal entry of
+// that, or begin another one. What is announced has an entry of its own: where one still waited to
+// be sent, this one leaves instead.
+func (e *Engine) joinTouch(st *dialState, in Input) {
+	was := st.in
+	if _, due := st.merge.Next(); due && was.Announced {
+		e.endTouch(was, journal.Overtaken, "A later turn left instead of it.")
+	}
+	goesOn := was.Entry != "" && in.At.Sub(was.At) < touchPause && in.Gesture == was.Gesture && in.Link == was.Link
+	if goesOn && !in.Announced && !was.Announced {
+		in.Entry, in.joined = was.Entry, true
+	} else {
+		st.commands = 0
+	}
+	st.in = in
+}
+
+// openTouch notes in the journal that a turn or a slide began, where that has not been done.
+func (e *Engine) openTouch(st *dialState) {
+	e.logInput(st.in, st.from, st.in.Gesture)
+	st.in.joined = true
+}
+
+// endTouch ends the entry of a turn or a slide of which nothing left.
+func (e *Engine) endTouch(in Input, outcome journal.Outcome, why string) {
+	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: why, Outcome: outcome, Reason: why})
+}
+
+// turnedNothing says why a turn or a slide sets no value.
+func (e *Engine) turnedNothing(st *dialState) {
+	if st.in.joined {
+		return // it was said when it began, or something has left since
+	}
+	e.openTouch(st)
+	if st.r.Dial.Choice {
+		e.refuse(st.in, st.m, time.Now(), "There is nothing to choose from.")
+		return
+	}
+	e.endTouch(st.in, journal.Guarded, "It waits until it meets the value of "+st.r.Name+".")
 }
 
 // runsPerTurn is how often a turn starts a macro at most.
@@ -149,6 +198,9 @@ func (e *Engine) sendDial(st *dialState) {
 		text = strconv.FormatFloat(math.Round(v*100)/100, 'f', -1, 64)
 		if d.Relative {
 			if v == 0 {
+				if e.openTouch(st); st.commands == 0 {
+					e.endTouch(st.in, journal.Overtaken, "The turns took each other back.")
+				}
 				return
 			}
 			st.value = 0
@@ -163,7 +215,7 @@ func (e *Engine) sendDial(st *dialState) {
 		params[d.Param.ID] = text
 		var err error
 		if bound, err = st.r.Type.Bind(st.r.Device, st.r.Call.Action, params, e.program.FrameRate(e.program.Devices[st.r.Device])); err != nil {
-			e.logInput(st.in, st.from, st.in.Gesture)
+			e.openTouch(st)
 			e.refuse(st.in, st.m, time.Now(), err.Error())
 			return
 		}
@@ -174,7 +226,9 @@ func (e *Engine) sendDial(st *dialState) {
 	}
 	r := *st.r
 	r.Bound, r.Payload, r.Dial = bound, nil, nil
-	e.carryOut(st.in, st.from, st.m, &r, input.Turn, time.Now())
+	e.carryOut(st.in, st.from, st.m, &r, st.in.Gesture, time.Now())
+	st.in.joined = true
+	st.commands++
 }
 
 // dueDials sends the last value of every control whose time has come.
@@ -184,7 +238,6 @@ func (e *Engine) dueDials(now time.Time) {
 		switch {
 		case due && !now.Before(next):
 			st.merge.Now(now)
-			st.in.Entry = journal.NextID()
 			e.sendDial(st)
 		case due:
 			e.arm(next)

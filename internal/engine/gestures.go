@@ -13,7 +13,10 @@ import (
 func (e *Engine) input(in Input) {
 	c := e.program.Controllers[in.Controller]
 	if c == nil || c.Layout == nil {
-		return // removed a moment ago
+		if in.Announced {
+			e.refuse(in, nil, time.Now(), "The controller was removed a moment ago.")
+		}
+		return
 	}
 	if in.Gesture != "" {
 		e.networkGesture(in, c)
@@ -59,12 +62,24 @@ func (e *Engine) input(in Input) {
 // before the guard. A press implies its release.
 func (e *Engine) networkGesture(in Input, c *program.Controller) {
 	m := e.answering(in, c)
-	e.gesture(in, c, m, input.Event{Gesture: in.Gesture, Amount: in.Amount})
+	e.gesture(in, c, m, input.Event{Gesture: sideOf(in, m), Amount: in.Amount})
 	if in.Gesture == input.Press {
 		key := controlKey(in)
 		e.releasePages(key)
 		e.stream.push(ControlReleased{key, time.Now()})
 	}
+}
+
+// sideOf is the gesture of an input from the network: a turn that means nothing by itself is one
+// to its side, where that means something.
+func sideOf(in Input, m *program.Mapping) string {
+	if in.Gesture != input.Turn || m == nil || m.Responses[input.Turn] != nil || in.Amount == 0 {
+		return in.Gesture
+	}
+	if side := input.Side(in.Amount); m.Responses[side] != nil {
+		return side
+	}
+	return in.Gesture
 }
 
 // answering finds the mapping that answers for an input: on the page it names,
@@ -127,7 +142,7 @@ func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev
 	r := m.Responses[ev.Gesture]
 	if r == nil {
 		// A dial that turns both ways may have a response for one side only.
-		if ev.Gesture != input.Turn {
+		if ev.Gesture != input.Turn || in.Announced {
 			e.logInput(in, c, ev.Gesture)
 			e.refuse(in, m, decided, "This key does nothing when it gets a "+ev.Gesture+".")
 		}
@@ -140,6 +155,10 @@ func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev
 	}
 	if program.Continuous(ev.Gesture) && e.program.RunsMacro(r) != nil {
 		if e.turnedTooFast(in) {
+			if in.Announced {
+				e.logInput(in, c, ev.Gesture)
+				e.refuse(in, m, decided, fmt.Sprintf("A turn starts a macro once in %d ms.", runsPerTurn.Milliseconds()))
+			}
 			return
 		}
 	} else if program.Continuous(ev.Gesture) && r.Problem == "" {
@@ -180,11 +199,11 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 		e.ownAction(in, c, m, r)
 		return
 	}
-	by := cause{mapping: m.Source.ID}
-	if gesture != input.Turn {
-		by = e.restorableCause(in, m.Source.ID, r)
-	} else {
+	by := cause{mapping: m.Source.ID, joined: in.joined}
+	if program.Continuous(gesture) {
 		by.call = e.dialCall(r)
+	} else {
+		by = e.restorableCause(in, m.Source.ID, r)
 	}
 	cmd, err := e.dispatch(in, by, r)
 	e.logInput(in, c, gesture)

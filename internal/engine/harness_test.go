@@ -197,7 +197,7 @@ func (r *rig) outcome(entry string) (o journal.Outcome, reason string) {
 // ends waits for the end of an entry and fails when it is another one.
 func (r *rig) ends(entry string, want journal.Outcome, reason string) {
 	r.Helper()
-	r.until("the entry ends", func() bool { o, _ := r.outcome(entry); return o != "" && o != journal.Guarded })
+	r.until("the entry ends", func() bool { o, _ := r.outcome(entry); return o != "" && o != journal.Guarded && o != journal.UnderWay })
 	if o, why := r.outcome(entry); o != want || !strings.Contains(why, reason) {
 		r.Errorf("the entry ended %q, %q; want %q, …%s…", o, why, want, reason)
 	}

@@ -19,6 +19,11 @@ type Input struct {
 	Via        string     // panel, patch, http, osc
 	Actor      string
 	Page       string // a page's id; empty for the page in force
+	// Announced says that somebody knows the entry's id: it gets an outcome of its own, also
+	// where a turn goes on that began before.
+	Announced bool
+
+	joined bool // the entry is open: the input goes on with a turn or a slide
 }
 
 // controlKey names the control of an input.

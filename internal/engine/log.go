@@ -12,6 +12,9 @@ import (
 
 // logInput opens the journal's entry of an input.
 func (e *Engine) logInput(in Input, c *program.Controller, gesture string) {
+	if in.joined {
+		return // it is open
+	}
 	e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput,
 		Text: fmt.Sprintf("%s %s on %s", in.Control, gesture, c.Name),
 		Origin: &journal.Origin{Controller: c.Slug, ControllerName: c.Name, Control: in.Control, Gesture: gesture,
@@ -36,6 +39,9 @@ func (e *Engine) refuse(in Input, m *program.Mapping, at time.Time, reason strin
 }
 
 func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping, r *program.Response, at time.Time) {
+	if in.joined {
+		return // as when it began
+	}
 	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
 		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
 }

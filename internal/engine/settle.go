@@ -84,7 +84,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	}
 	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	if !c.matched {
-		c.matched, ev.Confirms = true, c.run == nil
+		c.matched, ev.Confirms = true, c.run == nil && !c.joined
 		if c.run != nil {
 			e.stepLanded(c, c.sent.Add(s.Latency))
 		}

@@ -4,14 +4,15 @@
 // file of their own. What had to be dropped is counted.
 package journal
 
-import (
-	"strconv"
-	"sync/atomic"
-	"time"
-)
+import "time"
 
 // Outcome says what became of an input.
 type Outcome string
+
+// Outcomes lists all of them.
+func Outcomes() []Outcome {
+	return []Outcome{UnderWay, Confirmed, Sent, Refused, Dropped, Unconfirmed, Guarded, Halted, Failed, Disagreed, Overtaken}
+}
 
 // The outcomes.
 const (
@@ -25,6 +26,7 @@ const (
 	Halted      Outcome = "halted"      // a run that somebody halted
 	Failed      Outcome = "failed"      // a run that went wrong on its way
 	Disagreed   Outcome = "disagreed"   // sent, and the device reported something else
+	Overtaken   Outcome = "overtaken"   // a later one changed the same before it was confirmed, or left instead of it
 )
 
 // The stages of a trace.
@@ -36,7 +38,13 @@ const (
 	StageWire     = "wire"
 	StageConfirm  = "confirmation"
 	StageFace     = "face"
+	StageLeftOut  = "left out" // stands for steps that are not kept
 )
+
+// Stages lists all of them.
+func Stages() []string {
+	return []string{StageInput, StageDecision, StageGuard, StageDispatch, StageWire, StageConfirm, StageFace, StageLeftOut}
+}
 
 // Step is one stage of an entry's trace.
 type Step struct {
@@ -67,6 +75,8 @@ type Entry struct {
 	Reason    string  `json:"reason,omitempty"`    // for a refusal or a drop, as a sentence
 	LatencyUs int64   `json:"latencyUs,omitempty"` // input to confirmation, microseconds
 	Steps     []Step  `json:"steps"`
+	// LeftOut counts the steps between the first ones and the last ones that are not kept.
+	LeftOut int `json:"leftOut,omitempty"`
 }
 
 // Event is one thing to record about an entry. Empty fields change nothing.
@@ -83,39 +93,4 @@ type Event struct {
 	Reason  string
 	// Confirms gives the entry its latency: the time from input to At.
 	Confirms bool
-}
-
-var lastID atomic.Int64
-
-func init() { lastID.Store(time.Now().UnixMicro()) }
-
-// NextID returns an id for a new entry. Ids of one database sort by time.
-func NextID() string { return strconv.FormatInt(lastID.Add(1), 36) }
-
-// apply takes an event into the entry.
-func (e *Entry) apply(ev Event) {
-	if ev.Origin != nil {
-		e.Origin, e.At, e.Outcome = *ev.Origin, ev.At, UnderWay
-	}
-	if ev.Stage != "" {
-		e.Steps = append(e.Steps, Step{ev.Stage, max(0, ev.At.Sub(e.At).Microseconds()), ev.Text})
-	}
-	if ev.Mapping != "" {
-		e.Mapping = ev.Mapping
-	}
-	if ev.Title != "" {
-		e.Title = ev.Title
-	}
-	if ev.Device != "" {
-		e.Device = ev.Device
-	}
-	if ev.Outcome != "" {
-		e.Outcome = ev.Outcome
-	}
-	if ev.Reason != "" {
-		e.Reason = ev.Reason
-	}
-	if ev.Confirms {
-		e.LatencyUs = max(1, ev.At.Sub(e.At).Microseconds())
-	}
 }

@@ -14,8 +14,10 @@ const (
 	ringSize   = 2000
 	bufferSize = 8192
 	flushEvery = 200 * time.Millisecond
-	// writtenSteps bounds the trace of one entry.
-	writtenSteps = 64
+	// maxUnwritten bounds the entries that wait for a disk that does not take them.
+	maxUnwritten = 20_000
+	// longestPause is how long a disk that took nothing is left alone at most.
+	longestPause = 5 * time.Second
 )
 
 // Store keeps entries for good. Save may be given an entry again, with more in
@@ -24,6 +26,8 @@ type Store interface {
 	Save(entries []Entry) error
 	Load(before string, limit int) ([]Entry, error) // newest first; before "" is the newest
 	One(id string) (*Entry, error)                  // nil when there is none
+	Open() ([]Entry, error)                         // those whose outcome is still UnderWay
+	Trimmed() int64                                 // how many old ones were let go since the start
 }
 
 // Journal is the record of a running Synaptor.
@@ -35,31 +39,60 @@ type Journal struct {
 	quit    chan struct{}
 	done    chan struct{}
 
-	mu      sync.Mutex
-	byID    map[string]*Entry
-	order   []string
+	mu    sync.Mutex
+	byID  map[string]*kept
+	order []string // of byID, in the order in which they came
+	// floor is the newest id from which on memory does not know all entries, but the store does.
+	floor   string
+	full    int // how many there are when the oldest are to go
 	dirty   map[string]bool
 	problem string // why the last write failed
+
+	// Owned by the journal's goroutine.
+	retry, pause time.Duration // until the next try after a write that failed; how long it was
 }
 
-// Open starts the journal. notify is called with a copy of every entry that
+// Open starts the journal. Ids of new entries go on from the last one that is stored, and what was
+// under way when Synaptor ended is ended. notify is called with a copy of every entry that
 // changed; it may be nil.
 func Open(store Store, notify func(Entry)) (*Journal, error) {
 	if notify == nil {
 		notify = func(Entry) {}
 	}
 	j := &Journal{store: store, events: make(chan Event, bufferSize), notify: notify, quit: make(chan struct{}), done: make(chan struct{}),
-		byID: map[string]*Entry{}, dirty: map[string]bool{}}
+		byID: map[string]*kept{}, full: ringSize + ringSize/8, dirty: map[string]bool{}}
 	old, err := store.Load("", ringSize)
 	if err != nil {
 		return nil, err
 	}
+	open, err := store.Open()
+	if err != nil {
+		return nil, err
+	}
 	for _, e := range slices.Backward(old) {
-		j.byID[e.ID] = &e
+		j.byID[e.ID] = keptOf(e)
 		j.order = append(j.order, e.ID)
 	}
+	if len(old) > 0 {
+		goOnFrom(old[0].ID)
+		j.floor = old[len(old)-1].ID
+	}
+	j.endCutOff(open)
 	go j.run()
 	return j, nil
+}
+
+// endCutOff ends what was under way when Synaptor ended last: nobody will say what became of it.
+func (j *Journal) endCutOff(open []Entry) {
+	for _, e := range open {
+		k := j.byID[e.ID]
+		if k == nil {
+			k = keptOf(e)
+			j.insert(k)
+		}
+		k.Outcome, k.Reason = Unconfirmed, "Synaptor ended before it was known what became of this."
+		j.dirty[e.ID] = true
+	}
 }
 
 // Record takes in an event without blocking. When the buffer is full the event
@@ -78,15 +111,23 @@ func (j *Journal) Announce(id string, at time.Time) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if j.byID[id] == nil {
-		j.insert(&Entry{ID: id, At: at, Outcome: UnderWay, Steps: []Step{}})
+		j.insert(newKept(id, at))
 	}
 }
 
-// Health says what the journal had to drop and why it cannot write, if so.
-func (j *Journal) Health() (dropped int64, problem string) {
+// Health is how the journal fares.
+type Health struct {
+	Dropped int64  // what could not be taken in, or not be written before there were too many
+	Problem string // why the last write failed; empty: it did not
+	Waiting int    // entries that are not written yet
+	Trimmed int64  // old entries that were let go since the start, to stay within bounds
+}
+
+// Health says how the journal fares.
+func (j *Journal) Health() Health {
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	return j.dropped.Load(), j.problem
+	return Health{j.dropped.Load(), j.problem, len(j.dirty), j.store.Trimmed()}
 }
 
 // Close writes what is left and ends the journal.
@@ -110,7 +151,9 @@ func (j *Journal) turn(flush <-chan time.Time) bool {
 	case ev := <-j.events:
 		j.take(ev)
 	case <-flush:
-		j.flush()
+		if j.retry -= flushEvery; j.retry <= 0 {
+			j.flush()
+		}
 	case <-j.quit:
 		for len(j.events) > 0 {
 			j.take(<-j.events)
@@ -121,42 +164,69 @@ func (j *Journal) turn(flush <-chan time.Time) bool {
 	return true
 }
 
-func (j *Journal) take(ev Event) { j.notify(j.applied(ev)) }
+func (j *Journal) take(ev Event) {
+	if ev.Origin == nil && !j.inMemory(ev.Entry) {
+		// It has left memory, or nobody has heard of it.
+		stored, err := j.store.One(ev.Entry)
+		if err != nil {
+			j.dropped.Add(1) // taking it for a new one would overwrite what is stored
+			return
+		}
+		if stored != nil {
+			j.mu.Lock()
+			j.insert(keptOf(*stored))
+			j.mu.Unlock()
+		}
+	}
+	j.notify(j.applied(ev))
+}
+
+func (j *Journal) inMemory(id string) bool {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	return j.byID[id] != nil
+}
 
 // applied takes an event in and gives the entry as it is then.
 func (j *Journal) applied(ev Event) Entry {
 	j.mu.Lock()
 	defer j.mu.Unlock()
-	e := j.byID[ev.Entry]
-	if e == nil {
-		e = &Entry{ID: ev.Entry, At: ev.At, Outcome: UnderWay, Steps: []Step{}}
-		j.insert(e)
+	k := j.byID[ev.Entry]
+	if k == nil {
+		k = newKept(ev.Entry, ev.At)
+		j.insert(k)
 	}
-	if len(e.Steps) < writtenSteps {
-		e.apply(ev)
-	}
-	j.dirty[e.ID] = true
-	return e.copy()
+	k.apply(ev)
+	j.dirty[k.ID] = true
+	return k.entry()
 }
 
-func (e *Entry) copy() Entry {
-	c := *e
-	c.Steps = slices.Clone(e.Steps)
-	slices.SortStableFunc(c.Steps, func(a, b Step) int { return cmp.Compare(a.OffsetUs, b.OffsetUs) })
-	return c
+// insert adds an entry to memory and lets the oldest ones go; the lock is held.
+func (j *Journal) insert(k *kept) {
+	j.byID[k.ID] = k
+	j.order = append(j.order, k.ID)
+	if len(j.order) >= j.full {
+		j.evict()
+		// Where much had to stay, it is not looked through again for each new one.
+		j.full = max(len(j.order), ringSize) + ringSize/8
+	}
 }
 
-// insert adds an entry to the ring; the lock is held.
-func (j *Journal) insert(e *Entry) {
-	j.byID[e.ID] = e
-	j.order = append(j.order, e.ID)
-	if len(j.order) > ringSize {
-		// An entry that is not written yet stays until it is.
-		if old := j.order[0]; !j.dirty[old] {
-			delete(j.byID, old)
-			j.order = j.order[1:]
+// evict lets the oldest entries go that are stored and have an outcome: the others stay, but not
+// without end. The lock is held.
+func (j *Journal) evict() {
+	excess := len(j.order) - ringSize
+	j.order = slices.DeleteFunc(j.order, func(id string) bool {
+		k := j.byID[id]
+		pinned := k.Outcome == UnderWay && len(j.order) < 2*ringSize
+		if excess <= 0 || j.dirty[id] || pinned {
+			return false
 		}
-	}
+		excess--
+		delete(j.byID, id)
+		j.floor = max(j.floor, id)
+		return true
+	})
 }
 
 // unwritten takes the entries that have changed since they were written.
@@ -165,14 +235,16 @@ func (j *Journal) unwritten() []Entry {
 	defer j.mu.Unlock()
 	batch := make([]Entry, 0, len(j.dirty))
 	for id := range j.dirty {
-		if e := j.byID[id]; e != nil {
-			batch = append(batch, e.copy())
+		if k := j.byID[id]; k != nil {
+			batch = append(batch, k.entry())
 		}
 	}
 	clear(j.dirty)
 	return batch
 }
 
+// flush writes what has changed. What the disk does not take is tried again with the next
+// one; when too much waits, the oldest of it is given up and counted.
 func (j *Journal) flush() {
 	batch := j.unwritten()
 	if len(batch) == 0 {
@@ -183,43 +255,69 @@ func (j *Journal) flush() {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	j.problem = ""
-	if err != nil {
-		j.problem = err.Error()
-		j.dropped.Add(int64(len(batch)))
+	if err == nil {
+		j.pause = 0
+		return
+	}
+	j.problem = err.Error()
+	j.pause = min(max(2*j.pause, flushEvery), longestPause)
+	j.retry = j.pause
+	giveUp := len(batch) - maxUnwritten
+	for _, e := range batch {
+		if giveUp > 0 && e.Outcome != UnderWay {
+			giveUp--
+			j.dropped.Add(1)
+			continue
+		}
+		j.dirty[e.ID] = true
 	}
 }
 
 // List returns entries, newest first, older than before ("" for the newest).
 func (j *Journal) List(before string, limit int) ([]Entry, error) {
-	j.mu.Lock()
-	var out []Entry
-	for _, id := range slices.Backward(j.order) {
-		if before != "" && cmp.Compare(id, before) >= 0 {
-			continue
-		}
-		if len(out) == limit {
-			break
-		}
-		out = append(out, j.byID[id].copy())
-	}
-	j.mu.Unlock()
-	if len(out) == limit {
+	out, floor := j.newest(before, limit)
+	if len(out) == limit || floor == "" {
 		return out, nil
 	}
-	if n := len(out); n > 0 {
-		before = out[n-1].ID
+	// Just above the floor, so that it is among what the store gives.
+	if above := floor + "0"; before == "" || before > above {
+		before = above
 	}
 	older, err := j.store.Load(before, limit-len(out))
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	for i, e := range older {
+		if k := j.byID[e.ID]; k != nil {
+			older[i] = k.entry() // it is under way, or was a moment ago
+		}
+	}
 	return append(out, older...), err
+}
+
+// newest gives entries above the floor, newest first.
+func (j *Journal) newest(before string, limit int) (out []Entry, floor string) {
+	j.mu.Lock()
+	defer j.mu.Unlock()
+	ids := make([]string, 0, len(j.order))
+	for _, id := range j.order {
+		if id > j.floor && (before == "" || id < before) {
+			ids = append(ids, id)
+		}
+	}
+	slices.Sort(ids)
+	for _, id := range slices.Backward(ids[max(0, len(ids)-limit):]) {
+		out = append(out, j.byID[id].entry())
+	}
+	return out, j.floor
 }
 
 // Get returns one entry, or nil.
 func (j *Journal) Get(id string) (*Entry, error) {
 	j.mu.Lock()
-	if e := j.byID[id]; e != nil {
-		c := e.copy()
+	if k := j.byID[id]; k != nil {
+		e := k.entry()
 		j.mu.Unlock()
-		return &c, nil
+		return &e, nil
 	}
 	j.mu.Unlock()
 	return j.store.One(id)

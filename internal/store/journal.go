@@ -5,20 +5,33 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync/atomic"
 
 	"github.com/jmoiron/sqlx"
 
 	"synaptor/internal/journal"
 )
 
-// maxEntries caps the journal's file; the oldest entries go first.
-const maxEntries = 200_000
+// What the journal's file holds at most; the oldest entries go first.
+const (
+	maxEntries = 200_000
+	maxBytes   = 512 << 20
+	// trimEvery is how many batches are written between two looks at that.
+	trimEvery = 500
+	// trimShare is the share of the entries that goes when there are too many bytes.
+	trimShare = 10
+)
 
 // Journal is the database of the journal. It implements journal.Store.
 type Journal struct {
-	db    *sqlx.DB
-	saves int
+	db      *sqlx.DB
+	limits  limits
+	saves   int
+	trimmed atomic.Int64
 }
+
+// limits are what the file holds at most.
+type limits struct{ entries, bytes int64 }
 
 // OpenJournal opens, or makes, the journal in a data folder.
 func OpenJournal(dir string) (*Journal, error) {
@@ -26,7 +39,7 @@ func OpenJournal(dir string) (*Journal, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Journal{db: db}, nil
+	return &Journal{db: db, limits: limits{maxEntries, maxBytes}}, nil
 }
 
 // Close closes the database.
@@ -44,26 +57,66 @@ func (j *Journal) Save(entries []journal.Entry) error {
 		if err != nil {
 			return fmt.Errorf("write the journal: %w", err)
 		}
-		if _, err := tx.Exec(`INSERT INTO entry (id, body) VALUES (?, ?) ON CONFLICT (id) DO UPDATE SET body = excluded.body`, e.ID, string(body)); err != nil {
+		_, err = tx.Exec(`INSERT INTO entry (id, body, open) VALUES (?, ?, ?) ON CONFLICT (id) DO UPDATE SET body = excluded.body, open = excluded.open`,
+			e.ID, string(body), e.Outcome == journal.UnderWay)
+		if err != nil {
 			return fmt.Errorf("write the journal: %w", err)
 		}
 	}
-	if j.saves++; j.saves%500 == 0 {
-		_, err = tx.Exec(`DELETE FROM entry WHERE id <= (SELECT id FROM entry ORDER BY id DESC LIMIT 1 OFFSET ?)`, maxEntries)
-		if err != nil {
-			return fmt.Errorf("write the journal: %w", err)
+	gone := int64(0)
+	if j.saves++; j.saves%trimEvery == 1 {
+		if gone, err = j.trim(tx); err != nil {
+			return fmt.Errorf("trim the journal: %w", err)
 		}
 	}
 	if err := tx.Commit(); err != nil {
 		return fmt.Errorf("write the journal: %w", err)
 	}
+	j.trimmed.Add(gone)
 	return nil
 }
 
+// trim lets the oldest entries go where there are too many, or they take too much, and says
+// how many. The file keeps its size; what is free in it is written to next.
+func (j *Journal) trim(tx *sqlx.Tx) (gone int64, err error) {
+	var size struct {
+		Pages, Free, Page, Entries int64
+	}
+	err = tx.Get(&size, `SELECT p.page_count AS pages, f.freelist_count AS free, s.page_size AS page, (SELECT COUNT(*) FROM entry) AS entries
+		FROM pragma_page_count() p, pragma_freelist_count() f, pragma_page_size() s`)
+	if err != nil {
+		return 0, err
+	}
+	gone = max(0, size.Entries-j.limits.entries)
+	if (size.Pages-size.Free)*size.Page > j.limits.bytes {
+		gone = max(gone, size.Entries/trimShare)
+	}
+	if gone == 0 {
+		return 0, nil
+	}
+	_, err = tx.Exec(`DELETE FROM entry WHERE id IN (SELECT id FROM entry ORDER BY id LIMIT ?)`, gone)
+	return gone, err
+}
+
+// Trimmed implements journal.Store.
+func (j *Journal) Trimmed() int64 { return j.trimmed.Load() }
+
 // Load implements journal.Store.
 func (j *Journal) Load(before string, limit int) ([]journal.Entry, error) {
+	if before == "" {
+		return j.entries(`SELECT body FROM entry ORDER BY id DESC LIMIT ?`, limit)
+	}
+	return j.entries(`SELECT body FROM entry WHERE id < ? ORDER BY id DESC LIMIT ?`, before, limit)
+}
+
+// Open implements journal.Store.
+func (j *Journal) Open() ([]journal.Entry, error) {
+	return j.entries(`SELECT body FROM entry WHERE open = 1 ORDER BY id LIMIT 10000`)
+}
+
+func (j *Journal) entries(query string, args ...any) ([]journal.Entry, error) {
 	var bodies [][]byte
-	if err := j.db.Select(&bodies, `SELECT body FROM entry WHERE ? = '' OR id < ? ORDER BY id DESC LIMIT ?`, before, before, limit); err != nil {
+	if err := j.db.Select(&bodies, query, args...); err != nil {
 		return nil, fmt.Errorf("read the journal: %w", err)
 	}
 	out := make([]journal.Entry, len(bodies))

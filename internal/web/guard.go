@@ -11,6 +11,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/attach"
 	"synaptor/internal/edit"
 )
 
@@ -119,7 +120,14 @@ func who(c *echo.Context) edit.Who {
 }
 
 // actor names whoever sent a request, for the journal and the edit log.
-func actor(c *echo.Context) string {
-	id, _ := c.Get(sessionCookie).(string)
-	return "Browser " + id[:min(4, len(id))]
+func actor(c *echo.Context) string { return sender(c).String() }
+
+// sender is whoever sent a request: a browser, which brings the session it was given and
+// says where a request comes from; else a program, by its address.
+func sender(c *echo.Context) attach.Sender {
+	r := c.Request()
+	if ck, err := r.Cookie(sessionCookie); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
+		return attach.Sender{Browser: ck.Value[:min(4, len(ck.Value))]}
+	}
+	return attach.Sender{Address: hostOf(r.RemoteAddr)}
 }

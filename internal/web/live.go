@@ -107,7 +107,7 @@ func (s *server) live(c *echo.Context) error {
 		return nil // Accept has answered
 	}
 	defer func() { _ = ws.CloseNow() }()
-	attach.Live(c.Request().Context(), ws, actor(c), s.Hub, s.Edit, s.Engine)
+	attach.Live(c.Request().Context(), ws, sender(c), s.Hub, s.Edit, s.Engine)
 	return nil
 }
 
@@ -193,9 +193,11 @@ func (s *server) benchFaults(c *echo.Context) error {
 // metrics answers in the Prometheus text format.
 func (s *server) metrics(c *echo.Context) error {
 	var b strings.Builder
-	dropped, _ := s.Journal.Health()
+	health := s.Journal.Health()
 	fmt.Fprintf(&b, "# TYPE synaptor_live_clients gauge\nsynaptor_live_clients %d\n", s.Hub.Clients())
-	fmt.Fprintf(&b, "# TYPE synaptor_journal_dropped_total counter\nsynaptor_journal_dropped_total %d\n", dropped)
+	fmt.Fprintf(&b, "# TYPE synaptor_journal_dropped_total counter\nsynaptor_journal_dropped_total %d\n", health.Dropped)
+	fmt.Fprintf(&b, "# TYPE synaptor_journal_trimmed_total counter\nsynaptor_journal_trimmed_total %d\n", health.Trimmed)
+	fmt.Fprintf(&b, "# TYPE synaptor_journal_waiting gauge\nsynaptor_journal_waiting %d\n", health.Waiting)
 	fmt.Fprint(&b, "# TYPE synaptor_incidents_total counter\n")
 	counts := incident.Counts()
 	for _, where := range slices.Sorted(maps.Keys(counts)) {

@@ -34,8 +34,10 @@ type ShowDoc struct {
 
 // JournalHealth says what the journal had to drop, and why it cannot write.
 type JournalHealth struct {
-	Dropped int64  `json:"dropped"`
+	Dropped int64  `json:"dropped"` // entries that were not kept
 	Problem string `json:"problem"` // empty: all is well
+	Waiting int    `json:"waiting"` // entries that are not on the disk yet
+	Trimmed int64  `json:"trimmed"` // old entries that were let go since the start
 }
 
 // DeviceDoc is a device with its revision and what uses it.
@@ -160,7 +162,8 @@ func (s *server) show(c *echo.Context) error {
 	}
 	doc.Aside = len(s.Edit.Unplaced())
 	doc.SheetProblem = append(doc.SheetProblem, snap.Sheets.Problems...)
-	doc.Journal.Dropped, doc.Journal.Problem = s.Journal.Health()
+	h := s.Journal.Health()
+	doc.Journal = JournalHealth{Dropped: h.Dropped, Problem: h.Problem, Waiting: h.Waiting, Trimmed: h.Trimmed}
 	var err error
 	if doc.Undo, doc.Redo, err = s.Edit.Next(who(c)); err != nil {
 		return err

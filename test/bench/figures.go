@@ -3,6 +3,7 @@ package main
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"net"
 	"net/http"
@@ -104,6 +105,7 @@ func follow(addr string) ([]chan seen, error) {
 		}
 		ch := make(chan seen, 1000)
 		go func() {
+			defer close(ch) // whoever waits for it is told
 			for {
 				_, raw, err := ws.Read(context.Background())
 				if err != nil {
@@ -111,9 +113,14 @@ func follow(addr string) ([]chan seen, error) {
 				}
 				at := time.Now()
 				_, rest, ok := strings.Cut(string(raw), `"path":"mix/1/preview","value":`)
-				if v, _, more := strings.Cut(rest, ","); ok && more {
-					ch <- seen{at, v}
+				v, _, more := strings.Cut(rest, ",")
+				if !ok || !more {
+					continue
 				}
+				if len(ch) == cap(ch) {
+					<-ch // nobody waits for the oldest, and a client that stops reading is cut off
+				}
+				ch <- seen{at, v}
 			}
 		}()
 		out = append(out, ch)
@@ -149,6 +156,7 @@ func deltas(dev *child, live []chan seen, addr string) (first, last []time.Durat
 		}
 		var early, late time.Duration
 		for _, ch := range live {
+			found := false
 			for s := range ch {
 				if s.preview == fmt.Sprint(preview) && s.at.After(sent) {
 					d := s.at.Sub(sent)
@@ -156,8 +164,12 @@ func deltas(dev *child, live []chan seen, addr string) (first, last []time.Durat
 						early = d
 					}
 					late = max(late, d)
+					found = true
 					break
 				}
+			}
+			if !found {
+				return nil, nil, errors.New("a live client lost its socket")
 			}
 		}
 		first, last = append(first, early), append(last, late)

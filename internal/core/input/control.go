@@ -117,10 +117,18 @@ func (c *Control) Turned(steps float64, mapped Mapped) []Event {
 		}
 	}
 	out := []Event{{Gesture: gesture, Amount: steps}}
-	if side := map[bool]string{true: TurnRight, false: TurnLeft}[steps > 0]; mapped[side] {
+	if side := Side(steps); mapped[side] {
 		out = append(out, Event{Gesture: side, Amount: steps})
 	}
 	return out
+}
+
+// Side is the gesture of a turn that counts its direction only.
+func Side(steps float64) string {
+	if steps > 0 {
+		return TurnRight
+	}
+	return TurnLeft
 }
 
 // Due gives the gestures that have come due.

@@ -2169,15 +2169,17 @@ export interface components {
             title: string;
             device?: string;
             /** @enum {string} */
-            outcome: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "disagreed";
+            outcome: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "halted" | "failed" | "disagreed" | "overtaken";
             reason?: string;
+            /** @description How many steps between the first ones and the last ones are not kept; a step of the stage "left out" stands for them. */
+            leftOut?: number;
             latencyUs?: number;
             steps: components["schemas"]["Step"][];
         };
         /** @description One stage of a trace. */
         Step: {
             /** @enum {string} */
-            stage: "input" | "guard" | "decision" | "dispatch" | "wire" | "confirmation" | "face";
+            stage: "input" | "guard" | "decision" | "dispatch" | "wire" | "confirmation" | "face" | "left out";
             offsetUs: number;
             text: string;
         };
@@ -2241,8 +2243,13 @@ export interface components {
         };
         /** @description What the journal had to drop, and why it cannot write; an empty problem means that all is well. */
         JournalHealth: {
+            /** @description Entries that were not kept. */
             dropped: number;
             problem: string;
+            /** @description Entries that are not on the disk yet. */
+            waiting: number;
+            /** @description Old entries that were let go since the start, to make room for new ones. */
+            trimmed: number;
         };
         /** @description What was put on a control, and which free control comes next; empty when all are used. */
         Put: {

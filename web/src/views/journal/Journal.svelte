@@ -97,9 +97,14 @@
       <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
     </div>
     {#if problem}<p class="wrong">{problem}</p>{/if}
+    {#if health && health.trimmed > 0}
+      <p class="quiet">{health.trimmed} of the oldest entries were let go, to make room for new ones.</p>
+    {/if}
     {#if health && (health.problem || health.dropped > 0)}
       <p class="wrong">
-        {health.dropped} entries were not kept{health.problem ? `: ${health.problem}` : ""}. Presses go on all the same.
+        {health.dropped > 0 ? `${health.dropped} entries were not kept. ` : ""}{health.problem
+          ? `${health.waiting} entries wait to be written: ${health.problem}. `
+          : ""}Presses go on all the same.
       </p>
     {/if}
     <table>
@@ -232,7 +237,8 @@
     color: #000;
   }
   .unconfirmed .outcome,
-  .disagreed .outcome {
+  .disagreed .outcome,
+  .overtaken .outcome {
     border-color: #fff;
   }
   .under-way .outcome {

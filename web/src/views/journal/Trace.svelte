@@ -13,6 +13,7 @@
     wire: "on the wire",
     confirmation: "confirmation",
     face: "face",
+    "left out": "…",
   } as const;
   const total = $derived(Math.max(1, ...entry.steps.map((s) => s.offsetUs)));
   const bars = $derived(

@@ -1,0 +1,106 @@
+package engine_test
+
+import (
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/show"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
+)
+
+// opened lists the entries that were opened since so many events, with the gesture that they say.
+func (r *rig) opened(after int) (out []string) {
+	for _, ev := range r.Events()[after:] {
+		if ev.Origin != nil {
+			out = append(out, ev.Entry+" "+ev.Origin.Gesture)
+		}
+	}
+	return out
+}
+
+// fromNetwork hands in a finished gesture whose entry is announced.
+func (r *rig) fromNetwork(controller, control, gesture string, amount float64) string {
+	id := journal.NextID()
+	r.Input(engine.Input{Entry: id, At: time.Now(), Controller: controller, Control: control, Gesture: gesture, Amount: amount, Link: "http", Via: "http", Announced: true})
+	r.settle()
+	return id
+}
+
+func TestTheTurnsOfOneTouchAreOneEntry(t *testing.T) {
+	on(t, func(r *rig) {
+		before := len(r.Events())
+		first := r.touch("scope-console", "dial1", input.Turns, 1)
+		for range 9 {
+			time.Sleep(4 * time.Millisecond)
+			r.touch("scope-console", "dial1", input.Turns, 1)
+		}
+		r.ends(first, journal.Confirmed, "")
+		if got := r.opened(before); !slices.Equal(got, []string{first + " turn"}) {
+			t.Errorf("the entries are %v", got)
+		}
+		time.Sleep(time.Second)
+		second := r.touch("scope-console", "dial1", input.Turns, -1)
+		r.ends(second, journal.Confirmed, "")
+		if got := r.opened(before); !slices.Equal(got, []string{first + " turn", second + " turn"}) {
+			t.Errorf("after a pause the entries are %v", got)
+		}
+	})
+}
+
+func TestASlideIsASlideAndSaysThatItWaits(t *testing.T) {
+	on(t, func(r *rig) {
+		r.hand(r.Desk, "/main/level", 0.0)
+		before := len(r.Events())
+		id := r.touch("scope-console", "slider1", input.Moves, 0.05)
+		if o, why := r.outcome(id); o != journal.Guarded || !strings.Contains(why, "Sound desk") {
+			t.Errorf("it is %q, %q", o, why)
+		}
+		for at := 0.1; at < 1; at += 0.1 {
+			time.Sleep(10 * time.Millisecond)
+			r.touch("scope-console", "slider1", input.Moves, at)
+		}
+		r.ends(id, journal.Confirmed, "")
+		if got := r.opened(before); !slices.Equal(got, []string{id + " slide"}) {
+			t.Errorf("the entries are %v", got)
+		}
+	})
+}
+
+func TestEveryTurnThatIsAnnouncedHasAnOutcome(t *testing.T) {
+	on(t, func(r *rig) {
+		var ids []string
+		for range 5 {
+			ids = append(ids, r.fromNetwork("scope-console", "dial1", input.Turn, 1))
+			time.Sleep(3 * time.Millisecond)
+		}
+		r.ends(ids[0], journal.Confirmed, "")
+		r.ends(ids[1], journal.Overtaken, "A later turn")
+		r.ends(ids[4], journal.Confirmed, "")
+		r.ends(ids[2], journal.Overtaken, "")
+		r.hand(r.Desk, "/main/level", 0.0)
+		if o, _ := r.outcome(r.fromNetwork("scope-console", "slider1", input.Slide, 0.1)); o != journal.Guarded {
+			t.Errorf("a slide that waits is %q", o)
+		}
+		r.ends(r.fromNetwork("scope-console", "nothing", input.Press, 0), journal.Refused, "")
+	})
+}
+
+func TestATurnFromTheNetworkIsOneToItsSide(t *testing.T) {
+	on(t, func(r *rig) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("faders", "dial1").Clone()
+			m.Responses = []show.Response{{Gesture: input.TurnRight, Action: *program1("3").Action}}
+			d.Put(m)
+		})
+		since := time.Now()
+		r.ends(r.fromNetwork("scope-console", "dial1", input.Turn, 2), journal.Confirmed, "")
+		if g := got(r.Switcher, since); len(g) != 1 || g[0] != "/mix/1/program 3" {
+			t.Errorf("the switcher got %v", g)
+		}
+		r.ends(r.fromNetwork("scope-console", "dial1", input.Turn, -2), journal.Refused, "does nothing")
+	})
+}
