@@ -117,6 +117,11 @@ func switcherType(t *testing.T) *device.Type {
 
 func open(t *testing.T, addr string, w *watcher) *link.Link {
 	t.Helper()
+	return openWith(t, addr, w, osc.TCP{})
+}
+
+func openWith(t *testing.T, addr string, w *watcher, d link.Driver) *link.Link {
+	t.Helper()
 	host, port, err := net.SplitHostPort(addr)
 	if err != nil {
 		t.Fatal(err)
@@ -125,7 +130,7 @@ func open(t *testing.T, addr string, w *watcher) *link.Link {
 	if err != nil {
 		t.Fatal(err)
 	}
-	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Target: link.Target{Host: host, Port: n}, Type: switcherType(t), Driver: osc.TCP{}, Sink: w})
+	l := link.Open(link.Config{Device: "sw", Name: "Dome switcher", Target: link.Target{Host: host, Port: n}, Type: switcherType(t), Driver: d, Sink: w})
 	t.Cleanup(l.Close)
 	return l
 }

@@ -221,6 +221,7 @@ func (s *session) question(silent *time.Timer) error {
 }
 
 func (s *session) command(c Command) error {
+	defer s.ahead.Add(-1) // from here on the next may follow
 	now := time.Now()
 	if now.After(c.Deadline) {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")

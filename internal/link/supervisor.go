@@ -25,6 +25,9 @@ type Link struct {
 	// open is the session that commands may go to directly; nil while the link
 	// is not up.
 	open atomic.Pointer[session]
+	// ahead counts the commands that were queued and are neither written nor dropped: one that
+	// has left the queue may still be on its way to the wire.
+	ahead atomic.Int64
 }
 
 // ErrFull says that a link's queue holds as much as it can.
@@ -47,9 +50,10 @@ func (l *Link) Close() {
 
 // Send sends a command without waiting: at once where nothing is ahead of it
 // and the device takes it, else by way of the queue. written tells that it was
-// sent at once; what becomes of a queued one is told to the sink.
+// sent at once; what becomes of a queued one is told to the sink. Commands leave in the
+// order of their calls, which must not overlap.
 func (l *Link) Send(c Command) (written bool, err error) {
-	if s := l.open.Load(); s != nil && len(l.queue) == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
+	if s := l.open.Load(); s != nil && l.ahead.Load() == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
 		ok, err := s.tryWrite(c)
 		if ok {
 			s.cfg.Wire.out(s.cfg.Driver, c.Payload)
@@ -60,10 +64,12 @@ func (l *Link) Send(c Command) (written bool, err error) {
 			return false, err
 		}
 	}
+	l.ahead.Add(1)
 	select {
 	case l.queue <- c:
 		return false, nil
 	default:
+		l.ahead.Add(-1)
 		return false, ErrFull
 	}
 }
@@ -154,6 +160,7 @@ func (l *Link) flush(reason string) {
 	for {
 		select {
 		case c := <-l.queue:
+			l.ahead.Add(-1)
 			l.cfg.Sink.Dropped(l.cfg.Device, c.ID, time.Now(), reason)
 		default:
 			return
