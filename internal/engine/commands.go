@@ -19,6 +19,7 @@ type command struct {
 	entry   string
 	device  string
 	action  string
+	payload []byte
 	sent    time.Time
 	wire    time.Time // when it was written at once; zero: it was queued
 	waiting int       // expectations that are not settled
@@ -72,7 +73,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	e.lastID++
 	e.doing.driven = r.Device
 	now := time.Now()
-	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, cause: by, sent: now, outcome: journal.Confirmed,
+	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
 		refuses: d.Type.Sheet.Link.Refusal != nil}
 	if by.run != nil {

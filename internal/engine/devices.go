@@ -22,6 +22,8 @@ type deviceState struct {
 	all     reading.Latency
 	stats   reading.Stats // of all
 	actions map[string]*latency
+	// owed are the commands that were written and are answered in their order.
+	owed []uint64
 	// overfull says that it reports more readings than are kept.
 	overfull bool
 }

@@ -164,9 +164,9 @@ func (e *Engine) event(ev any) {
 		e.written(ev)
 	case dropped:
 		e.dropped(ev)
-	case refused:
+	case replied:
 		e.doing.device = ev.device
-		e.refused(ev)
+		e.replied(ev)
 	case answered:
 		e.doing.device = ev.device
 		e.answered(ev)

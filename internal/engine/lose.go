@@ -42,6 +42,9 @@ func (e *Engine) commandsOf(device string) []*command {
 
 // lose makes every reading of a device unknown and ends its commands.
 func (e *Engine) lose(device, why string) {
+	if rt := e.devices[device]; rt != nil {
+		rt.owed = nil
+	}
 	keys, droppedNow := e.table.Lost(device)
 	now := time.Now()
 	for _, s := range droppedNow {

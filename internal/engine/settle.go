@@ -2,7 +2,6 @@ package engine
 
 import (
 	"fmt"
-	"strings"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -116,6 +115,9 @@ func (e *Engine) written(ev written) {
 		return
 	}
 	c.left = true
+	if rt := e.devices[c.device]; rt != nil {
+		rt.owes(c.id)
+	}
 	e.trace(c, ev.at, journal.StageWire, "Written to the device")
 	if c.waiting == 0 && !c.answers && !c.refuses {
 		c.outcome = journal.Sent
@@ -132,72 +134,10 @@ func (e *Engine) assume(c *command, f device.Effect) {
 	}
 }
 
-// answered takes in a device's answer to a command. It ends one that has
-// nothing else to wait for; where the sheet says that an answer confirms, what
-// the command was to bring about is so.
-func (e *Engine) answered(ev answered) {
-	c := e.commands[ev.answer.Command]
-	if c == nil || c.device != ev.device {
-		return
-	}
-	if !ev.answer.OK {
-		e.giveUp(c, journal.Refused, journal.StageConfirm, "The device refused: "+strings.TrimSuffix(ev.answer.Text, ".")+".", ev.at)
-		return
-	}
-	text := "The device answered"
-	if ev.answer.Text != "" {
-		text += ": " + ev.answer.Text
-	}
-	step := journal.Event{Entry: c.entry, At: ev.at, Stage: journal.StageConfirm, Text: text}
-	c.answers = false
-	if !c.confirms {
-		e.trace(c, step.At, step.Stage, step.Text)
-		if c.waiting == 0 {
-			c.outcome = journal.Sent
-			e.end(c, ev.at)
-		}
-		return
-	}
-	if c.run != nil {
-		e.stepLanded(c, ev.at)
-		e.trace(c, step.At, step.Stage, step.Text)
-	} else {
-		step.Confirms = true
-		e.log(step)
-	}
-	if len(c.effects) == 0 || c.waiting == 0 {
-		if rt := e.devices[c.device]; rt != nil {
-			e.addSample(rt, c, ev.at.Sub(c.sent))
-		}
-		e.end(c, ev.at)
-		return
-	}
-	for _, f := range c.effects {
-		if f.Assumed {
-			continue
-		}
-		changed, settled := e.table.Report(f.Key, f.Value, ev.at)
-		for _, s := range settled {
-			e.settled(s, ev.at)
-		}
-		if changed {
-			e.changed(f.Key, c.entry)
-		}
-	}
-}
-
 // dropped ends a command that never left.
 func (e *Engine) dropped(ev dropped) {
 	if c := e.commands[ev.command]; c != nil {
 		e.giveUp(c, journal.Dropped, journal.StageWire, "Not sent: "+ev.reason+".", ev.at)
-	}
-}
-
-// refused takes in a device's refusal. It names no command, so the oldest one
-// under way is taken to be meant: links keep their order.
-func (e *Engine) refused(ev refused) {
-	if under := e.commandsOf(ev.device); len(under) > 0 {
-		e.giveUp(under[0], journal.Refused, journal.StageConfirm, "The device refused: "+ev.text+".", ev.at)
 	}
 }
 

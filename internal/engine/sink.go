@@ -50,10 +50,10 @@ type raised struct {
 	events []device.Event
 }
 
-type refused struct {
+type replied struct {
 	device string
 	at     time.Time
-	text   string
+	reply  device.Reply
 }
 
 // LinkChanged implements link.Sink.
@@ -80,7 +80,5 @@ func (s sink) Raised(id string, at time.Time, events []device.Event) {
 	s.e.post(raised{s.gen, id, at, events})
 }
 
-// Refused implements link.Sink.
-func (s sink) Refused(device string, at time.Time, text string) {
-	s.e.post(refused{device, at, text})
-}
+// Replied implements link.Sink.
+func (s sink) Replied(id string, at time.Time, r device.Reply) { s.e.post(replied{id, at, r}) }

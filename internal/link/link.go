@@ -133,10 +133,10 @@ type Sink interface {
 	Raised(device string, at time.Time, events []device.Event)
 	Written(device string, command uint64, at time.Time)
 	Dropped(device string, command uint64, at time.Time, reason string)
-	// Answered tells of the answer to a command; Refused of a refusal that
-	// names no command.
+	// Answered tells of the answer to a command; Replied of one that is tied to its
+	// command by what the sheet says.
 	Answered(device string, at time.Time, a Answer)
-	Refused(device string, at time.Time, text string)
+	Replied(device string, at time.Time, r device.Reply)
 }
 
 // Config says what a link connects to.

@@ -66,8 +66,8 @@ func (w *watcher) Dropped(_ string, c uint64, _ time.Time, reason string) {
 	w.note(func() { w.dropped[c] = reason })
 }
 
-func (w *watcher) Refused(_ string, _ time.Time, text string) {
-	w.note(func() { w.refused = append(w.refused, text) })
+func (w *watcher) Replied(_ string, _ time.Time, r device.Reply) {
+	w.note(func() { w.refused = append(w.refused, r.Of+": "+r.Text) })
 }
 
 func (w *watcher) Answered(_ string, _ time.Time, a link.Answer) {
@@ -172,7 +172,7 @@ func TestALinkConnectsReadsEverythingAndCarriesCommands(t *testing.T) {
 	w.send(t, l, link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "the switcher has cut", func() bool { return w.written[1] && w.values["mix/1/program"] == "4" })
 	w.send(t, l, link.Command{ID: 2, Payload: payload(t, "/mix/1/program", 77), Deadline: time.Now().Add(time.Second)})
-	w.until(t, "the switcher has refused", func() bool { return len(w.refused) == 1 && strings.Contains(w.refused[0], "no input 77") })
+	w.until(t, "the switcher has refused", func() bool { return len(w.refused) == 1 && strings.HasPrefix(w.refused[0], "/mix/1/program: ") && strings.Contains(w.refused[0], "no input 77") })
 }
 
 func TestALostLinkComesBackWithTheFullStateFirst(t *testing.T) {

@@ -337,8 +337,8 @@ func (s *session) take(b Batch, at time.Time, h *heard) {
 		if err != nil {
 			h.bad = err
 		}
-		if got.Refusal != nil {
-			s.cfg.Sink.Refused(s.cfg.Device, at, *got.Refusal)
+		for _, r := range got.Replies {
+			s.cfg.Sink.Replied(s.cfg.Device, at, r)
 		}
 		if len(got.Events) > 0 {
 			s.cfg.Sink.Raised(s.cfg.Device, at, got.Events)

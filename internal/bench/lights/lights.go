@@ -258,7 +258,7 @@ func (g *gate) OnPublish(cl *mochi.Client, pk packets.Packet) (packets.Packet, e
 			m.Args = []any{body}
 		}
 		if heard, err := g.server.Handle(m); heard && err != nil {
-			g.server.say("/error", err.Error())
+			g.server.refuse(pk.TopicName, err)
 		}
 	}
 	return pk, packets.ErrRejectPacket
@@ -278,12 +278,14 @@ func (s *Server) tellAgain(path string) {
 	}
 }
 
-// say publishes a text that is not kept.
-func (s *Server) say(address, text string) {
+// refuse says what is refused, and why; it is not kept.
+func (s *Server) refuse(topic string, why error) {
 	s.mu.Lock()
 	b := s.broker
 	s.mu.Unlock()
-	if b != nil {
-		go func() { _ = b.Publish(root+address, []byte(text), false, 0) }()
+	if b == nil {
+		return
 	}
+	body, _ := json.Marshal(map[string]string{"topic": topic, "why": why.Error()}) // two texts cannot fail
+	go func() { _ = b.Publish(root+"/error", body, false, 0) }()
 }

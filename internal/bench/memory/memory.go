@@ -117,6 +117,15 @@ func (d *Device) Got() []Got {
 	return slices.Clone(d.got)
 }
 
+// Tell has the device say something of its own accord.
+func (d *Device) Tell(address string, args ...any) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	for c := range d.open {
+		c.out.Put(d.Due(), []device.Message{{Address: address, Args: args}})
+	}
+}
+
 func (d *Device) connect(ctx context.Context) (link.Conn, error) {
 	if err := ctx.Err(); err != nil {
 		return nil, err
@@ -193,7 +202,7 @@ func (c *conn) take(m device.Message) {
 		d.got = append(d.got, Got{time.Now(), m})
 		d.mu.Unlock()
 		if heard, err := d.Handle(whole(m)); heard && err != nil {
-			c.out.Put(d.Due(), []device.Message{{Address: "/error", Args: []any{err.Error()}}})
+			c.out.Put(d.Due(), []device.Message{{Address: "/error", Args: []any{err.Error(), m.Address}}})
 		}
 	}
 }

@@ -100,7 +100,7 @@ func (s *Server) serve(conn *net.UDPConn) {
 		}
 		msgs, err := osc.Decode(buf[:n])
 		if err != nil && !s.Faults().Silent {
-			send(conn, from, s.Due(), refusal(err))
+			send(conn, from, s.Due(), refusal("", err))
 		}
 		for _, m := range msgs {
 			if answer := s.answer(conn, from, m); answer != nil {
@@ -110,8 +110,9 @@ func (s *Server) serve(conn *net.UDPConn) {
 	}
 }
 
-func refusal(err error) []device.Message {
-	return []device.Message{{Address: "/error", Args: []any{err.Error()}}}
+// refusal says what is refused, and why.
+func refusal(of string, err error) []device.Message {
+	return []device.Message{{Address: "/error", Args: []any{err.Error(), of}}}
 }
 
 // answer carries out a message and returns what it is answered with, if
@@ -128,12 +129,12 @@ func (s *Server) answer(conn *net.UDPConn, from netip.AddrPort, m device.Message
 		}
 		heard, values := s.Asked(address)
 		if heard && (len(values) != 1 || address == "") {
-			return refusal(fmt.Errorf("%q is not known here", address))
+			return refusal(m.Address, fmt.Errorf("%q is not known here", address))
 		}
 		return values
 	}
 	if heard, err := s.Handle(m); heard && err != nil {
-		return refusal(err)
+		return refusal(m.Address, err)
 	}
 	return nil
 }

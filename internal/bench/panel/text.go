@@ -61,12 +61,12 @@ func (c *Core) ServeLines(conn net.Conn, t Talk) {
 		m, ok := t.Read(line)
 		if !ok {
 			if !c.Faults().Silent {
-				send(c.Due(), "ERR "+line+" makes no sense here")
+				send(c.Due(), "ERR "+line+": this makes no sense here")
 			}
 			continue
 		}
 		if heard, err := c.Handle(m); heard && err != nil {
-			send(c.Due(), "ERR "+err.Error())
+			send(c.Due(), "ERR "+line+": "+err.Error())
 		}
 	}
 }

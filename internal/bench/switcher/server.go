@@ -87,7 +87,7 @@ func (s *Server) serve(c net.Conn) {
 			msgs, err = osc.Decode(frame)
 		}
 		if err != nil && !s.Faults().Silent {
-			send(s.Due(), refusal(err))
+			send(s.Due(), refusal("", err))
 		}
 		for _, m := range msgs {
 			if m.Address == "/follow" {
@@ -102,8 +102,9 @@ func (s *Server) serve(c net.Conn) {
 	}
 }
 
-func refusal(err error) []device.Message {
-	return []device.Message{{Address: "/error", Args: []any{err.Error()}}}
+// refusal says what is refused, and why.
+func refusal(of string, err error) []device.Message {
+	return []device.Message{{Address: "/error", Args: []any{err.Error(), of}}}
 }
 
 // answer carries out a message and returns what it is answered with, if
@@ -111,7 +112,7 @@ func refusal(err error) []device.Message {
 func (s *Server) answer(m device.Message) []device.Message {
 	if m.Address != "/ask" {
 		if heard, err := s.Handle(m); heard && err != nil {
-			return refusal(err)
+			return refusal(m.Address, err)
 		}
 		return nil
 	}
@@ -121,7 +122,7 @@ func (s *Server) answer(m device.Message) []device.Message {
 	}
 	heard, values := s.Asked(address)
 	if heard && (len(values) != 1 || address == "") {
-		return refusal(fmt.Errorf("%q is not known here", address))
+		return refusal(m.Address, fmt.Errorf("%q is not known here", address))
 	}
 	return values
 }

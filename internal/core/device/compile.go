@@ -55,12 +55,18 @@ func (t *Type) compileLink() (err error) {
 			return &Problem{"/link/ask", err.Error()}
 		}
 	}
-	if link.Refusal != nil {
-		s, err := t.compileSource(*link.Refusal, "refusal")
-		if err != nil {
-			return &Problem{"/link/refusal", err.Error()}
+	for _, r := range []struct {
+		name string
+		spec *ReplySpec
+		ok   bool
+	}{{"refusal", link.Refusal, false}, {"answer", link.Answer, true}} {
+		if r.spec == nil {
+			continue
 		}
-		s.refusal = true
+		s, err := t.compileReply(*r.spec, r.ok, r.name)
+		if err != nil {
+			return &Problem{"/link/" + r.name, err.Error()}
+		}
 		t.place(s)
 	}
 	return nil

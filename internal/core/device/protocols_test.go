@@ -185,7 +185,7 @@ func TestLinesAreUnderstoodAndMade(t *testing.T) {
 			t.Errorf("%q reports %v, want %v", line, got, want)
 		}
 	}
-	if got, _ := typ.Match(Message{Address: "ERR too hot"}); got.Refusal == nil || *got.Refusal != "too hot" {
+	if got, _ := typ.Match(Message{Address: "ERR too hot"}); len(got.Replies) != 1 || got.Replies[0] != (Reply{Text: "too hot"}) {
 		t.Errorf("a refusal is %v", got)
 	}
 	if got, _ := typ.Match(Message{Address: "ALARM 3 smoke"}); len(got.Events) != 1 || got.Events[0].Title != "smoke in 3" {

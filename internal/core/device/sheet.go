@@ -60,8 +60,10 @@ type LinkSpec struct {
 	Alive string `json:"alive,omitempty"`
 	// Deadline is how long a command may wait before it leaves; default 250ms.
 	Deadline string `json:"deadline,omitempty"`
-	// Refusal says where the device explains what it refuses.
-	Refusal *FromSpec `json:"refusal,omitempty"`
+	// Refusal says where the device explains what it refuses, Answer where it says that it has
+	// understood a command.
+	Refusal *ReplySpec `json:"refusal,omitempty"`
+	Answer  *ReplySpec `json:"answer,omitempty"`
 }
 
 // LoginSpec says how a device is signed in to.

@@ -16,7 +16,7 @@ import (
 type source struct {
 	reading *Reading
 	event   *eventSource
-	refusal bool
+	reply   *replySource
 	address pattern        // not for lines
 	line    *regexp.Regexp // for lines
 	names   []string       // the placeholders of a line, in order
@@ -53,8 +53,7 @@ type Event struct {
 type Matched struct {
 	Reports []Report
 	Events  []Event
-	// Refusal is the device's word on why it refused something; nil: it did not.
-	Refusal *string
+	Replies []Reply
 	Known   bool // the message is one that the sheet describes
 }
 
@@ -154,13 +153,21 @@ func (t *Type) Match(m Message) (out Matched, err error) {
 		if groups == nil {
 			continue
 		}
-		line, vars := Message{Address: m.Address}, []string{}
+		line, vars, of := Message{Address: m.Address}, []string{}, ""
 		for i, name := range s.names {
-			if name == "value" {
+			switch {
+			case name == "value":
 				line.Args = []any{groups[i+1]}
-			} else {
+			case name == "of" && s.reply != nil:
+				of = groups[i+1]
+			default:
 				vars = append(vars, name, groups[i+1])
 			}
+		}
+		if s.reply != nil {
+			out.Known = true
+			err = errors.Join(err, t.reply(s, line, of, &out))
+			continue
 		}
 		err = errors.Join(err, t.take(s, line, vars, &out))
 	}
@@ -177,6 +184,8 @@ func (t *Type) take(s *source, m Message, vars []string, out *Matched) error {
 		vars = slices.Clip(s.address.vars(strings.TrimPrefix(m.Address, "/")))
 	}
 	switch {
+	case s.reply != nil:
+		return t.reply(s, m, "", out)
 	case s.event != nil && len(s.body) > 0:
 		// Only where the message has what the event is about.
 		s.body.walk(m.Body, vars, func(v any, vars []string) {
@@ -195,9 +204,6 @@ func (t *Type) take(s *source, m Message, vars []string, out *Matched) error {
 		})
 		return err
 	case s.arg >= len(m.Args):
-		if s.refusal {
-			return t.value(s, "", vars, out)
-		}
 		return fmt.Errorf("%s came without a value", m.Address)
 	}
 	if err := t.value(s, m.Args[s.arg], vars, out); err != nil {
@@ -213,11 +219,6 @@ func (t *Type) value(s *source, v any, vars []string, out *Matched) error {
 		if v, err = s.as.EvalWith(expr.Nothing{}, v); err != nil {
 			return err
 		}
-	}
-	if s.refusal {
-		text := expr.Text(v)
-		out.Refusal = &text
-		return nil
 	}
 	if v == nil {
 		return nil // JSON's null: nothing is known

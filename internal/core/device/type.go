@@ -63,5 +63,6 @@ func (t *Type) Kit(id string) *KitSpec {
 	return nil
 }
 
-// Answers reports whether the protocol answers every message.
-func (t *Type) Answers() bool { return t.Driver.Answers }
+// Answers reports whether the device answers every command, by the protocol or because its
+// sheet says where.
+func (t *Type) Answers() bool { return t.Driver.Answers || t.Sheet.Link.Answer != nil }
