@@ -98,6 +98,7 @@ func (r *rig) call(method, path string, body, out any) int {
 	if err != nil {
 		r.Fatal(err)
 	}
+	req.Header.Set("Sec-Fetch-Site", "same-origin") // as a browser does
 	resp, err := r.client.Do(req)
 	if err != nil {
 		r.Fatalf("%s %s: %v", method, path, err)
@@ -222,7 +223,7 @@ type live struct {
 
 func (r *rig) follow(topics ...string) *live {
 	r.Helper()
-	ws, _, err := websocket.Dial(context.Background(), r.base+"/api/v1/live", &websocket.DialOptions{HTTPClient: &http.Client{Jar: r.client.Jar}})
+	ws, _, err := websocket.Dial(context.Background(), r.base+"/api/v1/live", &websocket.DialOptions{HTTPClient: &http.Client{Jar: r.client.Jar}, HTTPHeader: http.Header{"Origin": {r.base}}})
 	if err != nil {
 		r.Fatal(err)
 	}

@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"net"
+	"net/http"
 	"slices"
 	"strings"
 	"testing"
@@ -119,14 +120,21 @@ func TestEveryWayInReachesTheSameKey(t *testing.T) {
 	l.touch("d1", "up", 2)
 	r.entry(r.press("e1"), journal.Confirmed)
 	l.until("HTTP put e1 on air", func() bool { return l.face("e1").is("on-air") })
+	resp, err := http.Post(r.base+"/api/v1/input/producer-grid/f1/press", "application/json", nil)
+	if err != nil || resp.StatusCode != http.StatusAccepted {
+		t.Fatalf("a program's press: %+v (%v)", resp, err)
+	}
+	_ = resp.Body.Close()
+	l.until("a program put f1 on air", func() bool { return l.face("f1").is("on-air") })
 
 	var rows []journal.Entry
 	r.must(200, "GET", "/api/v1/journal", nil, &rows)
 	var via []string
 	for _, e := range rows {
-		via = append(via, e.Via)
+		who, _, _ := strings.Cut(e.Actor, " ")
+		via = append(via, e.Via+" "+who)
 	}
-	if !slices.Equal(via, []string{"http", "panel", "osc"}) {
+	if !slices.Equal(via, []string{"http Program", "http Browser", "panel Panel", "osc OSC"}) {
 		t.Errorf("the journal says they came by %v", via)
 	}
 }

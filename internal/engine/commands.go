@@ -15,19 +15,22 @@ import (
 
 // command is a command under way.
 type command struct {
-	id      uint64
-	entry   string
-	device  string
-	action  string
-	payload []byte
-	sent    time.Time
-	wire    time.Time // when it was written at once; zero: it was queued
-	waiting int       // expectations that are not settled
-	matched bool
-	left    bool // it was written
-	outcome journal.Outcome
-	reason  string
-	askAt   time.Time // when to ask whether the device is there; zero: asked
+	id        uint64
+	entry     string
+	device    string
+	action    string
+	payload   []byte
+	sent      time.Time
+	wire      time.Time // when it was written at once; zero: it was queued
+	waiting   int       // expectations that are not settled
+	matched   bool
+	begun     bool      // its effect is on its way
+	leaving   time.Time // when its write began, out of the queue
+	left      bool      // it was written
+	overtaken bool      // something that it was to bring about was changed by a later command
+	outcome   journal.Outcome
+	reason    string
+	askAt     time.Time // when to ask whether the device is there; zero: asked
 	// confirms says that the device's answer means that it is done; effects are
 	// what that brings about then.
 	confirms bool
@@ -124,9 +127,11 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		c.waiting++
 		cur := e.table.Reading(f.Key)
 		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
-		asked := so && e.ask(to, f.Key.Path, c.sent)
+		if so && e.ask(to, f.Key.Path, c.sent) {
+			e.table.Asked(f.Key, c.sent)
+		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
-			After: f.After, Limit: c.sent.Add(f.After + stats.SettleLimit()), NoSample: so, Asked: asked})
+			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), NoSample: so})
 		e.changed(f.Key, expects)
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}

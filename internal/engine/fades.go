@@ -65,11 +65,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	e.fades = append(e.fades, f)
-	// It is where it begins already.
-	f.next = f.began.Add(f.every)
-	if f.order.Over < f.every {
-		f.next = f.began.Add(f.order.Over)
-	}
+	f.next = f.began
 	e.armStep(f.next)
 }
 
@@ -88,12 +84,18 @@ func (e *Engine) withParam(r *program.Response, param, value string) *program.Re
 	return &c
 }
 
+// share is how far a fade is with its next step: it moves with its first one, so that it begins
+// when it is to, and is there with its last one at its end.
+func (f *fade) share(now time.Time) float64 {
+	if f.order.Over <= 0 {
+		return 1
+	}
+	return math.Min(1, float64(now.Sub(f.began)+f.every)/float64(f.order.Over+f.every))
+}
+
 // stepFade sends where a fade is now. Its last value is the one that was asked for.
 func (e *Engine) stepFade(f *fade, now time.Time) {
-	share := 1.0
-	if f.order.Over > 0 {
-		share = math.Min(1, float64(now.Sub(f.began))/float64(f.order.Over))
-	}
+	share := f.share(now)
 	done := share >= 1
 	value := f.line.At(share)
 	if f.param.Type == "int" {
@@ -109,6 +111,9 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 		e.endFade(f)
 	} else {
 		f.next = now.Add(f.every)
+		if end := f.began.Add(f.order.Over); f.next.After(end) {
+			f.next = end
+		}
 		e.armStep(f.next)
 	}
 	in := f.run.in

@@ -4,6 +4,7 @@ import (
 	"runtime"
 	"time"
 
+	"synaptor/internal/core/reading"
 	"synaptor/internal/program"
 )
 
@@ -160,6 +161,10 @@ func (e *Engine) event(ev any) {
 			e.doing.device = ev.device
 			e.reported(rt, ev)
 		}
+	case askedAll:
+		e.table.Asked(reading.Key{Device: ev.device}, ev.at)
+	case leaving:
+		e.leaving(ev)
 	case written:
 		e.written(ev)
 	case dropped:

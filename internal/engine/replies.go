@@ -30,6 +30,7 @@ func (e *Engine) refusedBy(c *command, text, guess string, at time.Time) {
 
 // answeredBy takes in that the device has answered a command.
 func (e *Engine) answeredBy(c *command, said string, at time.Time) {
+	e.onTheWire(c)
 	text := "The device answered"
 	if said != "" {
 		text += ": " + said
@@ -109,7 +110,7 @@ func (e *Engine) repliedTo(rt *deviceState, ev replied) *command {
 	}
 	var youngest *command
 	for _, c := range e.commandsOf(ev.device) {
-		if !c.left {
+		if !c.left && c.leaving.IsZero() {
 			continue // it has not heard of this one
 		}
 		if ev.reply.Tie == device.Repeated && e.says(c, ev.reply) {

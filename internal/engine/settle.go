@@ -50,11 +50,16 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 	if c == nil {
 		return
 	}
+	if s.Outcome == reading.Began {
+		e.begun(c, s, at)
+		return
+	}
 	c.waiting--
 	switch s.Outcome {
 	case reading.Matched:
 		e.matched(c, s, at)
 	case reading.Overtaken:
+		c.overtaken = true
 		e.trace(c, at, journal.StageConfirm, s.Key.Path+" was overtaken by a later command")
 	case reading.Disagreed:
 		c.outcome = journal.Disagreed
@@ -76,6 +81,7 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 
 // matched takes in a report that an effect came true.
 func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
+	e.onTheWire(c)
 	text := fmt.Sprintf("%s is %s", s.Key.Path, e.valueText(s.Key, s.Got))
 	// A device can answer before the write has returned here; the trace keeps their order.
 	if at.Before(c.wire) {
@@ -87,7 +93,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 		if c.run != nil {
 			e.stepLanded(c, c.sent.Add(s.Latency))
 		}
-		if rt := e.devices[c.device]; rt != nil && !s.NoSample {
+		if rt := e.devices[c.device]; rt != nil && !s.NoSample && !c.begun {
 			e.addSample(rt, c, s.Latency)
 		}
 	}
@@ -99,7 +105,30 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	}
 }
 
+// begun takes in that what takes its time is on its way: that, and not when it is there, tells how
+// fast the device answers.
+func (e *Engine) begun(c *command, s reading.Settled, at time.Time) {
+	if c.begun || c.matched {
+		return
+	}
+	c.begun = true
+	e.onTheWire(c)
+	e.trace(c, at, journal.StageConfirm, s.Key.Path+" is on its way")
+	if c.run != nil {
+		e.stepLanded(c, at)
+	}
+	if rt := e.devices[c.device]; rt != nil && !s.NoSample {
+		e.addSample(rt, c, s.Latency)
+	}
+}
+
+// whyOvertaken is why a command that nothing confirmed is no failure.
+const whyOvertaken = "A later command changed the same before the device had confirmed it."
+
 func (e *Engine) end(c *command, at time.Time) {
+	if c.overtaken && !c.matched && c.outcome == journal.Confirmed {
+		c.outcome, c.reason = journal.Overtaken, whyOvertaken
+	}
 	delete(e.commands, c.id)
 	if c.run != nil {
 		e.stepEnded(c, at)
@@ -108,10 +137,25 @@ func (e *Engine) end(c *command, at time.Time) {
 	e.log(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
 }
 
+// leaving notes that a queued command is about to be written.
+func (e *Engine) leaving(ev leaving) {
+	if c := e.commands[ev.command]; c != nil {
+		c.leaving = ev.at
+		e.table.Left(c.id)
+	}
+}
+
+// onTheWire notes that a command was written, where the device's word on it came before the link's.
+func (e *Engine) onTheWire(c *command) {
+	if !c.left && !c.leaving.IsZero() {
+		e.written(written{c.id, c.leaving})
+	}
+}
+
 // written notes that a command is on the wire.
 func (e *Engine) written(ev written) {
 	c := e.commands[ev.command]
-	if c == nil {
+	if c == nil || c.left {
 		return
 	}
 	c.left = true

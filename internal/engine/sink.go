@@ -26,6 +26,16 @@ type reported struct {
 	reports []device.Report
 }
 
+type askedAll struct {
+	device string
+	at     time.Time
+}
+
+type leaving struct {
+	command uint64
+	at      time.Time
+}
+
 type written struct {
 	command uint64
 	at      time.Time
@@ -63,6 +73,12 @@ func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
 func (s sink) Reported(id string, at time.Time, reports []device.Report) {
 	s.e.post(reported{s.gen, id, at, reports})
 }
+
+// Asked implements link.Sink.
+func (s sink) Asked(device string, at time.Time) { s.e.post(askedAll{device, at}) }
+
+// Leaving implements link.Sink.
+func (s sink) Leaving(_ string, command uint64, at time.Time) { s.e.post(leaving{command, at}) }
 
 // Written implements link.Sink.
 func (s sink) Written(_ string, command uint64, at time.Time) { s.e.post(written{command, at}) }

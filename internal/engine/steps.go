@@ -101,7 +101,7 @@ func (e *Engine) stepEnded(c *command, at time.Time) {
 	r.dirty = true
 	row := &r.Steps[c.step]
 	switch c.outcome {
-	case journal.Confirmed, journal.Sent:
+	case journal.Confirmed, journal.Sent, journal.Overtaken:
 		if row.State == "sent" && !c.quiet {
 			row.State = "done"
 		}

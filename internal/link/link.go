@@ -131,6 +131,11 @@ type Sink interface {
 	LinkChanged(State)
 	Reported(device string, at time.Time, reports []device.Report)
 	Raised(device string, at time.Time, events []device.Event)
+	// Asked tells that the device is asked for its whole state, before it is.
+	Asked(device string, at time.Time)
+	// Leaving tells that a queued command is about to be written: what the device says from now
+	// on may be about it. Written or Dropped follows.
+	Leaving(device string, command uint64, at time.Time)
 	Written(device string, command uint64, at time.Time)
 	Dropped(device string, command uint64, at time.Time, reason string)
 	// Answered tells of the answer to a command; Replied of one that is tied to its

@@ -60,6 +60,10 @@ func (w *watcher) Reported(_ string, _ time.Time, reports []device.Report) {
 	})
 }
 
+func (w *watcher) Asked(string, time.Time) {}
+
+func (w *watcher) Leaving(string, uint64, time.Time) {}
+
 func (w *watcher) Written(_ string, c uint64, _ time.Time) { w.note(func() { w.written[c] = true }) }
 
 func (w *watcher) Dropped(_ string, c uint64, _ time.Time, reason string) {
@@ -172,7 +176,9 @@ func TestALinkConnectsReadsEverythingAndCarriesCommands(t *testing.T) {
 	w.send(t, l, link.Command{ID: 1, Payload: payload(t, "/mix/1/program", 4), Deadline: time.Now().Add(time.Second)})
 	w.until(t, "the switcher has cut", func() bool { return w.written[1] && w.values["mix/1/program"] == "4" })
 	w.send(t, l, link.Command{ID: 2, Payload: payload(t, "/mix/1/program", 77), Deadline: time.Now().Add(time.Second)})
-	w.until(t, "the switcher has refused", func() bool { return len(w.refused) == 1 && strings.HasPrefix(w.refused[0], "/mix/1/program: ") && strings.Contains(w.refused[0], "no input 77") })
+	w.until(t, "the switcher has refused", func() bool {
+		return len(w.refused) == 1 && strings.HasPrefix(w.refused[0], "/mix/1/program: ") && strings.Contains(w.refused[0], "no input 77")
+	})
 }
 
 func TestALostLinkComesBackWithTheFullStateFirst(t *testing.T) {

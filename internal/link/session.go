@@ -90,6 +90,7 @@ func (s *session) identity(ctx context.Context) (string, error) {
 
 // start has the device report everything, now and from now on.
 func (s *session) start() error {
+	s.cfg.Sink.Asked(s.cfg.Device, time.Now())
 	for _, m := range s.cfg.Type.Start() {
 		if err := s.write(m); err != nil {
 			return err
@@ -227,6 +228,7 @@ func (s *session) command(c Command) error {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")
 		return nil
 	}
+	s.cfg.Sink.Leaving(s.cfg.Device, c.ID, now)
 	err := s.send(c.Payload, c.ID, c.Deadline)
 	if errors.Is(err, ErrLate) {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, time.Now(), ErrLate.Error())

@@ -85,7 +85,9 @@ func (*listener) Raised(string, time.Time, []device.Event)      {}
 func (*listener) Written(string, uint64, time.Time)             {}
 func (*listener) Dropped(string, uint64, time.Time, string)     {}
 func (*listener) Answered(_ string, _ time.Time, _ link.Answer) {}
-func (*listener) Refused(_ string, _ time.Time, _ string)       {}
+func (*listener) Replied(string, time.Time, device.Reply)       {}
+func (*listener) Asked(string, time.Time)                       {}
+func (*listener) Leaving(string, uint64, time.Time)             {}
 func (l *listener) expect(path string, want any) <-chan time.Time {
 	l.mu.Lock()
 	defer l.mu.Unlock()

@@ -54,6 +54,7 @@ type boundEffect struct {
 	to    *expr.Program
 	after *expr.Template
 	over  *expr.Template
+	grace time.Duration
 	set   *messageProgram // sets the reading; nil where the action says what to send
 }
 
@@ -67,8 +68,9 @@ type Effect struct {
 	Key       reading.Key
 	Value     reading.Value
 	Tolerance float64
-	// After is how long the device takes on purpose until the value is there.
-	After time.Duration
+	// After is how long the device takes on purpose until the value is there, Over the part of
+	// that in which it is on its way, Grace how much longer it may take; 0: as usual.
+	After, Over, Grace time.Duration
 	// Assumed says that no report will come.
 	Assumed bool
 }
@@ -257,6 +259,11 @@ func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope, deri
 	}
 	if e.after, err = expr.CompileTemplate(spec.After, scope); err != nil {
 		return e, err
+	}
+	if spec.Grace != "" {
+		if e.grace, err = plainDuration(spec.Grace); err != nil {
+			return e, err
+		}
 	}
 	if e.over, err = expr.CompileTemplate(spec.Over, scope); err != nil || !derive {
 		return e, err

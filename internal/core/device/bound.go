@@ -124,7 +124,7 @@ func (b *Bound) Effects(w expr.World) []Effect {
 		if err != nil {
 			continue
 		}
-		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after + over, Assumed: e.def.Assumed})
+		out = append(out, Effect{Key: e.key, Value: v, Tolerance: e.def.Tolerance, After: after + over, Over: over, Grace: e.grace, Assumed: e.def.Assumed})
 	}
 	return out
 }

@@ -238,6 +238,8 @@ type EffectSpec struct {
 	To    string `json:"to"`              // an expression over the state before
 	After string `json:"after,omitempty"` // a duration: 2s, 40ms or 25f
 	Over  string `json:"over,omitempty"`  // how long it takes to get there, likewise
+	// Grace is how much longer than that the device may take; by default a tenth, at least 100ms.
+	Grace string `json:"grace,omitempty"`
 }
 
 // NeedSpec is a precondition and the sentence to show when it does not hold.

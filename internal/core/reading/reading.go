@@ -78,14 +78,18 @@ type Expectation struct {
 	Command   uint64        // the command's number
 	Entry     string        // the journal entry that the command belongs to
 	Sent      time.Time     // when the command was dispatched
-	After     time.Duration // how long the device takes on purpose
+	After     time.Duration // how long the device takes on purpose, Over included
+	Over      time.Duration // the part of After in which the value is on its way
+	Grace     time.Duration // how much longer than After it may take; 0: a tenth, at least 100 ms
 	Limit     time.Time     // when to give up
-	// Asked says that the device was asked for the value besides, because it is so
-	// already. Its answer is no word on what is commanded after that.
-	Asked bool
+	// Unsent says that the command waits to be written: no report is a word on it yet. See Left.
+	Unsent bool
 	// NoSample keeps the settlement out of the latency statistics, because the
 	// value was so already and the device was only asked.
 	NoSample bool
+
+	began  bool // a report has shown that the value is on its way
+	differ bool // a report had another value, and was no disagreement
 }
 
 // Outcome says how an expectation ended.
@@ -98,6 +102,7 @@ const (
 	Expired                  // nothing came within the limit
 	Overtaken                // a later expectation was confirmed first
 	Dropped                  // the link was lost
+	Began                    // it has not ended: the value is on its way
 )
 
 // Settled is an expectation that ended.
@@ -105,14 +110,15 @@ type Settled struct {
 	Expectation
 	Outcome Outcome
 	Got     Value         // what was reported, for Matched and Disagreed
-	Latency time.Duration // dispatch to report less After, for Matched
+	Latency time.Duration // dispatch to report less After, for Matched; less what comes before Over, for Began
 }
 
 type cell struct {
 	Reading
-	asked   time.Time // until when the answer to a question may come
-	heard   bool      // reported since the link came up
-	waiting []Expectation
+	reported time.Time // when it was last
+	asked    time.Time // when it was asked for last
+	heard    bool      // reported since the link came up
+	waiting  []Expectation
 }
 
 // Table holds the readings of all devices. It is not safe for concurrent use.
@@ -126,6 +132,7 @@ type Table struct {
 type deviceCells struct {
 	order []string
 	cells map[string]*cell
+	asked time.Time // when all of it was asked for last
 }
 
 // NewTable returns an empty table.
@@ -159,51 +166,11 @@ func (t *Table) Count(device string) int {
 	return 0
 }
 
-// Report takes in what a device said. It tells whether the reading changed as
-// seen from outside, and what it settled.
-func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []Settled) {
-	c := t.ensure(k)
-	before := c.Reading
-	source := ""
-	hit := -1
-	for i, e := range c.waiting {
-		if Equal(e.Value, v, e.Tolerance) {
-			hit = i
-			break
-		}
-	}
-	switch {
-	case hit >= 0:
-		for _, e := range c.waiting[:hit] {
-			settled = append(settled, Settled{Expectation: e, Outcome: Overtaken})
-		}
-		e := c.waiting[hit]
-		settled = append(settled, Settled{Expectation: e, Outcome: Matched, Got: v, Latency: max(0, now.Sub(e.Sent)-e.After)})
-		source = e.Entry
-		c.waiting = c.waiting[hit+1:]
-	case now.Before(c.asked) && Equal(c.Value, v, 0):
-		// It was asked, and says once more what was so before the last command.
-	case len(c.waiting) > 0 && !now.Before(c.waiting[0].Sent.Add(c.waiting[0].After)):
-		settled = append(settled, Settled{Expectation: c.waiting[0], Outcome: Disagreed, Got: v})
-		c.waiting = c.waiting[1:]
-	}
-	if before.Quality == Unknown || c.Value != v {
-		c.Value, c.Since, c.Source = v, now, source
-	}
-	c.heard = true
-	c.refresh(Confirmed)
-	t.track(k, c)
-	return before != c.Reading, settled
-}
-
 // Expect notes that a command is to bring a value about. The reading must have
 // been heard before, or it stays unknown.
 func (t *Table) Expect(e Expectation) {
 	c := t.ensure(e.Key)
 	c.waiting = append(c.waiting, e)
-	if e.Asked {
-		c.asked = e.Limit
-	}
 	c.refresh(c.Quality)
 	t.track(e.Key, c)
 }
@@ -281,24 +248,6 @@ func (t *Table) Drop(k Key) {
 		// The order is handed out, so it is made anew.
 		d.order = slices.DeleteFunc(slices.Clone(d.order), func(p string) bool { return p == k.Path })
 	}
-}
-
-// Expire ends the expectations whose limit has passed.
-func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
-	for k, c := range t.waiting {
-		n := 0
-		for n < len(c.waiting) && !now.Before(c.waiting[n].Limit) {
-			expired = append(expired, Settled{Expectation: c.waiting[n], Outcome: Expired})
-			n++
-		}
-		if n > 0 {
-			c.waiting = c.waiting[n:]
-			c.refresh(settledQuality(c))
-			t.track(k, c)
-			keys = append(keys, k)
-		}
-	}
-	return keys, expired
 }
 
 // NextLimit returns the time at which the first expectation expires.

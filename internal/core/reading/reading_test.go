@@ -48,7 +48,8 @@ func TestHowExpectationsEnd(t *testing.T) {
 			return append(a, b...)
 		}, []end{{1, Matched}, {2, Matched}}},
 		"an answer to a question is no word on the next command": {func(tb *Table) []Settled {
-			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true, Asked: true})
+			tb.Asked(program, at(0))
+			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true})
 			_, a := tb.Report(program, "1", at(5)) // the device repeats it
 			expect(tb, 2, "3", 6, 0)
 			_, b := tb.Report(program, "1", at(7)) // and answers
@@ -56,7 +57,8 @@ func TestHowExpectationsEnd(t *testing.T) {
 			return append(append(a, b...), c...)
 		}, []end{{1, Matched}, {2, Matched}}},
 		"unless another value is reported": {func(tb *Table) []Settled {
-			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true, Asked: true})
+			tb.Asked(program, at(0))
+			tb.Expect(Expectation{Key: program, Value: "1", Command: 1, Sent: at(0), Limit: at(2000), NoSample: true})
 			_, a := tb.Report(program, "1", at(5))
 			expect(tb, 2, "3", 6, 0)
 			_, b := tb.Report(program, "4", at(7))

@@ -1,0 +1,145 @@
+package reading
+
+import (
+	"math"
+	"time"
+)
+
+// answerWindow is how long an answer may take. What a device says within it may be an answer.
+const answerWindow = 2 * time.Second
+
+// leastGrace is the least that something which takes its time may take longer.
+const leastGrace = 100 * time.Millisecond
+
+// Report takes in what a device said. It tells whether the reading changed as
+// seen from outside, and what it settled.
+func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []Settled) {
+	c := t.ensure(k)
+	before := c.Reading
+	source := ""
+	if hit := c.hit(v); hit >= 0 {
+		for _, e := range c.waiting[:hit] {
+			settled = append(settled, Settled{Expectation: e, Outcome: Overtaken})
+		}
+		e := c.waiting[hit]
+		settled = append(settled, Settled{Expectation: e, Outcome: Matched, Got: v, Latency: max(0, now.Sub(e.Sent)-e.After)})
+		source = e.Entry
+		c.waiting = c.waiting[hit+1:]
+	} else if len(c.waiting) > 0 {
+		settled = c.other(v, t.question(k, c), now)
+	}
+	if before.Quality == Unknown || c.Value != v {
+		c.Value, c.Since, c.Source = v, now, source
+	}
+	c.heard, c.reported = true, now
+	c.refresh(Confirmed)
+	t.track(k, c)
+	return before != c.Reading, settled
+}
+
+// hit finds the oldest expectation that a value meets; -1 where there is none.
+func (c *cell) hit(v Value) int {
+	for i, e := range c.waiting {
+		if !e.Unsent && Equal(e.Value, v, e.Tolerance) {
+			return i
+		}
+	}
+	return -1
+}
+
+// other takes in a value that nothing waits for. It contradicts the oldest expectation, unless it
+// answers an older question, comes before the device has had its time, or is on the way.
+func (c *cell) other(v Value, question, now time.Time) (settled []Settled) {
+	e := &c.waiting[0]
+	if e.Unsent {
+		return nil // the device has not heard of it
+	}
+	if question.Before(e.Sent) && now.Sub(question) < answerWindow && (c.reported.Before(question) || Equal(c.Value, v, 0)) {
+		e.differ = true
+		return nil
+	}
+	starts := e.Sent.Add(e.After - e.Over)
+	nearer := nearer(c.Value, v, e.Value)
+	if nearer && e.Over > 0 && !e.began && !now.Before(starts) {
+		e.began = true
+		settled = append(settled, Settled{Expectation: *e, Outcome: Began, Got: v, Latency: now.Sub(starts)})
+	}
+	if nearer || now.Before(e.Sent.Add(e.After+e.grace())) {
+		e.differ = true
+		return settled
+	}
+	settled = append(settled, Settled{Expectation: *e, Outcome: Disagreed, Got: v})
+	c.waiting = c.waiting[1:]
+	return settled
+}
+
+// grace is how much longer than its time the device may take.
+func (e *Expectation) grace() time.Duration {
+	switch {
+	case e.After == 0:
+		return 0
+	case e.Grace > 0:
+		return e.Grace
+	}
+	return max(e.After/10, leastGrace)
+}
+
+// nearer reports whether a number has moved towards where it is to be.
+func nearer(from, to, aim Value) bool {
+	f, okf := number(from)
+	n, okn := number(to)
+	a, oka := number(aim)
+	return okf && okn && oka && math.Abs(a-n) < math.Abs(a-f)
+}
+
+// Asked notes that a device was asked for a reading; an empty path: for all of them. What it
+// answers is no word on a command that is sent after that.
+func (t *Table) Asked(k Key, at time.Time) {
+	if k.Path != "" {
+		t.ensure(k).asked = at
+	} else if d := t.devices[k.Device]; d != nil {
+		d.asked = at
+	}
+}
+
+// question is when a reading was asked for last.
+func (t *Table) question(k Key, c *cell) time.Time {
+	if all := t.devices[k.Device].asked; all.After(c.asked) {
+		return all
+	}
+	return c.asked
+}
+
+// Left notes that a command was written: from now on reports are a word on it.
+func (t *Table) Left(command uint64) {
+	for _, c := range t.waiting {
+		for i := range c.waiting {
+			if c.waiting[i].Command == command {
+				c.waiting[i].Unsent = false
+			}
+		}
+	}
+}
+
+// Expire ends the expectations whose limit has passed. Where a report had another value, and none
+// had the right one after it, the device disagrees.
+func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
+	for k, c := range t.waiting {
+		n := 0
+		for n < len(c.waiting) && !now.Before(c.waiting[n].Limit) {
+			s := Settled{Expectation: c.waiting[n], Outcome: Expired}
+			if s.differ {
+				s.Outcome, s.Got = Disagreed, c.Value
+			}
+			expired = append(expired, s)
+			n++
+		}
+		if n > 0 {
+			c.waiting = c.waiting[n:]
+			c.refresh(settledQuality(c))
+			t.track(k, c)
+			keys = append(keys, k)
+		}
+	}
+	return keys, expired
+}

@@ -1,0 +1,136 @@
+package reading
+
+import (
+	"testing"
+	"time"
+)
+
+var level = Key{"sw", "level"}
+
+// ramp expects a level from a command that takes its time.
+func ramp(tb *Table, command uint64, v float64, ms, delay, over int) {
+	all := time.Duration(delay+over) * time.Millisecond
+	tb.Expect(Expectation{Key: level, Value: v, Tolerance: 0.01, Command: command, Sent: at(ms), After: all, Over: time.Duration(over) * time.Millisecond,
+		Limit: at(ms + delay + over + 2000)})
+}
+
+func TestWhatIsNoWordOnACommand(t *testing.T) {
+	for name, c := range map[string]ending{
+		"an answer to a question that was asked before": {func(tb *Table) []Settled {
+			tb.Asked(program, at(0))
+			expect(tb, 1, "2", 10, 0)
+			_, a := tb.Report(program, "9", at(40)) // how it was when it was asked
+			_, b := tb.Report(program, "2", at(70))
+			return append(a, b...)
+		}, []end{{1, Matched}}},
+		"an answer to a question for everything": {func(tb *Table) []Settled {
+			tb.Asked(Key{Device: "sw"}, at(0))
+			expect(tb, 1, "2", 10, 0)
+			_, a := tb.Report(program, "1", at(40))
+			_, b := tb.Report(program, "2", at(70))
+			return append(a, b...)
+		}, []end{{1, Matched}}},
+		"but one to a later question is": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 0)
+			tb.Asked(program, at(10))
+			_, a := tb.Report(program, "1", at(40))
+			return a
+		}, []end{{1, Disagreed}}},
+		"and one that comes too late to be an answer": {func(tb *Table) []Settled {
+			tb.Asked(program, at(0))
+			expect(tb, 1, "2", 1900, 0)
+			_, a := tb.Report(program, "1", at(2100))
+			return a
+		}, []end{{1, Disagreed}}},
+		"the last word decides, when nothing follows an answer": {func(tb *Table) []Settled {
+			tb.Asked(program, at(0))
+			expect(tb, 1, "2", 10, 0)
+			tb.Report(program, "1", at(40))
+			_, a := tb.Expire(at(2010))
+			return a
+		}, []end{{1, Disagreed}}},
+		"a report while it waits to be written": {func(tb *Table) []Settled {
+			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), Limit: at(2000), Unsent: true})
+			_, a := tb.Report(program, "2", at(5)) // a hand did the same
+			_, b := tb.Report(program, "3", at(6))
+			tb.Left(1)
+			_, c := tb.Report(program, "2", at(9))
+			return append(append(a, b...), c...)
+		}, []end{{1, Matched}}},
+	} {
+		c.check(t, name)
+	}
+}
+
+func TestWhatTakesItsTimeHasAGrace(t *testing.T) {
+	for name, c := range map[string]ending{
+		"a report just after its time is no disagreement": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 500)
+			_, a := tb.Report(program, "6", at(590))
+			_, b := tb.Report(program, "2", at(610))
+			return append(a, b...)
+		}, []end{{1, Matched}}},
+		"one after its grace is": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 500)
+			_, a := tb.Report(program, "6", at(610))
+			return a
+		}, []end{{1, Disagreed}}},
+		"the grace is a tenth of what takes long": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 5000)
+			_, a := tb.Report(program, "6", at(5490))
+			_, b := tb.Report(program, "6", at(5510))
+			return append(a, b...)
+		}, []end{{1, Disagreed}}},
+		"or what the sheet says": {func(tb *Table) []Settled {
+			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), After: 500 * time.Millisecond, Grace: 20 * time.Millisecond, Limit: at(3000)})
+			_, a := tb.Report(program, "6", at(530))
+			return a
+		}, []end{{1, Disagreed}}},
+	} {
+		c.check(t, name)
+	}
+}
+
+func TestANumberOnItsWayIsNoDisagreement(t *testing.T) {
+	tb := NewTable()
+	tb.Report(level, 0.0, at(0))
+	ramp(tb, 1, 10, 0, 0, 0)
+	for i, v := range []float64{2, 5, 9} {
+		if _, s := tb.Report(level, v, at(300*i+100)); len(s) > 0 {
+			t.Errorf("at %v: %+v", v, s)
+		}
+	}
+	if _, s := tb.Report(level, 10.0, at(1000)); len(s) != 1 || s[0].Outcome != Matched {
+		t.Errorf("at its end: %+v", s)
+	}
+	ramp(tb, 2, 20, 2000, 0, 0)
+	if _, s := tb.Report(level, 15.0, at(2100)); len(s) > 0 {
+		t.Errorf("on its way: %+v", s)
+	}
+	if _, s := tb.Expire(at(4000)); len(s) != 1 || s[0].Outcome != Disagreed || s[0].Got != 15.0 {
+		t.Errorf("when it stays there: %+v", s)
+	}
+	ramp(tb, 3, 0, 5000, 0, 0)
+	if _, s := tb.Report(level, 16.0, at(5100)); len(s) != 1 || s[0].Outcome != Disagreed {
+		t.Errorf("when it goes the other way: %+v", s)
+	}
+}
+
+func TestAMoveThatTakesItsTimeTellsWhenItBegins(t *testing.T) {
+	tb := NewTable()
+	tb.Report(level, 0.0, at(-1))
+	ramp(tb, 1, 10, 0, 200, 1000)
+	if _, s := tb.Report(level, 0.1, at(150)); len(s) > 0 {
+		t.Errorf("before it can have begun: %+v", s)
+	}
+	_, s := tb.Report(level, 0.5, at(240))
+	if len(s) != 1 || s[0].Outcome != Began || s[0].Latency != 40*time.Millisecond {
+		t.Errorf("its first step: %+v", s)
+	}
+	if _, s = tb.Report(level, 3.0, at(400)); len(s) > 0 {
+		t.Errorf("its second: %+v", s)
+	}
+	if _, s = tb.Report(level, 10.0, at(1260)); len(s) != 1 || s[0].Outcome != Matched {
+		t.Errorf("its end: %+v", s)
+	}
+}
