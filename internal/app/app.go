@@ -195,6 +195,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		return err
 	}
 	a.Edit.Attach(a.Engine, a.Mirror)
+	a.noteRepairs()
 	return nil
 }
 
@@ -207,6 +208,15 @@ func (a *App) noteIncident(i incident.Incident) {
 	}
 	a.Journal.Record(journal.Event{Entry: journal.NextID(), At: i.At, Stage: journal.StageDecision, Text: what, Title: what, Device: "Synaptor",
 		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "incident", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Failed, Reason: reason})
+}
+
+// noteRepairs writes into the journal what was wrong with the show, and was put right.
+func (a *App) noteRepairs() {
+	for _, note := range a.Edit.Repaired {
+		slog.Warn("the show was repaired", "note", note)
+		a.Journal.Record(journal.Event{Entry: journal.NextID(), At: time.Now(), Stage: journal.StageDecision, Text: note, Title: "The show was repaired", Device: "Synaptor",
+			Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "repair", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Confirmed, Reason: note})
+	}
 }
 
 // computer gives the functions of the computer itself: the bench's simulated

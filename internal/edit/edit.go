@@ -42,15 +42,18 @@ type Service struct {
 	engine *engine.Engine
 	mirror *mirror.Mirror
 	told   int64 // how often live clients were told of a change
+
+	// Repaired says what was wrong with the show when it was opened, and was put right.
+	Repaired []string
 }
 
 // Open loads the show of a database. Attach must follow before any edit.
 func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *feed.Hub) (*Service, error) {
-	s, seq, err := db.Load()
+	s, seq, notes, err := db.Load()
 	if err != nil {
 		return nil, err
 	}
-	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, show: s, seq: seq}
+	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, show: s, seq: seq, Repaired: notes}
 	svc.program.Store(program.Compile(nil, s, sheets, sources))
 	return svc, nil
 }
@@ -71,7 +74,19 @@ var ErrNotFound = errors.New("this no longer exists")
 func notFound(what string) error { return fmt.Errorf("%s: %w", what, ErrNotFound) }
 
 // StaleError says that somebody changed an entity since it was read.
-type StaleError struct{ Text string }
+type StaleError struct {
+	Text    string
+	Blocked *Blocked // of an undo; nil: it was none
+}
+
+// Blocked is an edit that cannot be undone any more.
+type Blocked struct {
+	Seq  int64  `json:"seq"`  // its number
+	Name string `json:"name"` // what it was
+	By   string `json:"by"`   // who made the edit that it is blocked by; empty: nobody knows
+	Edit string `json:"edit"` // what that was
+	Past string `json:"past"` // the edit before it, which undo can go on with; empty: there is none
+}
 
 // Error implements error.
 func (e *StaleError) Error() string { return e.Text }
@@ -98,7 +113,7 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 	}
 	next, err := s.show.Apply(e)
 	if err != nil {
-		return err
+		return s.taken(err)
 	}
 	if err := s.db.Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
 		return err
@@ -137,10 +152,44 @@ func (s *Service) announce(name string, who Who) {
 	s.hub.Publish("show", []string{"show"}, Announcement{s.told, name, who.Actor})
 }
 
+// taken puts it in words where two keys would have one place.
+func (s *Service) taken(err error) error {
+	var twice *show.OccupiedError
+	if !errors.As(err, &twice) {
+		return err
+	}
+	there := "another key"
+	if m := s.show.Mapping(twice.By); m != nil {
+		there = s.called(m)
+	}
+	return FieldErrors{{Field: "control", Text: fmt.Sprintf("%s has %s already. Clear it first, or choose another control.", twice.Place.Control, there)}}
+}
+
 // Undo takes back the session's last edit and returns its name, "" when there
 // is none. It fails with a *StaleError when somebody changed the same things
-// since.
-func (s *Service) Undo(who Who) (string, error) { return s.step(who, store.Done, store.Undone) }
+// since; past is the number of such an edit, which is passed over for good, or 0.
+func (s *Service) Undo(who Who, past int64) (string, error) {
+	if past > 0 {
+		if err := s.passOver(who, past); err != nil {
+			return "", err
+		}
+	}
+	return s.step(who, store.Done, store.Undone)
+}
+
+// passOver has undo go on with the edit before one that is blocked.
+func (s *Service) passOver(who Who, seq int64) error {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	row, err := s.db.Last(who.Session, store.Done)
+	if err != nil {
+		return err
+	}
+	if row == nil || row.Seq != seq {
+		return &StaleError{Text: "Another edit is the next one to be undone by now. Look at the list again."}
+	}
+	return s.db.Pass(seq)
+}
 
 // Redo does again what the session undid last.
 func (s *Service) Redo(who Who) (string, error) { return s.step(who, store.Undone, store.Done) }
@@ -161,9 +210,8 @@ func (s *Service) step(who Who, from, to string) (string, error) {
 		e, verb = e.Inverse(), "Undone: "
 	}
 	next, err := s.show.Apply(e)
-	var conflict *show.ConflictError
-	if errors.As(err, &conflict) {
-		return "", s.stale(conflict, row.Name)
+	if ref, rev, blocked := s.blockedBy(err); blocked {
+		return "", s.stale(who, row, from, ref, rev)
 	}
 	if err != nil {
 		return "", err
@@ -175,13 +223,36 @@ func (s *Service) step(who Who, from, to string) (string, error) {
 	return row.Name, nil
 }
 
-// stale says who changed what an edit is about.
-func (s *Service) stale(c *show.ConflictError, name string) error {
-	text := fmt.Sprintf("%q cannot be changed back: what it is about was changed since.", name)
-	if by := s.lastTouch(c.Ref, c.Have); by != nil {
-		text = fmt.Sprintf("%q cannot be changed back: %s has since made the edit %q.", name, by.Actor, by.Name)
+// blockedBy finds what stands in the way of an edit: the entity that was changed, or that has the
+// place by now.
+func (s *Service) blockedBy(err error) (r show.Ref, rev int64, blocked bool) {
+	var conflict *show.ConflictError
+	var twice *show.OccupiedError
+	switch {
+	case errors.As(err, &conflict):
+		return conflict.Ref, conflict.Have, true
+	case errors.As(err, &twice):
+		r = show.Ref{Kind: show.KindMapping, ID: twice.By}
+		return r, s.show.Rev(r), true
 	}
-	return &StaleError{text}
+	return r, 0, false
+}
+
+// stale says who changed what an edit is about.
+func (s *Service) stale(who Who, row *store.EditRow, from string, r show.Ref, rev int64) error {
+	b := &Blocked{Seq: row.Seq, Name: row.Name}
+	text := fmt.Sprintf("%q cannot be changed back: what it is about was changed since.", row.Name)
+	if by := s.lastTouch(r, rev); by != nil {
+		b.By, b.Edit = by.Actor, by.Name
+		text = fmt.Sprintf("%q cannot be changed back: %s has since made the edit %q.", row.Name, by.Actor, by.Name)
+	}
+	if from != store.Done {
+		return &StaleError{Text: text}
+	}
+	if before, err := s.db.Before(who.Session, from, row.Seq); err == nil && before != nil {
+		b.Past = before.Name
+	}
+	return &StaleError{Text: text, Blocked: b}
 }
 
 // lastTouch finds the edit that left an entity as it is: by its revision, or,
@@ -217,7 +288,7 @@ func (s *Service) check(sh *show.Show, r show.Ref, rev int64) error {
 	if by := s.lastTouch(r, have); by != nil {
 		text = fmt.Sprintf("%s has made the edit %q since you opened this. Look at it again, then decide.", by.Actor, by.Name)
 	}
-	return &StaleError{text}
+	return &StaleError{Text: text}
 }
 
 // HistoryRow is an edit in the list that undo and redo go along.

@@ -110,7 +110,7 @@ func TestAnEditIsOnTheDiskAndInForceWhenItReturns(t *testing.T) {
 		if d.mirror.Current().Program.Mappings[put.ID] == nil {
 			t.Error("the engine does not use it")
 		}
-		stored, _, err := d.db.Load()
+		stored, _, _, err := d.db.Load()
 		d.ok(err)
 		if stored.Mapping(put.ID) == nil {
 			t.Error("it is not on the disk")
@@ -150,7 +150,7 @@ func TestUndoRestoresTheBytesAfterAnyEdits(t *testing.T) {
 				}
 			}
 			for _, want := range slices.Backward(states[:len(states)-1]) {
-				name, err := d.Undo(tobin)
+				name, err := d.Undo(tobin, 0)
 				d.ok(err)
 				if d.bytes() != want {
 					t.Fatalf("seed %d: after %q was undone the show is another one", seed, name)
@@ -169,7 +169,7 @@ func TestWhatSomebodyElseChangedIsNotUndone(t *testing.T) {
 	on(t, func(d *desk) {
 		d.ok(d.RenamePage(tobin, "sound", "Desk"))
 		d.ok(d.RenamePage(saskia, "sound", "Voices"))
-		_, err := d.Undo(tobin)
+		_, err := d.Undo(tobin, 0)
 		var stale *edit.StaleError
 		if !errors.As(err, &stale) || !strings.Contains(stale.Text, "Saskia") {
 			t.Errorf("undone: %v", err)
@@ -177,8 +177,8 @@ func TestWhatSomebodyElseChangedIsNotUndone(t *testing.T) {
 		if p := d.Program().Show.Page("sound"); p.Name != "Voices" {
 			t.Errorf("the page is called %q", p.Name)
 		}
-		d.ok(second(d.Undo(saskia)))
-		d.ok(second(d.Undo(tobin)))
+		d.ok(second(d.Undo(saskia, 0)))
+		d.ok(second(d.Undo(tobin, 0)))
 	})
 }
 

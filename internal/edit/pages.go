@@ -300,34 +300,6 @@ func (s *Service) DeletePage(who Who, id string) error {
 	})
 }
 
-// Stand has a mapping stay on every page of its profile, or on one page only.
-func (s *Service) Stand(who Who, id string, stands bool, page string) error {
-	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		old := sh.Mapping(id)
-		if old == nil || len(old.Placements) == 0 {
-			return "", notFound("mapping")
-		}
-		p := sh.Page(page)
-		if p == nil {
-			return "", notFound("page")
-		}
-		m := old.Clone()
-		control := m.Placements[0].Control
-		at := show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}
-		if stands {
-			m.Placements = []show.Placement{{Standing: &at, Control: control}}
-		} else {
-			d.ClearPlacement(page, control)
-			m.Placements = []show.Placement{{Page: page, Control: control}}
-		}
-		d.Put(m)
-		if stands {
-			return fmt.Sprintf("%s stands on every page", s.called(old)), nil
-		}
-		return fmt.Sprintf("%s stands on %s only", s.called(old), p.Name), nil
-	})
-}
-
 // Start has a controller begin with a page in its zone.
 func (s *Service) Start(who Who, id, page string) error {
 	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {

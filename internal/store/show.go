@@ -36,8 +36,9 @@ func OpenShow(dir string) (*Show, error) {
 // Close closes the database.
 func (s *Show) Close() error { return s.db.Close() }
 
-// Load reads the show and the number of the last edit.
-func (s *Show) Load() (*show.Show, int64, error) {
+// Load reads the show and the number of the last edit. A show that is damaged is repaired, by an
+// edit that is stored; notes says what was wrong.
+func (s *Show) Load() (sh *show.Show, last int64, notes []string, err error) {
 	var rows []struct {
 		Kind string
 		ID   string
@@ -45,21 +46,26 @@ func (s *Show) Load() (*show.Show, int64, error) {
 		Body []byte
 	}
 	if err := s.db.Select(&rows, `SELECT kind, id, rev, body FROM entity`); err != nil {
-		return nil, 0, fmt.Errorf("load the show: %w", err)
+		return nil, 0, nil, fmt.Errorf("load the show: %w", err)
 	}
-	var e show.Edit
-	for _, r := range rows {
-		e.Changes = append(e.Changes, show.Change{Ref: show.Ref{Kind: show.Kind(r.Kind), ID: r.ID}, Next: r.Rev, After: r.Body})
-	}
-	sh, err := show.Empty().Apply(e)
-	if err != nil {
-		return nil, 0, fmt.Errorf("load the show: %w", err)
-	}
-	var last int64
 	if err := s.db.Get(&last, `SELECT coalesce(max(seq), 0) FROM edit`); err != nil {
-		return nil, 0, fmt.Errorf("load the show: %w", err)
+		return nil, 0, nil, fmt.Errorf("load the show: %w", err)
 	}
-	return sh, last, nil
+	stored := make([]show.Change, len(rows))
+	for i, r := range rows {
+		stored[i] = show.Change{Ref: show.Ref{Kind: show.Kind(r.Kind), ID: r.ID}, Next: r.Rev, After: r.Body}
+	}
+	sh, repair, notes, err := show.Load(stored, last+1)
+	if err != nil {
+		return nil, 0, nil, fmt.Errorf("load the show: %w", err)
+	}
+	if len(repair.Changes) > 0 {
+		last++
+		if err := s.Commit(last, "", "Synaptor", repair); err != nil {
+			return nil, 0, nil, fmt.Errorf("repair the show: %w", err)
+		}
+	}
+	return sh, last, notes, nil
 }
 
 // Edit states.
@@ -151,6 +157,19 @@ func (s *Show) Last(session, state string) (*EditRow, error) {
 		order = "ASC"
 	}
 	return s.one(editColumns+`WHERE session = ? AND state = ? ORDER BY seq `+order+` LIMIT 1`, session, state)
+}
+
+// Pass has undo and redo pass over an edit for good.
+func (s *Show) Pass(seq int64) error {
+	if _, err := s.db.Exec(`UPDATE edit SET state = 'gone' WHERE seq = ?`, seq); err != nil {
+		return fmt.Errorf("pass over edit %d: %w", seq, err)
+	}
+	return nil
+}
+
+// Before returns the newest edit of a session in a state that is older than one, or nil.
+func (s *Show) Before(session, state string, seq int64) (*EditRow, error) {
+	return s.one(editColumns+`WHERE session = ? AND state = ? AND seq < ? ORDER BY seq DESC LIMIT 1`, session, state, seq)
 }
 
 // Numbered returns an edit by its number, or nil.

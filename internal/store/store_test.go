@@ -60,7 +60,7 @@ func TestAShowIsReadBackAsItWasStored(t *testing.T) {
 
 	_ = db.Close()
 	db = openShow(t, dir)
-	got, last, err := db.Load()
+	got, last, _, err := db.Load()
 	if err != nil || last != 2 || !bytes.Equal(got.Canonical(), sh.Canonical()) {
 		t.Fatalf("read back %s (%d, %v), want %s", got.Canonical(), last, err, sh.Canonical())
 	}

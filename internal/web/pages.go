@@ -84,12 +84,21 @@ type Stand struct {
 	Page   string `json:"page"`
 }
 
+// Over names the keys that are hidden from now on, or whose place was taken.
+type Over struct {
+	Over []string `json:"over"`
+}
+
 func (s *server) stand(c *echo.Context) error {
 	var b Stand
 	if err := read(c, &b, false); err != nil {
 		return err
 	}
-	return done(c, s.Edit.Stand(who(c), c.Param("id"), b.Stands, b.Page))
+	over, err := s.Edit.Stand(who(c), c.Param("id"), b.Stands, b.Page)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, Over{append([]string{}, over...)})
 }
 
 // DeskPlace is a place on the desk drawing, in CSS pixels.

@@ -24,6 +24,8 @@ type Problem struct {
 	Detail string         `json:"detail"`
 	Field  string         `json:"field,omitempty"` // the first field at fault
 	Fields []FieldProblem `json:"fields,omitempty"`
+	// Blocked is the edit that cannot be undone any more, with the one before it.
+	Blocked *edit.Blocked `json:"blocked,omitempty"`
 }
 
 // FieldProblem is what is wrong with one field.
@@ -66,7 +68,7 @@ func describe(err error) Problem {
 		p.Status = http.StatusUnprocessableEntity
 		p.Fields = []FieldProblem{{field.Field, field.Text}}
 	case errors.As(err, &stale):
-		p.Status = http.StatusConflict
+		p.Status, p.Blocked = http.StatusConflict, stale.Blocked
 	case errors.As(err, &noSuch):
 		p.Status = http.StatusNotFound
 		p.Fields = []FieldProblem{{noSuch.Field, noSuch.Text}}

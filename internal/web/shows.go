@@ -191,8 +191,17 @@ type Stepped struct {
 	Name string `json:"name"`
 }
 
+// UndoBody says which edit undo passes over for good, because it is blocked.
+type UndoBody struct {
+	Past int64 `json:"past,omitempty"`
+}
+
 func (s *server) undo(c *echo.Context) error {
-	name, err := s.Edit.Undo(who(c))
+	var b UndoBody
+	if err := read(c, &b, true); err != nil {
+		return err
+	}
+	name, err := s.Edit.Undo(who(c), b.Past)
 	if err != nil {
 		return err
 	}

@@ -50,15 +50,27 @@ func (e *ConflictError) Error() string {
 }
 
 // Apply returns the show after the edit. It fails with a *ConflictError when an
-// entity is not at the revision the edit was made against; nothing is applied
-// then.
+// entity is not at the revision the edit was made against, and with an *OccupiedError when two
+// mappings would have one place; nothing is applied then.
 func (s *Show) Apply(e Edit) (*Show, error) {
+	next, twice, err := s.apply(e)
+	if err == nil && len(twice) > 0 {
+		err = twice[0]
+	}
+	if err != nil {
+		return nil, err
+	}
+	return next, nil
+}
+
+// apply is Apply without looking at places; those that two mappings have are listed.
+func (s *Show) apply(e Edit) (*Show, []*OccupiedError, error) {
 	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s), steps: s.steps}
 	var before, after []*Mapping
 	copied := map[Kind]bool{}
 	for _, c := range e.Changes {
 		if have := next.revs[c.Kind][c.ID]; have != c.Base {
-			return nil, &ConflictError{Ref: c.Ref, Have: have, Want: c.Base}
+			return nil, nil, &ConflictError{Ref: c.Ref, Have: have, Want: c.Base}
 		}
 		if !copied[c.Kind] {
 			copied[c.Kind] = true
@@ -84,7 +96,7 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 		}
 		ent, err := Decode(c.Kind, c.After)
 		if err != nil {
-			return nil, fmt.Errorf("apply %q: %w", e.Name, err)
+			return nil, nil, fmt.Errorf("apply %q: %w", e.Name, err)
 		}
 		next.entities[c.Kind][c.ID] = ent
 		next.revs[c.Kind][c.ID] = c.Next
@@ -92,8 +104,9 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 			after = append(after, m)
 		}
 	}
-	next.places = s.places.with(before, after)
-	return next, nil
+	var twice []*OccupiedError
+	next.places, twice = s.places.with(before, after)
+	return next, twice, nil
 }
 
 func cloneOrNew[V any](m map[string]V) map[string]V {
@@ -127,9 +140,9 @@ func (d *Draft) set(r Ref, e Entity) {
 	d.after[r] = e
 }
 
-// Now is the show as the draft stands.
+// Now is the show as the draft stands; on its way to an edit, two mappings may have one place.
 func (d *Draft) Now() *Show {
-	now, err := d.base.Apply(d.Edit("", 0))
+	now, _, err := d.base.apply(d.Edit("", 0))
 	if err != nil {
 		panic(err) // a draft is made against its own base
 	}

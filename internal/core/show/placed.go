@@ -1,6 +1,10 @@
 package show
 
-import "maps"
+import (
+	"fmt"
+	"maps"
+	"slices"
+)
 
 // Spots are the mappings on the controls of one page, or those that stand, by
 // control. They do not change; where nothing changed on a page, the next show has
@@ -13,9 +17,24 @@ type placed struct {
 	standing map[Standing]*Spots
 }
 
-// with gives the places after some changes of mappings. Only the pages they touch
-// are made anew.
-func (p placed) with(before, after []*Mapping) placed {
+// OccupiedError says that two mappings would have one place.
+type OccupiedError struct {
+	Place   Placement
+	Mapping string // that was to be put there
+	By      string // the mapping that has it
+}
+
+// Error implements error.
+func (e *OccupiedError) Error() string {
+	if e.Place.Standing != nil {
+		return fmt.Sprintf("%s has a key already that stands on every page", e.Place.Control)
+	}
+	return fmt.Sprintf("%s has a key already on this page", e.Place.Control)
+}
+
+// with gives the places after some changes of mappings, and the places that would have two.
+// Only the pages they touch are made anew.
+func (p placed) with(before, after []*Mapping) (placed, []*OccupiedError) {
 	next := placed{maps.Clone(p.pages), maps.Clone(p.standing)}
 	if next.pages == nil {
 		next.pages, next.standing = map[string]*Spots{}, map[Standing]*Spots{}
@@ -29,12 +48,25 @@ func (p placed) with(before, after []*Mapping) placed {
 			}
 		}
 	}
+	var twice []*OccupiedError
 	for _, m := range after {
-		for _, at := range m.Placements {
-			next.own(at, fresh).At[at.Control] = m
+		for i, at := range m.Placements {
+			s := next.own(at, fresh)
+			if there := s.At[at.Control]; there != nil && (there.ID != m.ID || slices.ContainsFunc(m.Placements[:i], at.same)) {
+				twice = append(twice, &OccupiedError{at, m.ID, there.ID})
+			}
+			s.At[at.Control] = m
 		}
 	}
-	return next
+	return next, twice
+}
+
+// same reports whether two placements are one place.
+func (p Placement) same(o Placement) bool {
+	if p.Control != o.Control || p.Page != o.Page || (p.Standing == nil) != (o.Standing == nil) {
+		return false
+	}
+	return p.Standing == nil || *p.Standing == *o.Standing
 }
 
 // own gives the spots of a placement's page that may be changed.
