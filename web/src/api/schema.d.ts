@@ -1561,6 +1561,7 @@ export interface components {
             detail: string;
             field?: string;
             fields?: components["schemas"]["FieldProblem"][];
+            blocked?: components["schemas"]["Blocked"];
         };
         /** @description What is wrong with one field. */
         FieldProblem: {
@@ -3001,6 +3002,26 @@ export interface components {
         MacroSettings: {
             progressFromMs: number;
         };
+        /** @description An edit that cannot be undone any more, because somebody changed the same since. */
+        Blocked: {
+            /** @description Its number, for undo to pass over. */
+            seq: number;
+            name: string;
+            /** @description Who made the edit that it is blocked by; empty where nobody knows. */
+            by: string;
+            /** @description What that was. */
+            edit: string;
+            /** @description The edit before it, which undo can go on with; empty where there is none. */
+            past: string;
+        };
+        /** @description Which edit undo passes over for good, because it is blocked. */
+        UndoBody: {
+            past?: number;
+        };
+        /** @description The keys that are hidden from now on, or whose place was taken. */
+        Over: {
+            over: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -3193,7 +3214,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["UndoBody"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -4685,12 +4710,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Over"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -83,15 +83,21 @@ class ShowStore {
 
 export const show = new ShowStore();
 
+/** What a message offers to do about it. */
+interface Offer {
+  text: string;
+  run: () => unknown;
+}
+
 /** Short messages about what was done or refused. */
 class Notices {
-  list = $state<{ id: number; kind: "done" | "refused"; text: string }[]>([]);
+  list = $state<{ id: number; kind: "done" | "refused"; text: string; offer?: Offer }[]>([]);
   private next = 1;
 
-  add(kind: "done" | "refused", text: string) {
+  add(kind: "done" | "refused", text: string, offer?: Offer) {
     const id = this.next++;
-    this.list = [...this.list.slice(-2), { id, kind, text }];
-    setTimeout(() => this.drop(id), kind === "done" ? 3500 : 8000);
+    this.list = [...this.list.slice(-2), { id, kind, text, ...(offer && { offer }) }];
+    setTimeout(() => this.drop(id), offer ? 20000 : kind === "done" ? 3500 : 8000);
   }
 
   drop(id: number) {
@@ -111,10 +117,14 @@ export function said(result: { error?: Problem }, done = ""): boolean {
   return true;
 }
 
-/** Takes back this browser's last edit. */
-export async function undo() {
-  const r = await api.POST("/api/v1/undo");
-  if (said(r)) notices.add("done", r.data?.name ? `Undone: ${r.data.name}` : "There is nothing to undo.");
+/** Takes back this browser's last edit; past is one that is blocked, and is passed over. */
+export async function undo(past = 0) {
+  const r = await api.POST("/api/v1/undo", { body: past ? { past } : {} });
+  const blocked = r.error?.blocked;
+  if (r.error && blocked?.past) {
+    const run = () => undo(blocked.seq);
+    notices.add("refused", r.error.detail, { text: `Leave it, and undo “${blocked.past}”`, run });
+  } else if (said(r)) notices.add("done", r.data?.name ? `Undone: ${r.data.name}` : "There is nothing to undo.");
 }
 
 /** Does again what was undone last. */

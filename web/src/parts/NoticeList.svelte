@@ -4,7 +4,19 @@
 
 <div class="notices" aria-live="polite">
   {#each notices.list as n (n.id)}
-    <button class={n.kind} onclick={() => notices.drop(n.id)} title="Click to close">{n.text}</button>
+    <div class={n.kind}>
+      <button onclick={() => notices.drop(n.id)} title="Click to close">{n.text}</button>
+      {#if n.offer}
+        {@const offer = n.offer}
+        <button
+          class="offer"
+          onclick={() => {
+            notices.drop(n.id);
+            void offer.run();
+          }}>{offer.text}</button
+        >
+      {/if}
+    </div>
   {/each}
 </div>
 
@@ -20,19 +32,31 @@
     justify-items: center;
     pointer-events: none;
   }
-  button {
+  .notices > div {
     pointer-events: auto;
+    display: flex;
+    align-items: center;
     border: 1px solid var(--line);
     border-radius: 4px;
     background: #2a2f35;
     color: var(--text);
-    padding: 0.6rem 1rem;
-    font: inherit;
     font-size: 0.875rem;
     max-width: 44rem;
+  }
+  button {
+    border: 0;
+    background: none;
+    color: inherit;
+    padding: 0.6rem 1rem;
+    font: inherit;
+    text-align: left;
     cursor: pointer;
   }
-  .refused {
+  .offer {
+    font-weight: 600;
+    text-decoration: underline;
+  }
+  .notices > .refused {
     background: #fff;
     color: #000;
   }

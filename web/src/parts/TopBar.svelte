@@ -39,7 +39,7 @@
     <button
       id="undo"
       disabled={!show.doc?.undo}
-      onclick={undo}
+      onclick={() => undo()}
       title={show.doc?.undo ? `Undo: ${show.doc.undo} (Ctrl+Z)` : "Nothing to undo"}
       ><Undo size={16} /><span class="what">{show.doc?.undo || "Undo"}</span></button
     >

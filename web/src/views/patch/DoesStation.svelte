@@ -132,11 +132,17 @@
   const stands = $derived(mapping.placements.some((p) => p.standing));
 
   async function stand() {
-    const { error } = await api.PUT("/api/v1/mappings/{id}/standing", {
+    const stood = stands;
+    const { data, error } = await api.PUT("/api/v1/mappings/{id}/standing", {
       params: { path: { id: mapping.id } },
       body: { stands: !stands, page },
     });
     if (error) notices.add("refused", error.detail);
+    else if (data.over.length > 0)
+      notices.add(
+        "done",
+        `${stood ? "It took the place of" : "It now hides"} ${data.over.join(", ")}. Undo brings that back.`,
+      );
   }
 
   /** Has this gesture do nothing from now on. */
