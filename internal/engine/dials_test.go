@@ -104,3 +104,39 @@ func TestATurnFromTheNetworkIsOneToItsSide(t *testing.T) {
 		r.ends(r.fromNetwork("scope-console", "dial1", input.Turn, -2), journal.Refused, "does nothing")
 	})
 }
+
+// refusals lists the refusals that faces were told of, as the control that is held.
+func (r *rig) refusals() []string {
+	r.settle()
+	held := r.held
+	r.held = nil
+	return held
+}
+
+// TestARefusalWaitsForTheLiftOnlyWhereThereWillBeOne: a face keeps it for ever otherwise.
+func TestARefusalWaitsForTheLiftOnlyWhereThereWillBeOne(t *testing.T) {
+	on(t, func(r *rig) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("cut", "c1").Clone()
+			m.Responses = append(m.Responses, show.Response{Gesture: input.Double, Action: m.Responses[0].Action})
+			d.Put(m)
+		})
+		for _, id := range []string{"dome-switcher", "sound-desk"} {
+			r.Change(id, func(d *show.Device) { d.Parked = true })
+		}
+		r.refusals()
+		r.touch("producer-grid", "b1", input.Down, 0)
+		if got := r.refusals(); !slices.Equal(got, []string{"producer-grid/b1"}) {
+			t.Errorf("under a finger: %q", got)
+		}
+		r.touch("producer-grid", "b1", input.Up, 0)
+		r.touch("producer-grid", "c1", input.Down, 0)
+		r.touch("producer-grid", "c1", input.Up, 0)
+		time.Sleep(time.Second) // the press waits for a second one, and fires after the lift
+		r.touch("scope-console", "dial1", input.Turns, 1)
+		r.fromNetwork("producer-grid", "c1", input.Double, 0)
+		if got := r.refusals(); !slices.Equal(got, []string{"", "", ""}) {
+			t.Errorf("without a finger: %q", got)
+		}
+	})
+}

@@ -25,6 +25,7 @@ type rig struct {
 	links    map[string]link.State
 	rows     map[string]engine.RunRow
 	left     []engine.LeftOver
+	held     []string // of refusals: the control that a finger is on, or ""
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats
@@ -68,6 +69,8 @@ func (r *rig) drain() {
 			r.links[ev.State.Device] = ev.State
 		case engine.RunChanged:
 			r.rows[ev.Row.ID] = ev.Row
+		case engine.Refusal:
+			r.held = append(r.held, ev.Held)
 		case engine.LeftOverChanged:
 			r.left = ev.Rows
 		case engine.LatencyChanged:

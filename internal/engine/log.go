@@ -34,8 +34,18 @@ func (e *Engine) title(r *program.Response) string {
 func (e *Engine) refuse(in Input, m *program.Mapping, at time.Time, reason string) {
 	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: reason, Outcome: journal.Refused, Reason: reason})
 	if m != nil {
-		e.stream.push(Refusal{m.Source.ID, in.Controller + "/" + in.Control, reason, time.Now()})
+		e.stream.push(Refusal{m.Source.ID, e.heldOn(in), reason, time.Now()})
 	}
+}
+
+// heldOn is the control of an input while a finger is on it; "" where none is, and no lift will
+// follow: a gesture that came from the network or after the lift, a turn.
+func (e *Engine) heldOn(in Input) string {
+	key := controlKey(in)
+	if h := e.controls[key]; h != nil && h.IsDown() {
+		return key
+	}
+	return ""
 }
 
 func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping, r *program.Response, at time.Time) {

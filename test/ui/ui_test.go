@@ -54,7 +54,7 @@ func freeRow(t *testing.T, a *app.App) {
 	t.Helper()
 	who := edit.Who{Session: "setup", Actor: "Setup"}
 	for _, key := range []string{"e4", "f4"} {
-		if err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
+		if _, err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
 			t.Fatal(err)
 		}
 		if err := a.Edit.Clear(who, "cut", []string{key}); err != nil {
