@@ -13,12 +13,26 @@ import (
 )
 
 // SetSheets puts other sheets in force: the show is compiled anew, and links
-// whose sheet changed are made anew.
+// whose sheet changed are made anew. Where all are the same, nothing happens.
 func (s *Service) SetSheets(lib *sheet.Library) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if lib.Same(s.sheets) {
+		return
+	}
 	s.sheets = lib
 	s.enforce(s.show, "The device sheets were read again", Who{Actor: "Synaptor"})
+}
+
+// Reconnects names the devices whose links would be made anew if the sheet of a type changed.
+func (s *Service) Reconnects(typ string) []string {
+	names := []string{}
+	for _, d := range s.Program().Show.Devices() {
+		if d.Type == typ && !d.Parked {
+			names = append(names, d.Name)
+		}
+	}
+	return names
 }
 
 // Prepare makes a response of an action, to try it without a control. It waits for

@@ -161,6 +161,11 @@ func (e *Engine) event(ev any) {
 			e.doing.device = ev.device
 			e.reported(rt, ev)
 		}
+	case listed:
+		if rt := e.current(ev.device, ev.gen); rt != nil {
+			e.doing.device = ev.device
+			e.listed(rt, ev)
+		}
 	case askedAll:
 		e.table.Asked(reading.Key{Device: ev.device}, ev.at)
 	case leaving:

@@ -43,6 +43,24 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 	}
 }
 
+// listed takes in full lists: what they have no more is gone, what they have is there.
+func (e *Engine) listed(rt *deviceState, ev listed) {
+	d := e.program.Devices[ev.device]
+	if d == nil || d.Type == nil {
+		return
+	}
+	var reports []device.Report
+	for _, l := range ev.lists {
+		for _, r := range d.Type.Missing(l, e.table.Paths(ev.device)) {
+			// What was never gone and is there needs no saying.
+			if was := e.table.Reading(reading.Key{Device: ev.device, Path: r.Path}).Value; r.Value != was && (r.Value == true || was != nil) {
+				reports = append(reports, r)
+			}
+		}
+	}
+	e.reported(rt, reported{ev.gen, ev.device, ev.at, reports})
+}
+
 // settled takes in how an expectation of a command ended; the command ends with
 // its last one.
 func (e *Engine) settled(s reading.Settled, at time.Time) {

@@ -26,6 +26,13 @@ type reported struct {
 	reports []device.Report
 }
 
+type listed struct {
+	gen    int
+	device string
+	at     time.Time
+	lists  []device.List
+}
+
 type askedAll struct {
 	device string
 	at     time.Time
@@ -72,6 +79,11 @@ func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
 // Reported implements link.Sink.
 func (s sink) Reported(id string, at time.Time, reports []device.Report) {
 	s.e.post(reported{s.gen, id, at, reports})
+}
+
+// Listed implements link.Sink.
+func (s sink) Listed(id string, at time.Time, lists []device.List) {
+	s.e.post(listed{s.gen, id, at, lists})
 }
 
 // Asked implements link.Sink.

@@ -111,7 +111,7 @@ type State struct {
 	Device  string
 	Phase   Phase
 	Since   time.Time
-	Problem string // the last problem in words; kept while up
+	Problem string // the last problem in words; empty once it is up, until there is another one
 	// Bad counts messages that made no sense since the link came up.
 	Bad   int
 	Heard time.Time // when the device last said anything
@@ -130,6 +130,8 @@ type Command struct {
 type Sink interface {
 	LinkChanged(State)
 	Reported(device string, at time.Time, reports []device.Report)
+	// Listed tells of lists that have all values of an index, after what they reported.
+	Listed(device string, at time.Time, lists []device.List)
 	Raised(device string, at time.Time, events []device.Event)
 	// Asked tells that the device is asked for its whole state, before it is.
 	Asked(device string, at time.Time)

@@ -60,6 +60,8 @@ func (w *watcher) Reported(_ string, _ time.Time, reports []device.Report) {
 	})
 }
 
+func (w *watcher) Listed(string, time.Time, []device.List) {}
+
 func (w *watcher) Asked(string, time.Time) {}
 
 func (w *watcher) Leaving(string, uint64, time.Time) {}

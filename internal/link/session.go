@@ -334,6 +334,7 @@ func (s *session) tryWrite(c Command) (ok bool, err error) {
 
 func (s *session) take(b Batch, at time.Time, h *heard) {
 	var reports []device.Report
+	var lists []device.List
 	for _, m := range b.Messages {
 		got, err := s.cfg.Type.Match(m)
 		if err != nil {
@@ -345,6 +346,7 @@ func (s *session) take(b Batch, at time.Time, h *heard) {
 		if len(got.Events) > 0 {
 			s.cfg.Sink.Raised(s.cfg.Device, at, got.Events)
 		}
+		lists = append(lists, got.Lists...)
 		for _, r := range got.Reports {
 			reports = append(reports, r)
 			if s.identify != nil && r.Path == s.identify.Reading {
@@ -358,6 +360,9 @@ func (s *session) take(b Batch, at time.Time, h *heard) {
 	}
 	if len(reports) > 0 {
 		s.cfg.Sink.Reported(s.cfg.Device, at, reports)
+	}
+	if len(lists) > 0 {
+		s.cfg.Sink.Listed(s.cfg.Device, at, lists)
 	}
 	for _, a := range b.Answers {
 		s.cfg.Sink.Answered(s.cfg.Device, at, a)

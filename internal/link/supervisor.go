@@ -147,8 +147,8 @@ func (l *Link) enter(p Phase, problem string) {
 	}
 	changed := l.state.Phase != p || problem != "" && l.state.Problem != problem
 	l.state.Phase = p
-	if problem != "" {
-		l.state.Problem = problem
+	if problem != "" || p == Up {
+		l.state.Problem = problem // a link that is up has no problem, until it has another one
 	}
 	if changed {
 		l.cfg.Sink.LinkChanged(l.state)

@@ -38,14 +38,16 @@ func (m *Mirror) noteRename(k reading.Key, renamed map[string]map[string]bool) {
 	if d == nil || d.Type == nil {
 		return
 	}
-	index := d.Type.Names(k.Path)
-	if index == "" {
+	index, ends := d.Type.Names(k.Path), d.Type.Ends(k.Path)
+	if index == "" && ends == "" {
 		return
 	}
 	if renamed[k.Device] == nil {
-		renamed[k.Device] = map[string]bool{}
+		renamed[k.Device] = map[string]bool{} // what it has is counted again
 	}
-	renamed[k.Device][index] = true
+	if index != "" {
+		renamed[k.Device][index] = true
+	}
 }
 
 // rename follows names that changed: what is known by them is published again,

@@ -5,14 +5,17 @@ package sheet
 
 import (
 	"bytes"
+	"crypto/sha256"
 	"embed"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"io/fs"
+	"maps"
 	"path"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 	"github.com/santhosh-tekuri/jsonschema/v6/kind"
@@ -46,26 +49,64 @@ type Library struct {
 	devices     map[string]*device.Type
 	controllers map[string]*device.ControllerSheet
 	Problems    []Problem
+
+	own   map[string]string   // the file of each type that is the user's own
+	bytes map[[32]byte]parsed // what each sheet's bytes were compiled to
+}
+
+// parsed is what a sheet was compiled to: one of both.
+type parsed struct {
+	device     *device.Type
+	controller *device.ControllerSheet
+}
+
+// builtIns are the built-in sheets, which are compiled once.
+var builtIns = sync.OnceValues(func() (*Library, error) {
+	l := newLibrary()
+	for _, dir := range []string{"devices", "controllers"} {
+		l.loadDir(builtin, dir, nil)
+	}
+	if len(l.Problems) > 0 {
+		return nil, fmt.Errorf("load built-in sheets: %w", l.Problems[0])
+	}
+	return l, nil
+})
+
+func newLibrary() *Library {
+	return &Library{devices: map[string]*device.Type{}, controllers: map[string]*device.ControllerSheet{}, own: map[string]string{},
+		bytes: map[[32]byte]parsed{}}
 }
 
 // Load reads the built-in sheets and those of the user's folder, where that is
 // given. Problems are in the library; an error means that a built-in sheet is
 // broken.
-func Load(own fs.FS) (*Library, error) {
-	l := &Library{devices: map[string]*device.Type{}, controllers: map[string]*device.ControllerSheet{}}
-	for _, dir := range []string{"devices", "controllers"} {
-		l.loadDir(builtin, dir)
+func Load(own fs.FS) (*Library, error) { return (*Library)(nil).Again(own) }
+
+// Again is Load after the folder has changed: a sheet whose bytes are the same is the same type.
+// The library may be nil.
+func (l *Library) Again(own fs.FS) (*Library, error) {
+	base, err := builtIns()
+	if err != nil {
+		return nil, err
 	}
-	if len(l.Problems) > 0 {
-		return nil, fmt.Errorf("load built-in sheets: %w", l.Problems[0])
-	}
+	next := newLibrary()
+	maps.Copy(next.devices, base.devices)
+	maps.Copy(next.controllers, base.controllers)
 	if own != nil {
-		l.loadDir(own, ".")
+		next.loadDir(own, ".", l)
 	}
-	return l, nil
+	return next, nil
 }
 
-func (l *Library) loadDir(files fs.FS, dir string) {
+// Same reports whether two libraries have the same types and the same problems.
+func (l *Library) Same(o *Library) bool {
+	return maps.Equal(l.devices, o.devices) && maps.Equal(l.controllers, o.controllers) && slices.Equal(l.Problems, o.Problems)
+}
+
+// OwnFile gives the name of the file with a type that is the user's own; "" where it is not.
+func (l *Library) OwnFile(typ string) string { return l.own[typ] }
+
+func (l *Library) loadDir(files fs.FS, dir string, before *Library) {
 	entries, err := fs.ReadDir(files, dir)
 	if err != nil {
 		if !errors.Is(err, fs.ErrNotExist) {
@@ -82,7 +123,7 @@ func (l *Library) loadDir(files fs.FS, dir string) {
 			l.Problems = append(l.Problems, Problem{File: e.Name(), Reason: err.Error()})
 			continue
 		}
-		if p := l.add(e.Name(), body); p != nil {
+		if p := l.add(e.Name(), body, before); p != nil {
 			l.Problems = append(l.Problems, *p)
 		}
 	}
@@ -100,28 +141,46 @@ func readLimited(files fs.FS, name string) ([]byte, error) {
 }
 
 // add checks one sheet and keeps it.
-func (l *Library) add(file string, body []byte) *Problem {
-	switch format := formatOf(body); format {
-	case device.ControllerFormat:
-		c, p := ParseController(file, body)
-		if p != nil {
-			return p
-		}
-		if l.controllers[c.Type] != nil {
-			return &Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is taken by another sheet", c.Type)}
-		}
-		l.controllers[c.Type] = c
-	default:
-		t, p := ParseDevice(file, body)
-		if p != nil {
-			return p
-		}
-		if l.devices[t.Sheet.Type] != nil {
-			return &Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is taken by another sheet", t.Sheet.Type)}
-		}
-		l.devices[t.Sheet.Type] = t
+func (l *Library) add(file string, body []byte, before *Library) *Problem {
+	sum := sha256.Sum256(body)
+	made, known := parsed{}, false
+	if before != nil {
+		made, known = before.bytes[sum]
 	}
+	if !known {
+		var p *Problem
+		if made, p = parseAny(file, body); p != nil {
+			return p
+		}
+	}
+	typ := made.typ()
+	if l.devices[typ] != nil && made.device != nil || l.controllers[typ] != nil && made.controller != nil {
+		return &Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is taken by another sheet", typ)}
+	}
+	if made.controller != nil {
+		l.controllers[typ] = made.controller
+	} else {
+		l.devices[typ] = made.device
+	}
+	l.bytes[sum], l.own[typ] = made, file
 	return nil
+}
+
+// parseAny checks a sheet of either kind.
+func parseAny(file string, body []byte) (made parsed, p *Problem) {
+	if formatOf(body) == device.ControllerFormat {
+		made.controller, p = ParseController(file, body)
+	} else {
+		made.device, p = ParseDevice(file, body)
+	}
+	return made, p
+}
+
+func (p parsed) typ() string {
+	if p.controller != nil {
+		return p.controller.Type
+	}
+	return p.device.Sheet.Type
 }
 
 func formatOf(body []byte) string {

@@ -17,7 +17,7 @@ func (s *server) importSheet(c *echo.Context) error {
 	if err != nil {
 		return &badBody{"body", "The request could not be read: " + err.Error()}
 	}
-	typ, err := s.Own.Import(body)
+	typ, err := s.Own.Check(body)
 	var p sheet.Problem
 	if errors.As(err, &p) {
 		return &badBody{"sheet", "Line " + strconv.Itoa(p.Line) + ": " + p.Reason + "."}
@@ -25,10 +25,28 @@ func (s *server) importSheet(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
+	doc := ImportedSheet{Type: typ, Replaces: s.Own.IsOwn(typ), Reconnects: []string{}}
+	if !s.Own.Known(body) {
+		doc.Reconnects = s.Edit.Reconnects(typ)
+	}
+	if c.QueryParam("check") != "" {
+		return c.JSON(http.StatusOK, doc)
+	}
+	if _, err := s.Own.Import(body); err != nil {
+		return err
+	}
 	if err := s.reload(); err != nil {
 		return err
 	}
-	return c.JSON(http.StatusCreated, SheetDoc{typ})
+	return c.JSON(http.StatusCreated, doc)
+}
+
+// ImportedSheet is a sheet that was imported, or was checked.
+type ImportedSheet struct {
+	Type     string `json:"type"`
+	Replaces bool   `json:"replaces"` // there was one of this type
+	// Reconnects names the devices whose links are made anew.
+	Reconnects []string `json:"reconnects"`
 }
 
 func (s *server) removeSheet(c *echo.Context) error {

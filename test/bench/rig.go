@@ -86,8 +86,10 @@ func (*listener) Written(string, uint64, time.Time)             {}
 func (*listener) Dropped(string, uint64, time.Time, string)     {}
 func (*listener) Answered(_ string, _ time.Time, _ link.Answer) {}
 func (*listener) Replied(string, time.Time, device.Reply)       {}
-func (*listener) Asked(string, time.Time)                       {}
-func (*listener) Leaving(string, uint64, time.Time)             {}
+func (*listener) Listed(string, time.Time, []device.List)       {}
+
+func (*listener) Asked(string, time.Time)           {}
+func (*listener) Leaving(string, uint64, time.Time) {}
 func (l *listener) expect(path string, want any) <-chan time.Time {
 	l.mu.Lock()
 	defer l.mu.Unlock()

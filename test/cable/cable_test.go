@@ -126,10 +126,12 @@ func (s sink) Reported(_ string, _ time.Time, reports []device.Report) {
 func (sink) Written(string, uint64, time.Time)         {}
 func (sink) Dropped(string, uint64, time.Time, string) {}
 func (sink) Replied(string, time.Time, device.Reply)   {}
-func (sink) Asked(string, time.Time)                   {}
-func (sink) Leaving(string, uint64, time.Time)         {}
-func (sink) Answered(string, time.Time, link.Answer)   {}
-func (sink) Raised(string, time.Time, []device.Event)  {}
+func (sink) Listed(string, time.Time, []device.List)   {}
+
+func (sink) Asked(string, time.Time)                  {}
+func (sink) Leaving(string, uint64, time.Time)        {}
+func (sink) Answered(string, time.Time, link.Answer)  {}
+func (sink) Raised(string, time.Time, []device.Event) {}
 
 func (s sink) until(t *testing.T, p link.Phase) link.State {
 	t.Helper()

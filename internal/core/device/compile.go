@@ -207,6 +207,11 @@ func (t *Type) compileSources(r *Reading, where string) error {
 			return &Problem{where + "/from", err.Error()}
 		}
 		s.reading = r
+		if spec.Full {
+			if s.full, err = t.compileFull(s); err != nil {
+				return &Problem{where + "/from", err.Error()}
+			}
+		}
 		if spec.Any {
 			t.anything = s
 			continue

@@ -122,6 +122,9 @@ type FromSpec struct {
 	As string `json:"as,omitempty"`
 	// Any takes whatever message no other reading takes.
 	Any bool `json:"any,omitempty"`
+	// Full says that the message lists all values of the index that it names: one that it has no
+	// more is gone.
+	Full bool `json:"full,omitempty"`
 }
 
 // Sources is one FromSpec or a list of them.

@@ -17,6 +17,7 @@ type source struct {
 	reading *Reading
 	event   *eventSource
 	reply   *replySource
+	full    string         // the index that it lists all values of; empty: none
 	address pattern        // not for lines
 	line    *regexp.Regexp // for lines
 	names   []string       // the placeholders of a line, in order
@@ -54,6 +55,7 @@ type Matched struct {
 	Reports []Report
 	Events  []Event
 	Replies []Reply
+	Lists   []List
 	Known   bool // the message is one that the sheet describes
 }
 
@@ -199,9 +201,16 @@ func (t *Type) take(s *source, m Message, vars []string, out *Matched) error {
 		return nil
 	case s.body != nil:
 		var err error
+		var emitted [][]string
 		s.body.walk(m.Body, vars, func(v any, vars []string) {
 			err = errors.Join(err, t.value(s, v, vars, out))
+			if s.full != "" {
+				emitted = append(emitted, vars)
+			}
 		})
+		if s.full != "" && m.Body != nil {
+			out.Lists = append(out.Lists, s.list(vars, emitted)...)
+		}
 		return err
 	case s.arg >= len(m.Args):
 		return fmt.Errorf("%s came without a value", m.Address)

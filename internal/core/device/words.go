@@ -20,7 +20,12 @@ func (t *Type) Summary(device string, k Known) string {
 		if ix.From == "" {
 			continue
 		}
-		n := len(t.Choices(name, device, nil, k))
+		n := 0
+		for _, c := range t.Choices(name, device, nil, k) {
+			if !c.Gone {
+				n++
+			}
+		}
 		title := ix.Title
 		if n != 1 {
 			if title = ix.Plural; title == "" {
@@ -96,6 +101,20 @@ func (t *Type) Names(path string) string {
 	}
 	for name, ix := range t.Sheet.Index {
 		if ix.From == def.Path {
+			return name
+		}
+	}
+	return ""
+}
+
+// Ends tells which index a reading says of that one of its values is gone, or "".
+func (t *Type) Ends(path string) string {
+	def := t.Reading(path)
+	if def == nil {
+		return ""
+	}
+	for name, ix := range t.Sheet.Index {
+		if ix.Gone != "" && ix.Gone == def.Path {
 			return name
 		}
 	}

@@ -3,6 +3,7 @@ import type { components, paths } from "./schema";
 
 type Schemas = components["schemas"];
 export type Show = Schemas["Show"];
+export type ImportedSheet = Schemas["ImportedSheet"];
 export type Device = Schemas["Device"];
 export type Controller = Schemas["Controller"];
 export type Layout = Schemas["Layout"];

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Button, TextArea } from "carbon-components-svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
-  import { api } from "../../api/client";
+  import { api, type ImportedSheet } from "../../api/client";
   import { said, show } from "../../live/show.svelte";
 
   /** The device sheets: what they are, one's own ones, and what is wrong with those that were left out. */
@@ -11,14 +11,29 @@
   let problem = $state("");
   const types = $derived(show.doc?.deviceTypes ?? []);
 
+  /** A sheet that would have links made anew, and waits for a decision. */
+  let waits = $state<(ImportedSheet & { text: string }) | null>(null);
+
+  async function post(text: string, query = "") {
+    const r = await fetch(`/api/v1/sheets${query}`, { method: "POST", body: text });
+    const answer = (await r.json()) as ImportedSheet & { detail?: string };
+    problem = r.ok ? "" : (answer.detail ?? "The sheet was not loaded.");
+    return r.ok ? answer : null;
+  }
+
+  /** Brings a sheet in, at once where no device has to be connected anew. */
   async function bring(text: string) {
-    problem = "";
-    const r = await fetch("/api/v1/sheets", { method: "POST", body: text });
-    const answer = (await r.json()) as { type: string; detail?: string };
-    if (r.ok) {
-      body = "";
-      said({}, `The sheet ${answer.type} is loaded.`);
-    } else problem = answer.detail ?? "The sheet was not loaded.";
+    const would = await post(text, "?check=1");
+    if (would && would.reconnects.length > 0) waits = { ...would, text };
+    else if (would) await keep(text);
+  }
+
+  async function keep(text: string) {
+    waits = null;
+    const kept = await post(text);
+    if (!kept) return;
+    body = "";
+    said({}, `The sheet ${kept.type} is ${kept.replaces ? "replaced" : "loaded"}.`);
   }
 
   async function file(e: Event & { currentTarget: HTMLInputElement }) {
@@ -50,6 +65,18 @@
       invalid={!!problem}
       invalidText={problem}
     />
+    {#if waits}
+      {@const w = waits}
+      <div class="waits" role="alert">
+        <p>
+          This replaces the sheet <span class="mono">{w.type}</span>. {w.reconnects.length === 1
+            ? "One device is"
+            : `${w.reconnects.length} devices are`} connected anew: {w.reconnects.join(", ")}.
+        </p>
+        <Button size="small" on:click={() => keep(w.text)}>Replace it</Button>
+        <Button size="small" kind="ghost" on:click={() => (waits = null)}>Leave it</Button>
+      </div>
+    {/if}
     <div><Button size="small" disabled={!body.trim()} on:click={() => bring(body)}>Import</Button></div>
     {#each show.doc?.sheetProblems ?? [] as p (p.file)}
       <p class="wrong"><span class="mono">{p.file}</span>, line {p.line}: {p.reason}</p>
@@ -75,6 +102,13 @@
   p {
     font-size: inherit;
     margin: 0;
+  }
+  .waits {
+    display: grid;
+    gap: 0.5rem;
+    justify-items: start;
+    border-left: 3px solid var(--finding);
+    padding-left: 0.6rem;
   }
   .file {
     display: grid;
