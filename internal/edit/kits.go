@@ -93,7 +93,8 @@ func (s *Service) planKit(sh *show.Show, page string, k Kit) (plan KitPlan, keys
 		for j, g := range gestures {
 			a := Action{Device: dev.ID, Action: item.Action, Params: item.Params}
 			if j > 0 {
-				a.Action, a.Params = spec.Also[j-1].Action, map[string]string{spec.Over: item.Params[spec.Over]}
+				a.Action = spec.Also[j-1].Action
+				a.Params = typ.Filled(a.Action, map[string]string{spec.Over: item.Params[spec.Over]}, dev.ID, v)
 			}
 			if g == "" {
 				continue

@@ -279,7 +279,7 @@ func (t *Type) bindParams(a *ActionSpec, params map[string]string) (map[string]s
 	bind := map[string]string{}
 	for _, p := range a.Params {
 		v := params[p.ID]
-		if v == "" {
+		if v == "" && !p.defaultsToReading() {
 			v = p.Default
 		}
 		if text := p.check(v); text != "" {

@@ -107,7 +107,7 @@ func (t *Type) ParamChoices(a *ActionSpec, p ParamSpec, device string, values ma
 // DefaultNow is the value a parameter has unless another is chosen: as written, or
 // what the device reports now.
 func (p ParamSpec) DefaultNow(device string, w expr.World) string {
-	if p.Type == "text" || p.Type == "message" || !strings.Contains(p.Default, "{") {
+	if !p.defaultsToReading() {
 		return p.Default
 	}
 	t, err := expr.CompileTemplate(p.Default, expr.Scope{Device: device})
@@ -119,6 +119,11 @@ func (p ParamSpec) DefaultNow(device string, w expr.World) string {
 		return ""
 	}
 	return expr.Text(v)
+}
+
+// defaultsToReading reports whether the default is what the device reports.
+func (p ParamSpec) defaultsToReading() bool {
+	return p.Type != "text" && p.Type != "message" && strings.Contains(p.Default, "{")
 }
 
 // Named is a value of a reading, and what a person calls it.

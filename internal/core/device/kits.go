@@ -9,12 +9,40 @@ import (
 // KitKeys lists the mappings that a kit makes, in order: the action of each with
 // its parameters; they hold the index value that the kit is offered for.
 func (t *Type) KitKeys(kit *KitSpec, each, device string, k Known) []KitKey {
-	if len(kit.Keys) > 0 {
-		return kit.Keys
-	}
 	var out []KitKey
+	for _, key := range kit.Keys {
+		out = append(out, KitKey{key.Action, t.Filled(key.Action, key.Params, device, k)})
+	}
+	if len(kit.Keys) > 0 {
+		return out
+	}
 	for _, params := range t.kitItems(kit, each, device, k) {
 		out = append(out, KitKey{kit.Action, params})
+	}
+	return out
+}
+
+// Filled gives parameters for an action: those that are given, and for the others whose default is
+// what the device reports now, that. Where it has not said it, the least that can be is taken, so
+// that keys are laid out while no device is there.
+func (t *Type) Filled(action string, given map[string]string, device string, k Known) map[string]string {
+	out := maps.Clone(given)
+	a := t.actions[action]
+	if a == nil {
+		return out
+	}
+	for _, p := range a.Params {
+		if out[p.ID] != "" || !p.defaultsToReading() {
+			continue
+		}
+		now := p.DefaultNow(device, k)
+		if !p.Takes(now) {
+			now = placeholderFor(p)
+		}
+		if out == nil {
+			out = map[string]string{}
+		}
+		out[p.ID] = now
 	}
 	return out
 }
@@ -54,14 +82,12 @@ func (t *Type) kitItems(kit *KitSpec, each, device string, k Known) []map[string
 			}
 		}
 	}
+	params = t.Filled(kit.Action, params, device, k)
+	delete(params, kit.Over) // the kit runs over it
 	var over ParamSpec
 	for _, p := range a.Params {
 		if p.ID == kit.Over {
 			over = p
-		} else if params[p.ID] == "" {
-			if params[p.ID] = p.DefaultNow(device, k); params[p.ID] == "" {
-				delete(params, p.ID)
-			}
 		}
 	}
 	var out []map[string]string
