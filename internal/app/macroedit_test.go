@@ -282,3 +282,21 @@ func TestAFadeThatNobodyHearsAndStepsOnSlowDevicesAreNoted(t *testing.T) {
 		t.Errorf("the fast one was not held back: %+v", row.Steps)
 	}
 }
+
+// TestAMacroIsMadeWithAllItsSettings: what the document lists is not passed over.
+func TestAMacroIsMadeWithAllItsSettings(t *testing.T) {
+	r := start(t)
+	want := map[string]any{"name": "Opening", "group": "Show", "spacingMs": 40.0, "again": "queue", "onError": "put-back", "limitMs": 9000.0, "partly": true}
+	var made struct{ ID string }
+	r.must(201, "POST", "/api/v1/macros", want, &made)
+	var got map[string]any
+	r.must(200, "GET", "/api/v1/macros/"+made.ID, nil, &got)
+	for name, v := range want {
+		if got[name] != v {
+			t.Errorf("%s is %v, want %v", name, got[name], v)
+		}
+	}
+	if p := r.fails(400, "PUT", "/api/v1/macros/"+made.ID, map[string]any{"position": 0, "name": "Other"}); p.Field != "position" {
+		t.Errorf("moved and renamed at once: %+v", p)
+	}
+}

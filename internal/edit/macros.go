@@ -20,6 +20,13 @@ type MacroFields struct {
 	Partly    bool   `json:"partly"`
 }
 
+// set gives a macro its settings.
+func (f MacroFields) set(m *show.Macro) {
+	m.Name, m.Group = strings.TrimSpace(f.Name), strings.TrimSpace(f.Group)
+	m.SpacingMs, m.LimitMs = f.SpacingMs, f.LimitMs
+	m.Again, m.OnError, m.Partly = f.Again, f.OnError, f.Partly
+}
+
 // What a macro can be told to do.
 var (
 	secondPresses = []string{"", "finish", "restart", "stop", "queue", "both"}
@@ -69,7 +76,7 @@ func (s *Service) AddMacro(who Who, f MacroFields) (string, error) {
 	id := newID()
 	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		m := s.newMacro(sh, id, f.Name)
-		m.Group = strings.TrimSpace(f.Group)
+		f.set(m)
 		d.Put(m)
 		return "Add the macro " + m.Name, checkMacro(sh, m)
 	})
@@ -107,8 +114,7 @@ func (s *Service) EditMacro(who Who, id string, rev int64, f MacroFields) error 
 			return "", err
 		}
 		m := *old
-		m.Name, m.Group, m.SpacingMs, m.Again = strings.TrimSpace(f.Name), strings.TrimSpace(f.Group), f.SpacingMs, f.Again
-		m.OnError, m.LimitMs, m.Partly = f.OnError, f.LimitMs, f.Partly
+		f.set(&m)
 		d.Put(&m)
 		name := "Change the settings of " + m.Name
 		if m.Name != old.Name {

@@ -45,7 +45,11 @@ func New(d Deps) *echo.Echo {
 	s := &server{d, make(chan struct{}, 1)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
-	e.Use(contained, guardHost, guardOrigin, headers, session)
+	b, err := documentedBodies(openAPI)
+	if err != nil {
+		panic(err) // it is part of the program
+	}
+	e.Use(contained, guardHost, guardOrigin, headers, session, b.strict)
 
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/metrics", s.metrics)

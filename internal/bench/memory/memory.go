@@ -70,6 +70,7 @@ func (d *Driver) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 // Got is a message that reached a device.
 type Got struct {
 	At      time.Time
+	Command uint64 // its number; 0: it was none of a press or a run
 	Message device.Message
 }
 
@@ -168,7 +169,7 @@ func (c *conn) Write(payload []byte, command uint64, deadline time.Time) error {
 }
 
 // TryWrite implements link.Conn.
-func (c *conn) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
+func (c *conn) TryWrite(payload []byte, command uint64) (ok bool, err error) {
 	d := c.device
 	d.mu.Lock()
 	jammed, cut := d.jammed, d.cut
@@ -180,13 +181,13 @@ func (c *conn) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
 		return false, nil
 	}
 	for _, m := range link.Unpack(payload) {
-		c.take(m)
+		c.take(m, command)
 	}
 	return true, nil
 }
 
 // take carries out a message as the bench's switcher and mixer do.
-func (c *conn) take(m device.Message) {
+func (c *conn) take(m device.Message, command uint64) {
 	d := c.device
 	switch m.Address {
 	case "/follow":
@@ -199,7 +200,7 @@ func (c *conn) take(m device.Message) {
 		}
 	default:
 		d.mu.Lock()
-		d.got = append(d.got, Got{time.Now(), m})
+		d.got = append(d.got, Got{time.Now(), command, m})
 		d.mu.Unlock()
 		if heard, err := d.Handle(whole(m)); heard && err != nil {
 			c.out.Put(d.Due(), []device.Message{{Address: "/error", Args: []any{err.Error(), m.Address}}})
