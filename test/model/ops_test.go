@@ -27,7 +27,7 @@ type op struct {
 // ops are what people, the network and mishaps do. What is refused with a sentence is
 // part of it.
 var ops = []op{
-	{30, press}, {15, turn}, {12, network}, {8, runMacro}, {3, halt}, {4, letGo}, {3, putBack},
+	{30, press}, {8, flood}, {15, turn}, {12, network}, {8, runMacro}, {3, halt}, {4, letGo}, {3, putBack},
 	{10, putAction}, {5, clearKey}, {6, moveKey}, {4, stand}, {3, renamePage}, {3, pages}, {8, undo}, {4, redo}, {6, undoAtOnce},
 	{5, makeMacro}, {2, removeMacro},
 	{2, park}, {2, moveAddress}, {1, removeDevice}, {3, cut}, {3, jam}, {3, slow}, {2, restartDevice}, {5, hand}, {1, restart}, {12, pass}, {10, mend},
@@ -89,6 +89,24 @@ func press(w *world) string {
 	time.Sleep(time.Duration(w.random.IntN(80)) * time.Millisecond)
 	w.touch(controller, control, input.Up, 0)
 	return "press " + control
+}
+
+// flood presses keys faster than the switcher takes what they send.
+func flood(w *world) string {
+	every := w.random.IntN(5)
+	w.devices.Switcher.Hesitate(every)
+	n := 2 + w.random.IntN(10)
+	for range n {
+		control := string(rune('a'+w.random.IntN(6))) + strconv.Itoa(1+w.random.IntN(2))
+		w.touch("producer-grid", control, input.Down, 0)
+		w.touch("producer-grid", control, input.Up, 0)
+		if w.random.IntN(3) == 0 {
+			time.Sleep(100 * time.Microsecond)
+		}
+	}
+	w.later(2 * time.Millisecond)
+	w.devices.Switcher.Hesitate(0)
+	return fmt.Sprintf("press %d keys at once; one of %d writes waits", n, every)
 }
 
 func letGo(w *world) string {
@@ -185,7 +203,11 @@ func (w *world) page() string {
 	return pick(w, w.edit.Program().Show.Pages()).ID
 }
 
+// key is a key; a few are taken most of the time, so that people get into each other's way.
 func (w *world) key() string {
+	if w.random.IntN(3) > 0 {
+		return pick(w, []string{"a1", "b1", "d4", "a4"})
+	}
 	return string(rune('a'+w.random.IntN(6))) + strconv.Itoa(1+w.random.IntN(4))
 }
 

@@ -82,6 +82,8 @@ type Device struct {
 	cut    bool
 	got    []Got
 	jammed bool
+	every  int // of so many tries to write, one would have to wait; 0: none
+	tries  int
 }
 
 // Open implements panel.Socket.
@@ -109,6 +111,13 @@ func (d *Device) Jam(jammed bool) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	d.jammed = jammed
+}
+
+// Hesitate has one of so many tries to write to the device wait; 0: none.
+func (d *Device) Hesitate(every int) {
+	d.mu.Lock()
+	defer d.mu.Unlock()
+	d.every = every
 }
 
 // Got lists what reached the device and was no question, oldest first.
@@ -173,6 +182,9 @@ func (c *conn) TryWrite(payload []byte, command uint64) (ok bool, err error) {
 	d := c.device
 	d.mu.Lock()
 	jammed, cut := d.jammed, d.cut
+	if d.tries++; d.every > 0 && d.tries%d.every == 0 {
+		jammed = true
+	}
 	d.mu.Unlock()
 	if cut {
 		return false, errors.New("the cable was pulled")
