@@ -162,9 +162,7 @@ func (a *App) openStores(data string) (*store.State, error) {
 	}
 	a.onClose(a.Journal.Close)
 	a.onClose(incident.Notify(a.noteIncident))
-	if err := db.PurgeSecrets(); err != nil {
-		return nil, err
-	}
+	a.tidies(db)
 	state, err := store.OpenState(data)
 	if err != nil {
 		return nil, err

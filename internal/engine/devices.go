@@ -113,6 +113,7 @@ func (e *Engine) use(s *program.Program) {
 			e.connect(d)
 		}
 	}
+	e.tidy()
 	e.settleZones()
 }
 

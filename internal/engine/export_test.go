@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"maps"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -13,4 +14,17 @@ func (e *Engine) Hear(device string, reports []device.Report) {
 		e.reported(rt, reported{rt.gen, device, time.Now(), reports})
 		return nil
 	})
+}
+
+// Alive gives the zones, profiles and turns that live.
+func (e *Engine) Alive() (zones map[string]bool, profiles, turns map[string]string) {
+	zones = map[string]bool{}
+	_ = e.call(func() error {
+		for k := range e.zones {
+			zones[k.controller+"/"+k.zone+"/"+k.profile] = true
+		}
+		profiles, turns = maps.Clone(e.profiles), maps.Clone(e.branches)
+		return nil
+	})
+	return zones, profiles, turns
 }

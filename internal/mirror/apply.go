@@ -1,9 +1,11 @@
 package mirror
 
 import (
+	"maps"
 	"slices"
 	"time"
 
+	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/incident"
 	"synaptor/internal/link"
@@ -208,11 +210,28 @@ func (m *Mirror) use(p *program.Program) {
 			m.cfg.Hub.Remove("controller/" + id)
 		}
 	}
+	m.tidy(p)
 	m.watchShown()
 	for id := range p.Devices {
 		m.publishDevice(id)
 	}
 	m.inspect.wake()
+}
+
+// tidy lets go of what is kept of things that a new program has no more.
+func (m *Mirror) tidy(p *program.Program) {
+	maps.DeleteFunc(m.tried, func(id string, _ tried) bool { return p.Mappings[id] == nil })
+	for step := range m.now.turns.all {
+		if p.Show.Get(show.Ref{Kind: show.KindStep, ID: step}) == nil {
+			m.now.turns.delete(step)
+			m.unsaved = true
+		}
+	}
+	had := len(m.live.Zones)
+	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z engine.KeptZone) bool {
+		return p.Controllers[z.Controller] == nil || z.Profile != "" && p.Show.Profile(z.Profile) == nil
+	})
+	m.unsaved = m.unsaved || len(m.live.Zones) < had
 }
 
 // forget takes away what is known of a device.

@@ -195,3 +195,34 @@ func (s *Show) History(limit int) ([]EditRow, error) {
 	}
 	return rows, nil
 }
+
+// keptEdits is how many of the newest edits stay in the list.
+const keptEdits = 2000
+
+// Tidy lets go of what nothing can reach any more. Of the edits, the newest 2,000 stay, for undo
+// and the list; of older ones stays who made them and what they were called where something in the
+// show is as they left it. Passwords go that neither the show nor an edit refers to. Pictures are
+// in their library until somebody takes them out.
+func (s *Show) Tidy() error {
+	tx, err := s.db.Beginx()
+	if err != nil {
+		return fmt.Errorf("tidy the show: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }() // after Commit it does nothing
+	var oldest int64
+	if err := tx.Get(&oldest, `SELECT coalesce(max(seq), 0) - ? FROM edit`, keptEdits); err != nil {
+		return fmt.Errorf("tidy the show: %w", err)
+	}
+	for _, statement := range []string{
+		`DELETE FROM edit WHERE seq <= ? AND seq NOT IN (SELECT rev FROM entity)`,
+		`UPDATE edit SET state = 'gone', changes = '[]' WHERE seq <= ? AND changes <> '[]'`,
+	} {
+		if _, err := tx.Exec(statement, oldest); err != nil {
+			return fmt.Errorf("tidy the edits: %w", err)
+		}
+	}
+	if err := tx.Commit(); err != nil {
+		return fmt.Errorf("tidy the show: %w", err)
+	}
+	return s.PurgeSecrets()
+}

@@ -134,3 +134,58 @@ func TestTheJournalKeepsEntriesInOrderAndTakesThemAgain(t *testing.T) {
 		t.Errorf("%+v (%v)", one, err)
 	}
 }
+
+func TestOldEditsGoAndWhoMadeWhatStandsStays(t *testing.T) {
+	db, err := OpenShow(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	s := show.Empty()
+	put := func(seq int64, actor string, e show.Entity) {
+		d := show.NewDraft(s)
+		d.Put(e)
+		edit := d.Edit("An edit", seq)
+		if err := db.Commit(seq, "a", actor, edit); err != nil {
+			t.Fatal(err)
+		}
+		if s, err = s.Apply(edit); err != nil {
+			t.Fatal(err)
+		}
+	}
+	put(1, "Saskia", &show.Profile{ID: "p", Name: "Night"})
+	kept, err := db.PutSecret("x")
+	if err != nil {
+		t.Fatal(err)
+	}
+	letGo, err := db.PutSecret("y")
+	if err != nil {
+		t.Fatal(err)
+	}
+	put(2, "Tobin", &show.Device{ID: "d", Name: "Desk", Secret: kept})
+	for seq := int64(3); seq < keptEdits+100; seq++ {
+		put(seq, "Tobin", &show.Page{ID: "page", Name: fmt.Sprint("Page ", seq)})
+	}
+	if err := db.Tidy(); err != nil {
+		t.Fatal(err)
+	}
+	var n int
+	if err := db.db.Get(&n, `SELECT count(*) FROM edit`); err != nil || n != keptEdits+2 {
+		t.Errorf("%d edits stay (%v)", n, err)
+	}
+	if row, err := db.Numbered(1); err != nil || row == nil || row.Actor != "Saskia" || row.State != Gone {
+		t.Errorf("who made the profile: %+v (%v)", row, err)
+	}
+	if row, err := db.Last("a", Done); err != nil || row == nil || row.Seq != keptEdits+99 {
+		t.Errorf("undo begins with %+v (%v)", row, err)
+	}
+	if _, err := db.Secret(kept); err != nil {
+		t.Errorf("a password in use went: %v", err)
+	}
+	if _, err := db.Secret(letGo); err == nil {
+		t.Error("a password that nothing refers to stayed")
+	}
+	if got, _, notes, err := db.Load(); err != nil || len(notes) > 0 || got.Page("page").Name != s.Page("page").Name {
+		t.Errorf("the show is another one: %v %v", notes, err)
+	}
+}

@@ -89,16 +89,26 @@ var compiled programs
 
 type programs struct {
 	mu sync.RWMutex
-	by map[string]*Program
+	// by has those of now, old those that were used before there were too many; what is asked for
+	// again moves over, the rest goes with the next change.
+	by, old map[string]*Program
 }
 
-// maxCompiled bounds what is remembered.
-const maxCompiled = 50_000
+// maxCompiled bounds what is remembered of now; as much again may be old.
+const maxCompiled = 25_000
 
 func (c *programs) get(key string) (*Program, bool) {
 	c.mu.RLock()
-	defer c.mu.RUnlock()
 	p, ok := c.by[key]
+	if ok {
+		c.mu.RUnlock()
+		return p, true
+	}
+	p, ok = c.old[key]
+	c.mu.RUnlock()
+	if ok {
+		c.put(key, p)
+	}
 	return p, ok
 }
 
@@ -106,7 +116,7 @@ func (c *programs) put(key string, p *Program) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.by == nil || len(c.by) >= maxCompiled {
-		c.by = map[string]*Program{}
+		c.by, c.old = map[string]*Program{}, c.by
 	}
 	c.by[key] = p
 }

@@ -1,0 +1,41 @@
+package app
+
+import (
+	"log/slog"
+	"time"
+
+	"synaptor/internal/incident"
+	"synaptor/internal/store"
+)
+
+// tidyEvery is how often what nothing can reach any more is let go of.
+const tidyEvery = 10 * time.Minute
+
+// tidies has the show's database let go of what nothing can reach any more: now, and then again
+// and again.
+func (a *App) tidies(db *store.Show) {
+	tidy := func() {
+		if err := db.Tidy(); err != nil {
+			slog.Warn("what nothing can reach any more was not let go of", "err", err)
+		}
+	}
+	tidy()
+	quit, done := make(chan struct{}), make(chan struct{})
+	a.onClose(func() {
+		close(quit)
+		<-done
+	})
+	go func() {
+		defer close(done)
+		t := time.NewTicker(tidyEvery)
+		defer t.Stop()
+		for {
+			select {
+			case <-t.C:
+				incident.Contain("tidy", "", tidy)
+			case <-quit:
+				return
+			}
+		}
+	}()
+}

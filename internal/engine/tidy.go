@@ -1,0 +1,67 @@
+package engine
+
+import (
+	"maps"
+	"slices"
+	"time"
+
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/show"
+	"synaptor/internal/program"
+)
+
+// What is offered at most of what runs have left behind, and for how long. Beyond that the oldest
+// offer is let go: what it is about has been overtaken by the night.
+const (
+	maxOffers = 50
+	offersFor = 24 * time.Hour
+)
+
+// tidy lets go of what lives of things that a new program has no more: pages in force of
+// controllers and profiles, remembered turns, guards, offers to put back, what has failed.
+func (e *Engine) tidy() {
+	p := e.program
+	maps.DeleteFunc(e.zones, func(k zoneKey, _ *input.Pages) bool {
+		return p.Controllers[k.controller] == nil || p.Show.Profile(k.profile) == nil
+	})
+	maps.DeleteFunc(e.profiles, func(c, profile string) bool { return p.Controllers[c] == nil || p.Show.Profile(profile) == nil })
+	maps.DeleteFunc(e.branches, func(step, _ string) bool { return p.Show.Get(show.Ref{Kind: show.KindStep, ID: step}) == nil })
+	maps.DeleteFunc(e.guards, func(mapping string, _ *guard) bool { return p.Mappings[mapping] == nil })
+	maps.DeleteFunc(e.barred, func(what any, _ bool) bool {
+		switch w := what.(type) {
+		case *program.Mapping:
+			return p.Mappings[w.Source.ID] != w
+		case *program.Macro:
+			return p.Macros[w.Source.ID] != w
+		}
+		return false
+	})
+	maps.DeleteFunc(e.failures, func(_ string, at []time.Time) bool { return time.Since(at[len(at)-1]) > failureLimit })
+	e.tidyOffers()
+}
+
+// tidyOffers lets go of offers that are too old, too many, or about devices that are gone.
+func (e *Engine) tidyOffers() {
+	now, kept, before := time.Now(), 0, 0
+	for _, p := range slices.Backward(e.restorables) {
+		if p.left == "" {
+			continue
+		}
+		before++
+		if kept == maxOffers || now.Sub(p.at) > offersFor || !e.concerns(p) {
+			p.left = ""
+			continue
+		}
+		kept++
+	}
+	if kept < before {
+		e.publishLeftOver()
+	}
+}
+
+// concerns reports whether any device is there that a put back is about.
+func (e *Engine) concerns(p *restorable) bool {
+	b := p.bases[0]
+	return b != nil && slices.ContainsFunc(b.Kept(), func(k macro.Kept) bool { return e.program.Devices[k.Device] != nil })
+}
