@@ -29,6 +29,7 @@ func TestOffersToPutBackAreBoundedAndGoWithTheirDevices(t *testing.T) {
 			t.Fatalf("%d are offered", n)
 		}
 		r.remove("dome-switcher")
+		r.settle()
 		if n := len(r.left); n != 0 {
 			t.Errorf("%d are offered once the device is gone", n)
 		}
