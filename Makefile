@@ -1,6 +1,6 @@
 # make demo and make test are all that a newcomer needs.
 .DEFAULT_GOAL := build
-.PHONY: build demo dev test check chromium bench chaos fuzz screenshots api fonts clean
+.PHONY: build demo dev test check chromium bench chaos fuzz soak screenshots api fonts clean
 
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
@@ -45,9 +45,14 @@ test: check chromium
 bench: web/dist/index.html
 	go run ./test/bench
 
-# Two hundred kills instead of fifteen.
+# Two hundred kills instead of fifteen, and ten minutes of the model instead of twenty seconds.
 chaos: web/dist/index.html
 	KILLS=200 go test -count=1 -timeout 30m ./test/kill
+	MODEL_SECONDS=600 go test -count=1 -timeout 30m ./test/model
+
+# Half an hour of random inputs, edits and faults; memory and goroutines stay flat.
+soak: web/dist/index.html
+	go run ./test/soak
 
 FUZZTIME ?= 5m
 fuzz:
