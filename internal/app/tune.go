@@ -3,7 +3,10 @@ package app
 import (
 	"runtime"
 	"runtime/debug"
+	"runtime/metrics"
 	"time"
+
+	"synaptor/internal/incident"
 )
 
 // slice is how long a thread of Synaptor goes on before another one that is ready has its
@@ -11,13 +14,41 @@ import (
 // else's turn: of another program's, or of an edit that is compiled.
 const slice = 200 * time.Microsecond
 
+// The memory of the process, in bytes. While the heap is small it is left to grow by as much as
+// three times between collections, up to leastMemory in all; where a show needs more than a part
+// of that, the bound goes up with it.
+const (
+	leastMemory = 80 << 20
+	heapTimes   = 3
+	memoryEvery = 5 * time.Second
+)
+
 // Tune sets the process up for a live show: short turns where the system grants them, and
 // three processors for each core, so that a message from outside finds one while documents
 // and edits keep the others busy; the system decides who is next, and it prefers who has
 // waited. The heap grows further than usual between collections: while one goes on, a step
-// of a macro can be late by some milliseconds, and a show is small.
+// of a macro can be late by some milliseconds. It is for a process that only serves a show.
 func Tune() {
 	shortTurns()
-	debug.SetGCPercent(300)
 	runtime.GOMAXPROCS(3 * runtime.NumCPU())
+	debug.SetGCPercent(300)
+	debug.SetMemoryLimit(leastMemory)
+	go func() {
+		for range time.Tick(memoryEvery) {
+			incident.Contain("memory", "", func() { debug.SetMemoryLimit(memoryFor(liveHeap())) })
+		}
+	}()
+}
+
+// memoryFor is the bound of the memory for a heap of so many bytes that live.
+func memoryFor(live int64) int64 { return max(leastMemory, heapTimes*live) }
+
+// liveHeap is how many bytes lived at the last collection.
+func liveHeap() int64 {
+	s := []metrics.Sample{{Name: "/gc/heap/live:bytes"}}
+	metrics.Read(s)
+	if s[0].Value.Kind() != metrics.KindUint64 {
+		return 0
+	}
+	return int64(s[0].Value.Uint64())
 }
