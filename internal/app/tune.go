@@ -1,6 +1,7 @@
 package app
 
 import (
+	"math"
 	"runtime"
 	"runtime/debug"
 	"runtime/metrics"
@@ -14,12 +15,11 @@ import (
 // else's turn: of another program's, or of an edit that is compiled.
 const slice = 200 * time.Microsecond
 
-// The memory of the process, in bytes. While the heap is small it is left to grow by as much as
-// three times between collections, up to leastMemory in all; where a show needs more than a part
-// of that, the bound goes up with it.
+// The memory of the process, in bytes: it is bounded while what lives is as little as that of most
+// shows. With more there is no bound, for a large show must not spend its time collecting.
 const (
-	leastMemory = 80 << 20
-	heapTimes   = 3
+	memoryBound = 80 << 20
+	smallHeap   = 32 << 20
 	memoryEvery = 5 * time.Second
 )
 
@@ -32,7 +32,7 @@ func Tune() {
 	shortTurns()
 	runtime.GOMAXPROCS(3 * runtime.NumCPU())
 	debug.SetGCPercent(300)
-	debug.SetMemoryLimit(leastMemory)
+	debug.SetMemoryLimit(memoryBound)
 	go func() {
 		for range time.Tick(memoryEvery) {
 			incident.Contain("memory", "", func() { debug.SetMemoryLimit(memoryFor(liveHeap())) })
@@ -41,7 +41,12 @@ func Tune() {
 }
 
 // memoryFor is the bound of the memory for a heap of so many bytes that live.
-func memoryFor(live int64) int64 { return max(leastMemory, heapTimes*live) }
+func memoryFor(live int64) int64 {
+	if live > smallHeap {
+		return math.MaxInt64
+	}
+	return memoryBound
+}
 
 // liveHeap is how many bytes lived at the last collection.
 func liveHeap() int64 {

@@ -42,6 +42,7 @@ func addMacros(d *show.Draft) {
 		d.Put(&show.Step{ID: fmt.Sprint("flow", i), Macro: "flow", Parent: "again", Position: 2 * i, Kind: macro.Do, Action: preview(i)})
 		d.Put(&show.Step{ID: fmt.Sprint("wait", i), Macro: "flow", Parent: "again", Position: 2*i + 1, Kind: macro.Wait, Ms: 3})
 	}
+	d.ClearPlacement("page000", "f4")
 	d.Put(&show.Mapping{ID: "flow", Placements: []show.Placement{{Page: "page000", Control: "f4"}}, Responses: []show.Response{{Gesture: "press",
 		Action: show.Call{Device: "synaptor", DeviceName: "Synaptor", Action: "run", Params: map[string]string{"macro": "flow"}}}}})
 }
