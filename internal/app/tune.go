@@ -16,10 +16,12 @@ import (
 const slice = 200 * time.Microsecond
 
 // The memory of the process, in bytes: it is bounded while what lives is as little as that of most
-// shows. With more there is no bound, for a large show must not spend its time collecting.
+// shows. From a large heap on there is no bound until it is small again, for a large show must
+// not spend its time collecting.
 const (
-	memoryBound = 80 << 20
-	smallHeap   = 32 << 20
+	memoryBound = 84 << 20
+	largeHeap   = 28 << 20
+	smallHeap   = 20 << 20
 	memoryEvery = 5 * time.Second
 )
 
@@ -31,21 +33,28 @@ const (
 func Tune() {
 	shortTurns()
 	runtime.GOMAXPROCS(3 * runtime.NumCPU())
-	debug.SetGCPercent(300)
-	debug.SetMemoryLimit(memoryBound)
+	debug.SetGCPercent(200)
+	bound := int64(memoryBound)
+	debug.SetMemoryLimit(bound)
 	go func() {
 		for range time.Tick(memoryEvery) {
-			incident.Contain("memory", "", func() { debug.SetMemoryLimit(memoryFor(liveHeap())) })
+			incident.Contain("memory", "", func() {
+				bound = memoryFor(liveHeap(), bound)
+				debug.SetMemoryLimit(bound)
+			})
 		}
 	}()
 }
 
-// memoryFor is the bound of the memory for a heap of so many bytes that live.
-func memoryFor(live int64) int64 {
-	if live > smallHeap {
+// memoryFor is the bound of the memory for a heap of so many bytes that live, after another bound.
+func memoryFor(live, before int64) int64 {
+	switch {
+	case live > largeHeap:
 		return math.MaxInt64
+	case live < smallHeap:
+		return memoryBound
 	}
-	return memoryBound
+	return before
 }
 
 // liveHeap is how many bytes lived at the last collection.

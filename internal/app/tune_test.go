@@ -8,9 +8,10 @@ import (
 
 // TestTheMemoryOfASmallShowIsBounded, and that of a large one is not.
 func TestTheMemoryOfASmallShowIsBounded(t *testing.T) {
-	for live, want := range map[int64]int64{0: memoryBound, smallHeap: memoryBound, 100 << 20: math.MaxInt64} {
-		if got := memoryFor(live); got != want {
-			t.Errorf("for %d bytes it is %d, want %d", live, got, want)
+	bound := int64(memoryBound)
+	for _, c := range []struct{ live, want int64 }{{0, memoryBound}, {25 << 20, memoryBound}, {30 << 20, math.MaxInt64}, {25 << 20, math.MaxInt64}, {19 << 20, memoryBound}} {
+		if bound = memoryFor(c.live, bound); bound != c.want {
+			t.Errorf("for %d bytes it is %d, want %d", c.live, bound, c.want)
 		}
 	}
 	runtime.GC()
