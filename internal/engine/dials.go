@@ -226,6 +226,7 @@ func (e *Engine) sendDial(st *dialState) {
 	}
 	r := *st.r
 	r.Bound, r.Payload, r.Dial = bound, nil, nil
+	st.in.again = st.commands > 0
 	e.carryOut(st.in, st.from, st.m, &r, st.in.Gesture, time.Now())
 	st.in.joined = true
 	st.commands++

@@ -80,6 +80,9 @@ func TestEveryTurnThatIsAnnouncedHasAnOutcome(t *testing.T) {
 		r.ends(ids[0], journal.Confirmed, "")
 		r.ends(ids[1], journal.Overtaken, "A later turn")
 		r.ends(ids[4], journal.Confirmed, "")
+		if !slices.ContainsFunc(r.Events(), func(ev journal.Event) bool { return ev.Entry == ids[4] && ev.Confirms }) {
+			t.Error("the last turn has no latency")
+		}
 		r.ends(ids[2], journal.Overtaken, "")
 		r.hand(r.Desk, "/main/level", 0.0)
 		if o, _ := r.outcome(r.fromNetwork("scope-console", "slider1", input.Slide, 0.1)); o != journal.Guarded {

@@ -199,7 +199,7 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 		e.ownAction(in, c, m, r)
 		return
 	}
-	by := cause{mapping: m.Source.ID, joined: in.joined}
+	by := cause{mapping: m.Source.ID, joined: in.again}
 	if program.Continuous(gesture) {
 		by.call = e.dialCall(r)
 	} else {

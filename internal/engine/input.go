@@ -24,6 +24,7 @@ type Input struct {
 	Announced bool
 
 	joined bool // the entry is open: the input goes on with a turn or a slide
+	again  bool // something has left for the entry before
 }
 
 // controlKey names the control of an input.

@@ -49,7 +49,7 @@ func (e *Engine) heldOn(in Input) string {
 }
 
 func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping, r *program.Response, at time.Time) {
-	if in.joined {
+	if in.again {
 		return // as when it began
 	}
 	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),

@@ -41,6 +41,7 @@
     background: #2a2f35;
     color: var(--text);
     font-size: 0.875rem;
+    line-height: 1.35;
     max-width: 44rem;
   }
   button {

@@ -237,9 +237,11 @@
     color: #000;
   }
   .unconfirmed .outcome,
-  .disagreed .outcome,
-  .overtaken .outcome {
+  .disagreed .outcome {
     border-color: #fff;
+  }
+  .overtaken .outcome {
+    color: var(--quiet);
   }
   .under-way .outcome {
     color: var(--armed);

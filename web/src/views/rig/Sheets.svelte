@@ -77,7 +77,7 @@
         <Button size="small" kind="ghost" on:click={() => (waits = null)}>Leave it</Button>
       </div>
     {/if}
-    <div><Button size="small" disabled={!body.trim()} on:click={() => bring(body)}>Import</Button></div>
+    <div><Button size="small" disabled={!body.trim() || !!waits} on:click={() => bring(body)}>Import</Button></div>
     {#each show.doc?.sheetProblems ?? [] as p (p.file)}
       <p class="wrong"><span class="mono">{p.file}</span>, line {p.line}: {p.reason}</p>
     {/each}
