@@ -28,3 +28,11 @@ func (e *Engine) Alive() (zones map[string]bool, profiles, turns map[string]stri
 	})
 	return zones, profiles, turns
 }
+
+// Refresh has a device asked for its whole state.
+func (e *Engine) Refresh(device string) {
+	_ = e.call(func() error {
+		e.devices[device].link.Refresh()
+		return nil
+	})
+}

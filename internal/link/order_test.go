@@ -9,6 +9,7 @@ import (
 	"testing"
 	"time"
 
+	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/link"
 	"synaptor/internal/link/osc"
@@ -91,4 +92,19 @@ func TestCommandsToADeviceNeverOvertakeEachOther(t *testing.T) {
 		}
 		t.Errorf("command %d was written before command %d", order[at-1], order[at])
 	}
+}
+
+// TestALinkThatIsUpHasNoOldProblem: what was wrong before it came up is over.
+func TestALinkThatIsUpHasNoOldProblem(t *testing.T) {
+	s := bench(t)
+	w := newWatcher()
+	if err := s.SetFaults(faults.Faults{Cut: true}); err != nil {
+		t.Fatal(err)
+	}
+	open(t, s.Addr(), w)
+	w.until(t, "the link is down, and says why", func() bool { return w.state.Phase == link.Down && w.state.Problem != "" })
+	if err := s.SetFaults(faults.Faults{}); err != nil {
+		t.Fatal(err)
+	}
+	w.until(t, "it is up, and says nothing more", func() bool { return w.state.Phase == link.Up && w.state.Problem == "" })
 }

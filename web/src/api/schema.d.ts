@@ -3022,6 +3022,14 @@ export interface components {
         Over: {
             over: string[];
         };
+        /** @description A sheet that was imported, or was checked. */
+        ImportedSheet: {
+            type: string;
+            /** @description There was one of this type. */
+            replaces: boolean;
+            /** @description The devices whose links are made anew. */
+            reconnects: string[];
+        };
     };
     responses: never;
     parameters: never;
@@ -4352,7 +4360,10 @@ export interface operations {
     };
     importSheet: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description Any text: the sheet is only checked, and not kept. */
+                check?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -4363,13 +4374,22 @@ export interface operations {
             };
         };
         responses: {
+            /** @description It was checked. */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ImportedSheet"];
+                };
+            };
             /** @description Done */
             201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SheetRef"];
+                    "application/json": components["schemas"]["ImportedSheet"];
                 };
             };
             /** @description It did not work; the document says why. */
