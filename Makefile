@@ -45,10 +45,11 @@ test: check chromium
 bench: web/dist/index.html
 	go run ./test/bench
 
-# Two hundred kills instead of fifteen, and ten minutes of the model instead of twenty seconds.
+# Two hundred kills instead of fifteen, and ten minutes of the model instead of twenty seconds, in memory and over sockets.
 chaos: web/dist/index.html
 	KILLS=200 go test -count=1 -timeout 30m ./test/kill
 	MODEL_SECONDS=600 go test -count=1 -timeout 30m ./test/model
+	MODEL_SECONDS=600 MODEL_SOCKETS=true go test -count=1 -timeout 30m ./test/model
 
 # Half an hour of random inputs, edits and faults; memory and goroutines stay flat.
 soak: web/dist/index.html

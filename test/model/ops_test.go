@@ -94,7 +94,7 @@ func press(w *world) string {
 // flood presses keys faster than the switcher takes what they send.
 func flood(w *world) string {
 	every := w.random.IntN(5)
-	w.devices.Switcher.Hesitate(every)
+	w.devices.switcher.Hesitate(every)
 	n := 2 + w.random.IntN(10)
 	for range n {
 		control := string(rune('a'+w.random.IntN(6))) + strconv.Itoa(1+w.random.IntN(2))
@@ -105,7 +105,7 @@ func flood(w *world) string {
 		}
 	}
 	w.later(2 * time.Millisecond)
-	w.devices.Switcher.Hesitate(0)
+	w.devices.switcher.Hesitate(0)
 	return fmt.Sprintf("press %d keys at once; one of %d writes waits", n, every)
 }
 
@@ -328,8 +328,6 @@ func removeMacro(w *world) string {
 	return "delete the macro " + id + errText(w.edit.DeleteMacro(pick(w, people), id))
 }
 
-var ports = map[string]int{"dome-switcher": 7431, "sound-desk": 7432}
-
 func (w *world) device() *show.Device {
 	return w.edit.Program().Show.Device(pick(w, []string{"dome-switcher", "sound-desk"}))
 }
@@ -347,7 +345,7 @@ func moveAddress(w *world) string {
 	if d == nil {
 		return ""
 	}
-	port := ports[d.ID]
+	port := w.devices.ports[d.ID]
 	if d.Port == port {
 		port = 9
 	}
@@ -366,9 +364,9 @@ func removeDevice(w *world) string {
 
 func cut(w *world) string {
 	dev := pick(w, []string{"switcher", "desk"})
-	d := w.devices.Switcher
+	d := w.devices.switcher
 	if dev == "desk" {
-		d = w.devices.Desk
+		d = w.devices.desk
 	}
 	if w.random.IntN(2) == 0 {
 		d.Cut()
@@ -380,12 +378,12 @@ func cut(w *world) string {
 
 func jam(w *world) string {
 	jammed := w.random.IntN(2) == 0
-	w.devices.Switcher.Jam(jammed)
+	w.devices.switcher.Jam(jammed)
 	return fmt.Sprintf("the switcher takes nothing: %v", jammed)
 }
 
 func restartDevice(w *world) string {
-	pick(w, []interface{ Restart() }{w.devices.Switcher, w.devices.Desk}).Restart()
+	pick(w, []interface{ Restart() }{w.devices.switcher, w.devices.desk}).Restart()
 	return "a device starts anew"
 }
 
@@ -413,9 +411,9 @@ func hand(w *world) string {
 		{Address: "/mix/1/program", Args: []any{1 + w.random.IntN(6)}}, {Address: "/mix/2/preview", Args: []any{1 + w.random.IntN(6)}},
 		{Address: "/keyer/1/on", Args: []any{w.random.IntN(2)}}, {Address: "/mix/1/auto"},
 	})
-	d := w.devices.Switcher
+	d := w.devices.switcher
 	if w.random.IntN(3) == 0 {
-		d, m = w.devices.Desk, device.Message{Address: "/channel/2/level", Args: []any{-float64(w.random.IntN(30))}}
+		d, m = w.devices.desk, device.Message{Address: "/channel/2/level", Args: []any{-float64(w.random.IntN(30))}}
 	}
 	err := d.Operate(m)
 	return "a hand does " + m.String() + errText(err)
@@ -424,16 +422,16 @@ func hand(w *world) string {
 // slow has a device take its time, more or less.
 func slow(w *world) string {
 	f := faults.Faults{LatencyMs: w.random.IntN(90), JitterMs: w.random.IntN(30)}
-	w.ok(w.devices.Switcher.SetFaults(f))
+	w.ok(w.devices.switcher.SetFaults(f))
 	return fmt.Sprintf("the switcher takes %d ms, and up to %d more", f.LatencyMs, f.JitterMs)
 }
 
 // mend puts everything right that is broken.
 func mend(w *world) string {
-	w.devices.Switcher.Jam(false)
-	w.ok(w.devices.Switcher.Open())
-	w.ok(w.devices.Desk.Open())
-	for id, port := range ports {
+	w.devices.switcher.Jam(false)
+	w.ok(w.devices.switcher.Open())
+	w.ok(w.devices.desk.Open())
+	for id, port := range w.devices.ports {
 		d := w.edit.Program().Show.Device(id)
 		if d == nil {
 			continue

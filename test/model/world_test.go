@@ -32,7 +32,8 @@ type world struct {
 	seed    uint64
 	random  *rand.Rand
 	dir     string
-	devices enginetest.Devices
+	devices devices
+	sockets bool     // time is real, and goes on by itself
 	steps   []string // what was done, with the time
 
 	db      *store.Show
@@ -54,35 +55,45 @@ type world struct {
 // start is where a start of Synaptor began, in what the devices got.
 type start struct{ switcher, desk int }
 
-// run runs a test of one seed in a bubble of its own.
-func run(t *testing.T, seed uint64, f func(w *world)) {
+// run runs a test of one seed: in a bubble of its own with devices in memory, or in real time with
+// devices behind sockets.
+func run(t *testing.T, seed uint64, sockets bool, f func(w *world)) {
 	t.Helper()
 	dir := t.TempDir()
+	if sockets {
+		play(t, seed, dir, onSockets(t), true, f)
+		return
+	}
 	synctest.Test(t, func(t *testing.T) {
-		w := &world{T: t, seed: seed, random: rand.New(rand.NewPCG(seed, 1)), dir: dir, devices: enginetest.NewDevices(), entries: &entries{rows: map[string]journal.Entry{}},
-			held: map[[2]string]bool{}}
-		w.stop = incident.Notify(func(i incident.Incident) { w.wrong("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack) })
-		w.open()
-		w.ok(w.edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(to *show.Draft) {
-			demo.Build(to, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
-			for _, d := range to.Now().Devices() {
-				c := *d
-				c.Parked = d.ID != "dome-switcher" && d.ID != "sound-desk"
-				to.Put(&c)
-			}
-		}))
-		f(w)
-		w.close()
-		w.devices.Driver.Close()
-		w.stop()
+		play(t, seed, dir, inMemory(), false, f)
 		time.Sleep(time.Minute) // whatever still waits comes to its end
 	})
+}
+
+func play(t *testing.T, seed uint64, dir string, d devices, sockets bool, f func(w *world)) {
+	t.Helper()
+	w := &world{T: t, seed: seed, random: rand.New(rand.NewPCG(seed, 1)), dir: dir, devices: d, sockets: sockets, entries: &entries{rows: map[string]journal.Entry{}},
+		held: map[[2]string]bool{}}
+	w.stop = incident.Notify(func(i incident.Incident) { w.wrong("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack) })
+	w.open()
+	w.ok(w.edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(to *show.Draft) {
+		demo.Build(to, map[string]int{"switcher": d.ports["dome-switcher"], "mixer": d.ports["sound-desk"]}, nil)
+		for _, d := range to.Now().Devices() {
+			c := *d
+			c.Parked = d.ID != "dome-switcher" && d.ID != "sound-desk"
+			to.Put(&c)
+		}
+	}))
+	f(w)
+	w.close()
+	d.close()
+	w.stop()
 }
 
 // open starts Synaptor.
 func (w *world) open() {
 	w.Helper()
-	drivers := enginetest.Drivers(w.devices.Driver)
+	drivers := w.devices.drivers
 	var err error
 	w.db, err = store.OpenShow(w.dir)
 	w.ok(err)
@@ -94,7 +105,7 @@ func (w *world) open() {
 	}
 	w.journal, err = journal.Open(w.entries, nil)
 	w.ok(err)
-	w.starts = append(w.starts, start{len(w.devices.Switcher.Got()), len(w.devices.Desk.Got())})
+	w.starts = append(w.starts, start{len(w.devices.switcher.Got()), len(w.devices.desk.Got())})
 	w.engine = engine.New(engine.Config{Drivers: drivers, Journal: w.journal, Outside: w, Pacing: engine.Sleep, Live: w.live}, w.edit.Program())
 	w.mirror, err = mirror.New(w.edit.Program(), mirror.Config{Changes: w.engine.Changes(), Sync: w.engine.Sync, Journal: w.journal, Hub: hub, Live: w.live,
 		KeepLive: func(l engine.LiveState) {
@@ -132,7 +143,7 @@ func (w *world) wrong(format string, args ...any) {
 	for _, s := range w.steps {
 		w.Log(s)
 	}
-	w.Fatalf("MODEL_SEED=%d go test ./test/model -run Model -count=1", w.seed)
+	w.Fatalf("MODEL_SEED=%d MODEL_SOCKETS=%v go test ./test/model -run Model -count=1", w.seed, w.sockets)
 }
 
 // did notes a step.
@@ -140,15 +151,32 @@ func (w *world) did(format string, args ...any) {
 	w.steps = append(w.steps, time.Now().Format("04:05.000 ")+fmt.Sprintf(format, args...))
 }
 
+func (w *world) pacing() engine.Pacing {
+	if w.sockets {
+		return engine.Exact
+	}
+	return engine.Sleep
+}
+
 // settle waits until everything has come to rest at this moment.
 func (w *world) settle() {
+	if w.sockets {
+		w.engine.Sync()
+		return
+	}
 	synctest.Wait()
 	w.engine.Sync()
 	synctest.Wait()
 }
 
-// later lets time pass.
+// quicker is how much less time is let pass where it is real.
+const quicker = 10
+
+// later lets time pass; less of it where it is real.
 func (w *world) later(d time.Duration) {
+	if w.sockets {
+		d /= quicker
+	}
 	time.Sleep(d)
 	w.settle()
 }
