@@ -143,3 +143,24 @@ func TestARefusalWaitsForTheLiftOnlyWhereThereWillBeOne(t *testing.T) {
 		}
 	})
 }
+
+// TestAPressThatWaitsForItsGuardEnds, also where it is pressed anew, or its key is taken away.
+func TestAPressThatWaitsForItsGuardEnds(t *testing.T) {
+	on(t, func(r *rig) {
+		r.Edit(func(d *show.Draft, s *show.Show) {
+			m := s.MappingAt("cut", "c1").Clone()
+			m.Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
+			d.Put(m)
+		})
+		first := r.fromNetwork("producer-grid", "c1", input.Press, 0)
+		time.Sleep(100 * time.Millisecond)
+		second := r.fromNetwork("producer-grid", "c1", input.Press, 0)
+		if o, why := r.outcome(first); o != journal.Guarded || !strings.Contains(why, "anew") {
+			t.Errorf("the first is %q, %q", o, why)
+		}
+		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.MappingAt("cut", "c1").Ref()) })
+		if o, why := r.outcome(second); o != journal.Guarded || !strings.Contains(why, "taken away") {
+			t.Errorf("the second is %q, %q", o, why)
+		}
+	})
+}

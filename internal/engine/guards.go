@@ -18,6 +18,13 @@ type guard struct {
 	mapping *program.Mapping
 	resp    *program.Response
 	gesture string
+	waits   bool // its entry has no outcome yet
+}
+
+// endGuard ends the entry of a press that waits for its guard and will not fire.
+func (e *Engine) endGuard(g *guard, why string) {
+	g.waits = false
+	e.log(journal.Event{Entry: g.in.Entry, At: time.Now(), Stage: journal.StageGuard, Text: why, Outcome: journal.Guarded, Reason: why})
 }
 
 // guarded asks the guard of a mapping; false when the response has to wait.
@@ -49,6 +56,9 @@ func (e *Engine) guarded(in Input, c *program.Controller, m *program.Mapping, r 
 		g = &guard{}
 		e.guards[id] = g
 	}
+	if g.in.Entry != "" && g.waits {
+		e.endGuard(g, "It was pressed anew before its time.")
+	}
 	g.Kind, g.For = spec.Kind, time.Duration(spec.Ms)*time.Millisecond
 	g.in, g.from, g.mapping, g.resp, g.gesture = in, c, m, r, gesture
 	verdict := g.Press(in.At)
@@ -62,7 +72,8 @@ func (e *Engine) guarded(in Input, c *program.Controller, m *program.Mapping, r 
 	e.logDecision(in, c, m, r, at)
 	until, _ := g.Next()
 	e.arm(until)
-	if verdict == input.Waits {
+	g.waits = verdict == input.Waits
+	if g.waits {
 		e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageGuard, Text: fmt.Sprintf("It fires when it was held for %d ms", spec.Ms)})
 	} else {
 		text := fmt.Sprintf("Press again within %.1f s to fire.", g.For.Seconds())

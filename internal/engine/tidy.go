@@ -27,7 +27,15 @@ func (e *Engine) tidy() {
 	})
 	maps.DeleteFunc(e.profiles, func(c, profile string) bool { return p.Controllers[c] == nil || p.Show.Profile(profile) == nil })
 	maps.DeleteFunc(e.branches, func(step, _ string) bool { return p.Show.Get(show.Ref{Kind: show.KindStep, ID: step}) == nil })
-	maps.DeleteFunc(e.guards, func(mapping string, _ *guard) bool { return p.Mappings[mapping] == nil })
+	maps.DeleteFunc(e.guards, func(mapping string, g *guard) bool {
+		if p.Mappings[mapping] != nil {
+			return false
+		}
+		if g.waits {
+			e.endGuard(g, "The key was taken away before its time.")
+		}
+		return true
+	})
 	maps.DeleteFunc(e.barred, func(what any, _ bool) bool {
 		switch w := what.(type) {
 		case *program.Mapping:
