@@ -28,7 +28,7 @@ type op struct {
 // part of it.
 var ops = []op{
 	{30, press}, {8, flood}, {15, turn}, {12, network}, {8, runMacro}, {3, halt}, {4, letGo}, {3, putBack},
-	{10, putAction}, {5, clearKey}, {6, moveKey}, {4, stand}, {3, renamePage}, {3, pages}, {8, undo}, {4, redo}, {6, undoAtOnce},
+	{10, putAction}, {5, clearKey}, {4, guard}, {6, moveKey}, {4, stand}, {3, renamePage}, {3, pages}, {8, undo}, {4, redo}, {6, undoAtOnce},
 	{5, makeMacro}, {2, removeMacro},
 	{2, park}, {2, moveAddress}, {1, removeDevice}, {3, cut}, {3, jam}, {3, slow}, {2, restartDevice}, {5, hand}, {1, restart}, {12, pass}, {10, mend},
 }
@@ -193,6 +193,21 @@ func (w *world) action() edit.Action {
 		{Device: "synaptor", Action: "halt"},
 	})
 	return a
+}
+
+// guard puts a guard on a key, or takes it off.
+func guard(w *world) string {
+	m := w.edit.Program().Show.MappingAt("cut", w.key())
+	if m == nil {
+		return ""
+	}
+	c := m.Clone()
+	c.Guard = nil
+	if kind := pick(w, []string{"", input.GuardHold, input.GuardTwice, input.GuardCover}); kind != "" {
+		c.Guard = &show.Guard{Kind: kind, Ms: 300 + w.random.IntN(1500)}
+	}
+	err := w.edit.Fill(pick(w, people), "Guard a key", func(to *show.Draft) { to.Put(c) })
+	return fmt.Sprintf("guard %s: %+v", m.ID, c.Guard) + errText(err)
 }
 
 // page is a page, most of the time the one that the hand is on.
