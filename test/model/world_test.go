@@ -106,7 +106,7 @@ func (w *world) open() {
 	w.journal, err = journal.Open(w.entries, nil)
 	w.ok(err)
 	w.starts = append(w.starts, start{len(w.devices.switcher.Got()), len(w.devices.desk.Got())})
-	w.engine = engine.New(engine.Config{Drivers: drivers, Journal: w.journal, Outside: w, Pacing: engine.Sleep, Live: w.live}, w.edit.Program())
+	w.engine = engine.New(engine.Config{Drivers: drivers, Journal: w.journal, Outside: w, Pacing: w.pacing(), Live: w.live}, w.edit.Program())
 	w.mirror, err = mirror.New(w.edit.Program(), mirror.Config{Changes: w.engine.Changes(), Sync: w.engine.Sync, Journal: w.journal, Hub: hub, Live: w.live,
 		KeepLive: func(l engine.LiveState) {
 			w.mu.Lock()
