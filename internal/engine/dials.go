@@ -214,7 +214,7 @@ func (e *Engine) sendDial(st *dialState) {
 		}
 		params[d.Param.ID] = text
 		var err error
-		if bound, err = st.r.Type.Bind(st.r.Device, st.r.Call.Action, params, e.program.FrameRate(e.program.Devices[st.r.Device])); err != nil {
+		if bound, err = st.r.Type.BindPassing(st.r.Device, st.r.Call.Action, params, e.program.FrameRate(e.program.Devices[st.r.Device])); err != nil {
 			e.openTouch(st)
 			e.refuse(st.in, st.m, time.Now(), err.Error())
 			return

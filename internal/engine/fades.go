@@ -78,7 +78,7 @@ func (e *Engine) withParam(r *program.Response, param, value string) *program.Re
 	params[param] = value
 	c.Call.Params = params
 	var err error
-	if c.Bound, err = r.Type.Bind(r.Device, r.Call.Action, params, e.program.FrameRate(e.program.Devices[r.Device])); err != nil {
+	if c.Bound, err = r.Type.BindPassing(r.Device, r.Call.Action, params, e.program.FrameRate(e.program.Devices[r.Device])); err != nil {
 		c.Problem = err.Error()
 	}
 	return &c

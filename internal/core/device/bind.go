@@ -88,6 +88,15 @@ func (e *ParamError) Error() string { return e.Text }
 // are known by; frameRate (frames per second) turns durations in frames into
 // time. A missing or wrong parameter is a *ParamError.
 func (t *Type) Bind(device, action string, params map[string]string, frameRate float64) (*Bound, error) {
+	return t.bind(device, action, params, frameRate, false)
+}
+
+// BindPassing is Bind for a value that comes and goes: of a dial that is turned, of a fade.
+func (t *Type) BindPassing(device, action string, params map[string]string, frameRate float64) (*Bound, error) {
+	return t.bind(device, action, params, frameRate, true)
+}
+
+func (t *Type) bind(device, action string, params map[string]string, frameRate float64, passing bool) (*Bound, error) {
 	a := t.actions[action]
 	if a == nil {
 		return nil, fmt.Errorf("%s has no action %q", t.Sheet.Title, action)
@@ -98,6 +107,7 @@ func (t *Type) Bind(device, action string, params map[string]string, frameRate f
 	}
 	b := &Bound{Device: device, Action: a, Params: bind, frames: frameRate}
 	scope := a.scope(device, bind)
+	scope.Passing = passing
 	if b.Title, err = expr.CompileTemplate(t.named(a, a.Title), scope); err != nil {
 		return nil, err
 	}

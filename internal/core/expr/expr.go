@@ -45,6 +45,9 @@ type Scope struct {
 	// Texts are parameters whose text is itself a template, with the paths of a
 	// show: it is worked out where the expression is.
 	Texts map[string]string
+	// Passing says that the values come and go, as those of a dial that is turned: their
+	// programs are remembered for a while only.
+	Passing bool
 }
 
 // Program is a compiled expression. It may be used by several goroutines.
@@ -71,31 +74,41 @@ func Compile(source string, scope Scope) (*Program, error) {
 		return nil, fmt.Errorf("the expression is longer than %d characters", maxSource)
 	}
 	key, canKeep := scope.key(source)
-	if canKeep {
-		if p, ok := compiled.get(key); ok {
+	if !canKeep {
+		return compile(source, scope)
+	}
+	if p, ok := compiled.get(key); ok {
+		return p, nil
+	}
+	kept := &compiled
+	if scope.Passing {
+		if p, ok := passing.get(key); ok {
 			return p, nil
 		}
+		kept = &passing
 	}
 	p, err := compile(source, scope)
-	if err == nil && canKeep {
-		compiled.put(key, p)
+	if err == nil {
+		kept.put(key, p)
 	}
 	return p, err
 }
 
 // compiled remembers programs by their source and scope: one takes about 50
 // microseconds to compile, and the same few are needed for every key of a show.
-var compiled programs
+var compiled = programs{most: 25_000}
+
+// passing remembers those whose values come and go.
+var passing = programs{most: 1000}
 
 type programs struct {
+	most int // of now; as much again may be old
+
 	mu sync.RWMutex
 	// by has those of now, old those that were used before there were too many; what is asked for
 	// again moves over, the rest goes with the next change.
 	by, old map[string]*Program
 }
-
-// maxCompiled bounds what is remembered of now; as much again may be old.
-const maxCompiled = 25_000
 
 func (c *programs) get(key string) (*Program, bool) {
 	c.mu.RLock()
@@ -115,7 +128,7 @@ func (c *programs) get(key string) (*Program, bool) {
 func (c *programs) put(key string, p *Program) {
 	c.mu.Lock()
 	defer c.mu.Unlock()
-	if c.by == nil || len(c.by) >= maxCompiled {
+	if c.by == nil || len(c.by) >= c.most {
 		c.by, c.old = map[string]*Program{}, c.by
 	}
 	c.by[key] = p

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"strconv"
 	"testing"
 
 	"synaptor/internal/core/reading"
@@ -127,5 +128,31 @@ func TestTextsByHandMayHoldJSON(t *testing.T) {
 		if got, err := p.Eval(dome); err != nil || got != want {
 			t.Errorf("%s is %v (%v), want %s", text, got, err, want)
 		}
+	}
+}
+
+// TestWhatComesAndGoesIsRememberedForAWhileOnly: a dial that is turned all night must not fill the
+// memory, and must not push out what the keys of the show need.
+func TestWhatComesAndGoesIsRememberedForAWhileOnly(t *testing.T) {
+	kept, err := Compile("reading('level') == 7.25", Scope{Device: "d"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for i := range 5000 {
+		if _, err := Compile("reading('level') == "+strconv.Itoa(i), Scope{Device: "d", Passing: true}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if n := len(passing.by) + len(passing.old); n > 2*passing.most {
+		t.Errorf("%d are remembered", n)
+	}
+	for _, isPassing := range []bool{false, true} {
+		if p, err := Compile("reading('level') == 7.25", Scope{Device: "d", Passing: isPassing}); err != nil || p != kept {
+			t.Errorf("what the show needs was compiled again (%v)", err)
+		}
+	}
+	first, _ := Compile("reading('level') == 4999", Scope{Device: "d", Passing: true})
+	if again, _ := Compile("reading('level') == 4999", Scope{Device: "d", Passing: true}); again != first {
+		t.Error("the newest was not remembered")
 	}
 }
