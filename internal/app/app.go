@@ -270,31 +270,13 @@ const sheetsEvery = time.Second
 
 // watchSheets reads the sheets again whenever one in the folder changes.
 func (a *App) watchSheets(own *sheet.Own) {
-	quit := make(chan struct{})
-	done := make(chan struct{})
-	a.onClose(func() {
-		close(quit)
-		<-done
-	})
 	mark := own.Mark()
-	go func() {
-		defer close(done)
-		t := time.NewTicker(sheetsEvery)
-		defer t.Stop()
-		for {
-			select {
-			case <-t.C:
-			case <-quit:
-				return
-			}
-			incident.Contain("sheets", "", func() {
-				if now := own.Mark(); now != mark {
-					mark = now
-					a.readSheets(own)
-				}
-			})
+	a.every(sheetsEvery, "sheets", func() {
+		if now := own.Mark(); now != mark {
+			mark = now
+			a.readSheets(own)
 		}
-	}()
+	})
 }
 
 // readSheets reads the sheets again and puts them in force.

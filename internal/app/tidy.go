@@ -20,6 +20,11 @@ func (a *App) tidies(db *store.Show) {
 		}
 	}
 	tidy()
+	a.every(tidyEvery, "tidy", tidy)
+}
+
+// every does something again and again until the application is closed.
+func (a *App) every(d time.Duration, what string, do func()) {
 	quit, done := make(chan struct{}), make(chan struct{})
 	a.onClose(func() {
 		close(quit)
@@ -27,12 +32,12 @@ func (a *App) tidies(db *store.Show) {
 	})
 	go func() {
 		defer close(done)
-		t := time.NewTicker(tidyEvery)
+		t := time.NewTicker(d)
 		defer t.Stop()
 		for {
 			select {
 			case <-t.C:
-				incident.Contain("tidy", "", tidy)
+				incident.Contain(what, "", do)
 			case <-quit:
 				return
 			}

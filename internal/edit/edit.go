@@ -177,7 +177,8 @@ func (s *Service) Undo(who Who, past int64) (string, error) {
 	return s.step(who, store.Done, store.Undone)
 }
 
-// passOver has undo go on with the edit before one that is blocked.
+// passOver has undo go on with the edit before one that is blocked; one that is not any more is
+// left for undo to take back.
 func (s *Service) passOver(who Who, seq int64) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -187,6 +188,14 @@ func (s *Service) passOver(who Who, seq int64) error {
 	}
 	if row == nil || row.Seq != seq {
 		return &StaleError{Text: "Another edit is the next one to be undone by now. Look at the list again."}
+	}
+	e, err := row.Edit()
+	if err != nil {
+		return err
+	}
+	_, err = s.show.Apply(e.Inverse())
+	if _, _, blocked := s.blockedBy(err); !blocked {
+		return nil
 	}
 	return s.db.Pass(seq)
 }

@@ -41,6 +41,8 @@ type command struct {
 	// refuses says that the device tells what it refuses: one that changes
 	// nothing waits a moment for that.
 	refuses bool
+	// inOrder says that the device answers its commands one after the other.
+	inOrder bool
 	until   time.Time
 	cause
 }
@@ -78,7 +80,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	now := time.Now()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
-		refuses: d.Type.Sheet.Link.Refusal != nil}
+		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder()}
 	if by.run != nil {
 		by.run.waiting++
 	}

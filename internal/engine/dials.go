@@ -67,9 +67,6 @@ func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r
 	}
 }
 
-// touchPause is how long a control rests until a turn or a slide is another one.
-const touchPause = 500 * time.Millisecond
-
 // joinTouch has an input go on with the turn or the slide under way, in the journal entry of
 // that, or begin another one. What is announced has an entry of its own: where one still waited to
 // be sent, this one leaves instead.
@@ -78,7 +75,7 @@ func (e *Engine) joinTouch(st *dialState, in Input) {
 	if _, due := st.merge.Next(); due && was.Announced {
 		e.endTouch(was, journal.Overtaken, "A later turn left instead of it.")
 	}
-	goesOn := was.Entry != "" && in.At.Sub(was.At) < touchPause && in.Gesture == was.Gesture && in.Link == was.Link
+	goesOn := was.Entry != "" && input.GoesOn(was.At, in.At) && in.Gesture == was.Gesture && in.Link == was.Link
 	if goesOn && !in.Announced && !was.Announced {
 		in.Entry, in.joined = was.Entry, true
 	} else {

@@ -164,3 +164,18 @@ func TestAPressThatWaitsForItsGuardEnds(t *testing.T) {
 		}
 	})
 }
+
+// TestADialThatIsTurnedAllNightFillsNoMemory: what is made for one value is not remembered.
+func TestADialThatIsTurnedAllNightFillsNoMemory(t *testing.T) {
+	on(t, func(r *rig) {
+		r.ends(r.press("a1"), journal.Confirmed, "")
+		before := r.Remembered()
+		for i := range 300 {
+			r.touch("scope-console", "dial1", input.Turns, float64(i%2*2-1))
+			time.Sleep(11 * time.Millisecond)
+		}
+		if n := r.Remembered(); before == 0 || n > before+1 {
+			t.Errorf("%d are remembered, %d before", n, before)
+		}
+	})
+}

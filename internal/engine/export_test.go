@@ -36,3 +36,12 @@ func (e *Engine) Refresh(device string) {
 		return nil
 	})
 }
+
+// Remembered is how many responses' needs are remembered as met.
+func (e *Engine) Remembered() (n int) {
+	_ = e.call(func() error {
+		n = len(e.met)
+		return nil
+	})
+	return n
+}

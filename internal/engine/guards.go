@@ -56,7 +56,7 @@ func (e *Engine) guarded(in Input, c *program.Controller, m *program.Mapping, r 
 		g = &guard{}
 		e.guards[id] = g
 	}
-	if g.in.Entry != "" && g.waits {
+	if g.waits {
 		e.endGuard(g, "It was pressed anew before its time.")
 	}
 	g.Kind, g.For = spec.Kind, time.Duration(spec.Ms)*time.Millisecond

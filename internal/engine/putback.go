@@ -281,8 +281,8 @@ func (e *Engine) offerLeftOver(r *run) {
 		}
 		if plan := e.planBack(p); len(plan.Returns) > 0 {
 			p.left = r.Reason
-			e.publishLeftOver()
 			e.tidyOffers()
+			e.publishLeftOver()
 		}
 	}
 }

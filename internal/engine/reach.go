@@ -57,15 +57,15 @@ func (e *Engine) refusal(in Input, mapping string, r *program.Response) string {
 		return why
 	}
 	if r.Device == program.SelfID || e.devices[r.Device].state.Phase == link.Up {
-		if mapping == "" {
-			return r.Bound.Refusal(e.table) // what was made for once is not remembered
+		if !e.program.Owns(mapping, r) {
+			return r.Bound.Refusal(e.table) // made for once: nobody asks for it again
 		}
 		return e.unmet(r)
 	}
 	return ""
 }
 
-// unmet is Refusal of the action of a mapping. That an action's needs are met is remembered
+// unmet is Refusal of the action of a mapping of the show. That an action's needs are met is remembered
 // with the readings that they were met by: to see that these are the same takes a tenth of
 // evaluating the conditions, which a press waits for.
 func (e *Engine) unmet(r *program.Response) string {

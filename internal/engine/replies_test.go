@@ -1,10 +1,15 @@
 package engine_test
 
 import (
+	"encoding/json"
 	"testing"
+	"testing/fstest"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
+	"synaptor/internal/engine/enginetest"
 	"synaptor/internal/journal"
+	"synaptor/internal/program"
 )
 
 // onKey gives an action to a key of the page Cut.
@@ -42,5 +47,52 @@ func TestARefusalThatNamesNothingIsAGuessAtTheYoungest(t *testing.T) {
 		r.Switcher.Tell("/error", "not now")
 		r.ends(second, journal.Refused, "A guess")
 		r.ends(first, journal.Confirmed, "")
+	})
+}
+
+// inOrder gives the switcher a sheet of its own, whose device answers its commands one after the
+// other.
+func (r *rig) inOrder() {
+	s := enginetest.Library().Device("switcher.osc").Sheet
+	s.Type = "own.switcher"
+	s.Link.Answer = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/ok"}, Tie: "in-order"}
+	s.Link.Refusal = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/no"}, Tie: "in-order"}
+	body, err := json.Marshal(s)
+	if err != nil {
+		r.Fatal(err)
+	}
+	lib, err := enginetest.Library().Again(fstest.MapFS{"own.json": {Data: body}})
+	if err != nil || len(lib.Problems) > 0 {
+		r.Fatal(err, lib.Problems)
+	}
+	d := show.NewDraft(r.Program.Show)
+	c := *r.Program.Show.Device("dome-switcher")
+	c.Type = s.Type
+	d.Put(&c)
+	r.Use(program.Compile(nil, d.Now(), lib, r.Sources))
+	r.settle()
+	r.ready("dome-switcher")
+}
+
+// TestAnswersInOrderBelongToTheirCommands also where a command has ended by then, because the device
+// had reported what it brought about.
+func TestAnswersInOrderBelongToTheirCommands(t *testing.T) {
+	on(t, func(r *rig) {
+		r.onKey("b1", do("dome-switcher", "auto", map[string]string{"mix": "2"}))
+		r.inOrder()
+		first := r.press("c1") // it is reported at once
+		r.ends(first, journal.Confirmed, "")
+		slow, refused := r.press("b3"), r.press("b1")
+		r.Switcher.Tell("/ok") // to the first
+		r.Switcher.Tell("/ok") // to the slow one
+		r.Switcher.Tell("/no", "locked")
+		r.settle()
+		if o, _ := r.outcome(slow); o == journal.Refused {
+			t.Error("the refusal went to another command")
+		}
+		r.ends(slow, journal.Confirmed, "")
+		if o, why := r.outcome(refused); o != journal.Refused {
+			t.Errorf("the refused one is %q, %q", o, why)
+		}
 	})
 }

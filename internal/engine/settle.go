@@ -68,6 +68,9 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 	if c == nil {
 		return
 	}
+	if s.Outcome.Heard() {
+		e.onTheWire(c)
+	}
 	if s.Outcome == reading.Began {
 		e.begun(c, s, at)
 		return
@@ -99,7 +102,6 @@ func (e *Engine) settled(s reading.Settled, at time.Time) {
 
 // matched takes in a report that an effect came true.
 func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
-	e.onTheWire(c)
 	text := fmt.Sprintf("%s is %s", s.Key.Path, e.valueText(s.Key, s.Got))
 	// A device can answer before the write has returned here; the trace keeps their order.
 	if at.Before(c.wire) {
@@ -130,7 +132,6 @@ func (e *Engine) begun(c *command, s reading.Settled, at time.Time) {
 		return
 	}
 	c.begun = true
-	e.onTheWire(c)
 	e.trace(c, at, journal.StageConfirm, s.Key.Path+" is on its way")
 	if c.run != nil {
 		e.stepLanded(c, at)
@@ -177,7 +178,7 @@ func (e *Engine) written(ev written) {
 		return
 	}
 	c.left = true
-	if rt := e.devices[c.device]; rt != nil {
+	if rt := e.devices[c.device]; rt != nil && c.inOrder {
 		rt.owes(c.id)
 	}
 	e.trace(c, ev.at, journal.StageWire, "Written to the device")

@@ -7,7 +7,6 @@ import (
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
-	"synaptor/internal/core/show"
 	"synaptor/internal/program"
 )
 
@@ -23,10 +22,10 @@ const (
 func (e *Engine) tidy() {
 	p := e.program
 	maps.DeleteFunc(e.zones, func(k zoneKey, _ *input.Pages) bool {
-		return p.Controllers[k.controller] == nil || p.Show.Profile(k.profile) == nil
+		return !p.HasZones(k.controller, k.profile)
 	})
-	maps.DeleteFunc(e.profiles, func(c, profile string) bool { return p.Controllers[c] == nil || p.Show.Profile(profile) == nil })
-	maps.DeleteFunc(e.branches, func(step, _ string) bool { return p.Show.Get(show.Ref{Kind: show.KindStep, ID: step}) == nil })
+	maps.DeleteFunc(e.profiles, func(c, profile string) bool { return !p.HasZones(c, profile) })
+	maps.DeleteFunc(e.branches, func(step, _ string) bool { return !p.HasStep(step) })
 	maps.DeleteFunc(e.guards, func(mapping string, g *guard) bool {
 		if p.Mappings[mapping] != nil {
 			return false
@@ -46,26 +45,26 @@ func (e *Engine) tidy() {
 		return false
 	})
 	maps.DeleteFunc(e.failures, func(_ string, at []time.Time) bool { return time.Since(at[len(at)-1]) > failureLimit })
-	e.tidyOffers()
+	if e.tidyOffers() {
+		e.publishLeftOver()
+	}
 }
 
-// tidyOffers lets go of offers that are too old, too many, or about devices that are gone.
-func (e *Engine) tidyOffers() {
-	now, kept, before := time.Now(), 0, 0
+// tidyOffers lets go of offers that are too old, too many, or about devices that are gone, and
+// reports whether there were any.
+func (e *Engine) tidyOffers() (any bool) {
+	now, kept := time.Now(), 0
 	for _, p := range slices.Backward(e.restorables) {
 		if p.left == "" {
 			continue
 		}
-		before++
 		if kept == maxOffers || now.Sub(p.at) > offersFor || !e.concerns(p) {
-			p.left = ""
+			p.left, any = "", true
 			continue
 		}
 		kept++
 	}
-	if kept < before {
-		e.publishLeftOver()
-	}
+	return any
 }
 
 // concerns reports whether any device is there that a put back is about.

@@ -243,8 +243,8 @@ func (j *Journal) unwritten() []Entry {
 	return batch
 }
 
-// flush writes what has changed. What the disk does not take is tried again with the next
-// one; when too much waits, the oldest of it is given up and counted.
+// flush writes what has changed. What the disk does not take is tried again after a pause that
+// grows; when too much waits, the oldest of it is given up and counted.
 func (j *Journal) flush() {
 	batch := j.unwritten()
 	if len(batch) == 0 {

@@ -5,7 +5,6 @@ import (
 	"slices"
 	"time"
 
-	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/incident"
 	"synaptor/internal/link"
@@ -222,14 +221,14 @@ func (m *Mirror) use(p *program.Program) {
 func (m *Mirror) tidy(p *program.Program) {
 	maps.DeleteFunc(m.tried, func(id string, _ tried) bool { return p.Mappings[id] == nil })
 	for step := range m.now.turns.all {
-		if p.Show.Get(show.Ref{Kind: show.KindStep, ID: step}) == nil {
+		if !p.HasStep(step) {
 			m.now.turns.delete(step)
 			m.unsaved = true
 		}
 	}
 	had := len(m.live.Zones)
 	m.live.Zones = slices.DeleteFunc(m.live.Zones, func(z engine.KeptZone) bool {
-		return p.Controllers[z.Controller] == nil || z.Profile != "" && p.Show.Profile(z.Profile) == nil
+		return !p.HasZones(z.Controller, z.Profile)
 	})
 	m.unsaved = m.unsaved || len(m.live.Zones) < had
 }

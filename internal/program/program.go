@@ -214,3 +214,28 @@ func (prev *Program) reusable(n *Program, m *show.Mapping) *Mapping {
 	}
 	return old
 }
+
+// HasZones reports whether a controller is there that can have a profile in force.
+func (n *Program) HasZones(controller, profile string) bool {
+	return n.Controllers[controller] != nil && n.Show.Profile(profile) != nil
+}
+
+// HasStep reports whether a step of a macro is there.
+func (n *Program) HasStep(id string) bool {
+	return n.Show.Get(show.Ref{Kind: show.KindStep, ID: id}) != nil
+}
+
+// Owns reports whether a response is one of a mapping's, and not made for once, as for a value of a
+// dial.
+func (n *Program) Owns(mapping string, r *Response) bool {
+	m := n.Mappings[mapping]
+	if m == nil {
+		return false
+	}
+	for _, own := range m.Responses {
+		if own == r {
+			return true
+		}
+	}
+	return false
+}

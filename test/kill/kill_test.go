@@ -3,7 +3,6 @@
 package kill
 
 import (
-	"bufio"
 	"bytes"
 	"encoding/json"
 	"fmt"
@@ -12,15 +11,13 @@ import (
 	"net"
 	"net/http"
 	"os"
-	"os/exec"
-	"path/filepath"
-	"regexp"
 	"strconv"
 	"strings"
 	"testing"
 	"time"
 
 	"synaptor/internal/bench/switcher"
+	"synaptor/test/process"
 )
 
 // kills is how often Synaptor is ended; KILLS sets another number.
@@ -35,56 +32,28 @@ func kills(t *testing.T) int {
 	return 15
 }
 
-func build(t *testing.T) string {
-	t.Helper()
-	bin := filepath.Join(t.TempDir(), "synaptor")
-	if out, err := exec.Command("go", "build", "-o", bin, "synaptor/cmd/synaptor").CombinedOutput(); err != nil {
-		t.Fatalf("build: %v\n%s", err, out)
-	}
-	return bin
-}
-
-// process is one life of Synaptor.
-type process struct {
+// life is one life of Synaptor.
+type life struct {
 	*testing.T
-	cmd  *exec.Cmd
-	base string
+	*process.Process
 }
 
-var address = regexp.MustCompile(`http://[0-9.:]+`)
-
-func start(t *testing.T, bin, data string) *process {
+func start(t *testing.T, bin, data string) *life {
 	t.Helper()
-	cmd := exec.Command(bin, "serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", data)
-	out, err := cmd.StdoutPipe()
+	p, err := process.Start(bin, data)
 	if err != nil {
 		t.Fatal(err)
 	}
-	var errOut bytes.Buffer
-	cmd.Stderr = &errOut
-	if err := cmd.Start(); err != nil {
-		t.Fatal(err)
-	}
-	line, err := bufio.NewReader(out).ReadString('\n')
-	if err != nil {
-		t.Fatalf("it did not start: %v\n%s", err, errOut.String())
-	}
-	go func() { _, _ = io.Copy(io.Discard, out) }()
-	return &process{t, cmd, address.FindString(line)}
-}
-
-func (p *process) kill() {
-	_ = p.cmd.Process.Kill()
-	_ = p.cmd.Wait()
+	return &life{t, p}
 }
 
 // call makes a request; ok is false when Synaptor did not acknowledge it.
-func (p *process) call(method, path string, body, out any) (ok bool) {
+func (p *life) call(method, path string, body, out any) (ok bool) {
 	raw, err := json.Marshal(body)
 	if err != nil {
 		p.Fatal(err)
 	}
-	req, err := http.NewRequest(method, p.base+path, bytes.NewReader(raw))
+	req, err := http.NewRequest(method, p.Base+path, bytes.NewReader(raw))
 	if err != nil {
 		p.Fatal(err)
 	}
@@ -114,7 +83,11 @@ type doc struct {
 }
 
 func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
-	bin, data := build(t), t.TempDir()
+	bin, err := process.Build(t.TempDir())
+	if err != nil {
+		t.Fatal(err)
+	}
+	data := t.TempDir()
 	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
 	if err != nil {
 		t.Fatal(err)
@@ -159,7 +132,7 @@ func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
 		}()
 		acknowledged = <-labels // at least one
 		time.Sleep(time.Duration(random.IntN(40)) * time.Millisecond)
-		p.kill()
+		p.Kill()
 		for label := range labels {
 			acknowledged = label
 		}
@@ -180,7 +153,7 @@ func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
 			t.Fatalf("life %d: after the restart the switcher got something:\n%s\nbefore:\n%s", life, got, before)
 		}
 	}
-	p.kill()
+	p.Kill()
 }
 
 // newer tells whether a label is the acknowledged one, or the one after it,
@@ -207,7 +180,7 @@ func commands(sw *switcher.Server) string {
 	return strings.Join(out, "\n")
 }
 
-func waitConnected(t *testing.T, p *process) {
+func waitConnected(t *testing.T, p *life) {
 	t.Helper()
 	for limit := time.Now().Add(10 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
 		var rows []struct{ Quality string }

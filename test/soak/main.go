@@ -4,7 +4,6 @@
 package main
 
 import (
-	"bufio"
 	"bytes"
 	"encoding/json"
 	"errors"
@@ -17,12 +16,13 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"os"
-	"os/exec"
 	"path/filepath"
 	"regexp"
 	"strconv"
 	"strings"
 	"time"
+
+	"synaptor/test/process"
 )
 
 // What is wanted.
@@ -50,51 +50,27 @@ func main() {
 
 // night is a Synaptor that runs, and somebody who plays with it.
 type night struct {
-	cmd    *exec.Cmd
-	base   string
+	*process.Process
 	client *http.Client
 	random *rand.Rand
 	did    map[string]int // by what it was: how often it worked
 }
 
-var address = regexp.MustCompile(`http://[0-9.:]+`)
-
-func begin() (*night, func(), error) {
-	dir, err := os.MkdirTemp("", "soak")
+// begin starts Synaptor with the demo show in a folder.
+func begin(dir string) (*night, error) {
+	bin, err := process.Build(dir)
 	if err != nil {
-		return nil, nil, err
+		return nil, err
 	}
-	bin := filepath.Join(dir, "synaptor")
-	if out, err := exec.Command("go", "build", "-o", bin, "synaptor/cmd/synaptor").CombinedOutput(); err != nil {
-		return nil, nil, fmt.Errorf("build: %w\n%s", err, out)
-	}
-	cmd := exec.Command(bin, "serve", "--demo", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", filepath.Join(dir, "data"))
-	cmd.Stderr = os.Stderr
-	out, err := cmd.StdoutPipe()
-	if err != nil {
-		return nil, nil, err
-	}
-	if err := cmd.Start(); err != nil {
-		return nil, nil, err
-	}
-	end := func() {
-		_ = cmd.Process.Kill()
-		_ = cmd.Wait()
-		_ = os.RemoveAll(dir)
-	}
-	line, err := bufio.NewReader(out).ReadString('\n')
-	if err != nil {
-		end()
-		return nil, nil, fmt.Errorf("it did not start: %w", err)
-	}
-	go func() { _, _ = io.Copy(io.Discard, out) }()
 	jar, err := cookiejar.New(nil)
 	if err != nil {
-		end()
-		return nil, nil, err
+		return nil, fmt.Errorf("a jar for cookies: %w", err)
 	}
-	n := &night{cmd: cmd, base: address.FindString(line), client: &http.Client{Jar: jar, Timeout: 20 * time.Second}, random: rand.New(rand.NewPCG(7, 7)), did: map[string]int{}}
-	return n, end, nil
+	p, err := process.Start(bin, filepath.Join(dir, "data"), "--demo")
+	if err != nil {
+		return nil, err
+	}
+	return &night{p, &http.Client{Jar: jar, Timeout: 20 * time.Second}, rand.New(rand.NewPCG(7, 7)), map[string]int{}}, nil
 }
 
 // sample is how Synaptor stands.
@@ -107,12 +83,12 @@ type sample struct {
 
 func (n *night) sample(since time.Time) (s sample, err error) {
 	s.at = time.Since(since).Round(time.Second)
-	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", n.cmd.Process.Pid))
+	status, err := os.ReadFile(fmt.Sprintf("/proc/%d/status", n.Pid()))
 	if err != nil {
 		return s, fmt.Errorf("look at the process: %w", err)
 	}
 	s.megabytes = number(string(status), `VmRSS:\s+(\d+)`) / 1024
-	resp, err := n.client.Get(n.base + "/metrics")
+	resp, err := n.client.Get(n.Base + "/metrics")
 	if err != nil {
 		return s, fmt.Errorf("look at the metrics: %w", err)
 	}
@@ -133,11 +109,16 @@ func number(text, pattern string) float64 {
 }
 
 func soak(length time.Duration) error {
-	n, end, err := begin()
+	dir, err := os.MkdirTemp("", "soak")
+	if err != nil {
+		return fmt.Errorf("a folder for the show: %w", err)
+	}
+	defer os.RemoveAll(dir)
+	n, err := begin(dir)
 	if err != nil {
 		return err
 	}
-	defer end()
+	defer n.Kill()
 	time.Sleep(5 * time.Second)
 	began := time.Now()
 	rest, err := n.sample(began)
@@ -197,7 +178,7 @@ func (n *night) call(what, method, path string, body any) (int, error) {
 }
 
 func (n *night) send(what, method, path string, in io.Reader) (int, error) {
-	req, err := http.NewRequest(method, n.base+path, in)
+	req, err := http.NewRequest(method, n.Base+path, in)
 	if err != nil {
 		return 0, err
 	}

@@ -65,15 +65,17 @@ func (t *Type) compileReply(spec ReplySpec, ok bool, derived string) (*source, e
 	switch {
 	case spec.Tie == inOrder && spec.Of != nil:
 		return nil, errors.New("a reply is tied by of or in-order, not by both")
+	case spec.Tie == inOrder && !t.AnswersInOrder():
+		return nil, errors.New("a refusal is in order only where the answers are: say so of answer too")
 	case spec.Tie == inOrder:
 		s.reply.tie = InOrder
 	case spec.Tie != "":
 		return nil, fmt.Errorf("there is no tie %q, only %q", spec.Tie, inOrder)
-	case spec.Of == nil:
-		if slices.Contains(s.names, "of") {
-			s.reply.tie = Repeated
-		}
-		return s, nil
+	case spec.Of == nil && slices.Contains(s.names, "of"):
+		s.reply.tie = Repeated
+	case spec.Of == nil && ok:
+		return nil, errors.New("an answer needs a tie to its command: of, {of} in the line, or in-order")
+	case spec.Of == nil: // a refusal may be a guess
 	default:
 		s.reply.tie = Repeated
 		err = s.reply.compileOf(spec.Of, t.Driver.Carries)

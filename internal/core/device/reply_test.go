@@ -39,6 +39,8 @@ func TestATieThatCannotBeIsRefusedAtItsLine(t *testing.T) {
 		"an argument of a body":    `{"driver":"mqtt","transport":"tcp","port":1,"refusal":{"address":"error","of":1}}`,
 		"both":                     `{"driver":"osc","transport":"udp","port":1,"refusal":{"address":"/error","of":1,"tie":"in-order"}}`,
 		"half an argument":         `{"driver":"osc","transport":"udp","port":1,"refusal":{"address":"/error","of":0.5}}`,
+		"refusals in order":        `{"driver":"osc","transport":"udp","port":1,"refusal":{"address":"/error","tie":"in-order"}}`,
+		"an answer to nothing":     `{"driver":"osc","transport":"udp","port":1,"answer":{"address":"/ok"}}`,
 		"another tie":              `{"driver":"osc","transport":"udp","port":1,"answer":{"address":"/ok","tie":"somehow"}}`,
 	} {
 		var s Sheet

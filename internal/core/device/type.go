@@ -66,3 +66,10 @@ func (t *Type) Kit(id string) *KitSpec {
 // Answers reports whether the device answers every command, by the protocol or because its
 // sheet says where.
 func (t *Type) Answers() bool { return t.Driver.Answers || t.Sheet.Link.Answer != nil }
+
+// AnswersInOrder reports whether the device answers its commands one after the other, without
+// saying which.
+func (t *Type) AnswersInOrder() bool {
+	a := t.Sheet.Link.Answer
+	return a != nil && a.Tie == inOrder
+}

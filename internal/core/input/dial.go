@@ -43,6 +43,12 @@ func (d Dial) Turns(detents int) float64 {
 	return (d.Max - d.Min) / math.Abs(d.Step) / float64(detents)
 }
 
+// touchPause is how long a control rests until a turn or a slide is another one.
+const touchPause = 500 * time.Millisecond
+
+// GoesOn reports whether a turn or a slide belongs to the touch that the last one was part of.
+func GoesOn(last, now time.Time) bool { return now.Sub(last) < touchPause }
+
 // Slider says how a position from 0 to 1 sets a number.
 type Slider struct {
 	Min, Max float64

@@ -105,6 +105,9 @@ const (
 	Began                    // it has not ended: the value is on its way
 )
 
+// Heard reports whether an outcome comes from a word of the device.
+func (o Outcome) Heard() bool { return o == Matched || o == Disagreed || o == Overtaken || o == Began }
+
 // Settled is an expectation that ended.
 type Settled struct {
 	Expectation

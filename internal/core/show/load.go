@@ -19,11 +19,7 @@ func Load(stored []Change, seq int64) (s *Show, repair Edit, notes []string, err
 	}
 	d := NewDraft(s)
 	for _, t := range twice {
-		loses := d.Mapping(t.By)
-		if t.By == t.Mapping {
-			loses = d.Mapping(t.Mapping)
-		}
-		c := loses.Clone()
+		c := d.Mapping(t.By).Clone()
 		at := slices.IndexFunc(c.Placements, t.Place.same)
 		if at < 0 {
 			continue

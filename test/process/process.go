@@ -1,0 +1,61 @@
+// Package process runs Synaptor as a process of its own, for tests that end it or watch it from
+// outside.
+package process
+
+import (
+	"bufio"
+	"bytes"
+	"fmt"
+	"io"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+)
+
+// Build builds Synaptor into a folder and gives the program.
+func Build(dir string) (string, error) {
+	bin := filepath.Join(dir, "synaptor")
+	if out, err := exec.Command("go", "build", "-o", bin, "synaptor/cmd/synaptor").CombinedOutput(); err != nil {
+		return "", fmt.Errorf("build: %w\n%s", err, out)
+	}
+	return bin, nil
+}
+
+// Process is one life of Synaptor.
+type Process struct {
+	cmd  *exec.Cmd
+	Base string // such as http://127.0.0.1:7420
+}
+
+var address = regexp.MustCompile(`http://[0-9.:]+`)
+
+// Start starts a program that Build has made on free ports, and waits until it serves.
+func Start(bin, data string, options ...string) (*Process, error) {
+	args := append([]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", data}, options...)
+	cmd := exec.Command(bin, args...)
+	out, err := cmd.StdoutPipe()
+	if err != nil {
+		return nil, fmt.Errorf("start Synaptor: %w", err)
+	}
+	var said bytes.Buffer
+	cmd.Stderr = &said
+	if err := cmd.Start(); err != nil {
+		return nil, fmt.Errorf("start Synaptor: %w", err)
+	}
+	line, err := bufio.NewReader(out).ReadString('\n')
+	if err != nil {
+		_ = cmd.Wait()
+		return nil, fmt.Errorf("start Synaptor: %w\n%s", err, said.String())
+	}
+	go func() { _, _ = io.Copy(io.Discard, out) }()
+	return &Process{cmd, address.FindString(line)}, nil
+}
+
+// Pid is its number.
+func (p *Process) Pid() int { return p.cmd.Process.Pid }
+
+// Kill ends it as a power cut does.
+func (p *Process) Kill() {
+	_ = p.cmd.Process.Kill()
+	_ = p.cmd.Wait()
+}
