@@ -97,7 +97,9 @@ class Notices {
   add(kind: "done" | "refused", text: string, offer?: Offer) {
     const id = this.next++;
     this.list = [...this.list.slice(-2), { id, kind, text, ...(offer && { offer }) }];
-    setTimeout(() => this.drop(id), offer ? 20000 : kind === "done" ? 3500 : 8000);
+    // What is long stays until it can have been read.
+    const least = offer ? 20000 : kind === "done" ? 3500 : 8000;
+    setTimeout(() => this.drop(id), Math.max(least, text.length * 60));
   }
 
   drop(id: number) {
