@@ -140,6 +140,9 @@ func (e *Engine) dueFades(now time.Time) {
 			e.armStep(f.next)
 			continue
 		}
+		if e.takeHalts(); !slices.Contains(e.fades, f) {
+			continue
+		}
 		e.doing = doing{run: f.run}
 		e.stepFade(f, now)
 		e.advanceRun(f.run)

@@ -71,11 +71,8 @@ func (e *Engine) turn() (goOn bool) {
 	}()
 	// Halts first, then what is due, then inputs: a flood of reports must not make a
 	// press wait.
-	select {
-	case h := <-e.halts:
-		e.haltAsked(h)
+	if e.takeHalts() {
 		return true
-	default:
 	}
 	e.startWaiting()
 	if e.recheck {
@@ -104,6 +101,21 @@ func (e *Engine) turn() (goOn bool) {
 		return false
 	}
 	return true
+}
+
+// takeHalts carries out the halts that have been handed in, and reports whether any was. Whoever
+// dispatches for a run asks before each command, so none leaves after a halt has come.
+func (e *Engine) takeHalts() (any bool) {
+	for {
+		select {
+		case h := <-e.halts:
+			was := e.doing
+			e.haltAsked(h)
+			e.doing, any = was, true
+		default:
+			return any
+		}
+	}
 }
 
 func (e *Engine) take(a arrival) {

@@ -265,6 +265,9 @@ func (e *Engine) dueDelayed(now time.Time) {
 	})
 	slices.SortStableFunc(due, func(a, b delayedSend) int { return a.at.Compare(b.at) })
 	for _, l := range due {
+		if e.takeHalts(); l.run != nil && l.run.State == macro.Halted {
+			continue
+		}
 		l.do()
 	}
 }

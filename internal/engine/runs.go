@@ -178,6 +178,7 @@ func (e *Engine) runsOf(id string) (out []*run) {
 
 // dueRuns does what runs have due.
 func (e *Engine) dueRuns(now time.Time) {
+	e.takeHalts()
 	e.precise, e.waiters = time.Time{}, false
 	e.dueDelayed(now)
 	for _, r := range slices.Clone(e.runs) {
@@ -187,6 +188,7 @@ func (e *Engine) dueRuns(now time.Time) {
 		}
 		for due := r.runner.Due(now); len(due) > 0; due = r.runner.Due(now) {
 			for _, o := range due {
+				e.takeHalts()
 				e.order(r, o)
 			}
 		}

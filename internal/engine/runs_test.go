@@ -144,6 +144,26 @@ func TestAHaltStopsEverythingAtOnceAndOffersWhatIsLeft(t *testing.T) {
 	})
 }
 
+func TestNothingLeavesAfterAHaltHasCome(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "m", Name: "Many"}, keyer("1", true), keyer("2", true), keyer("3", true))
+		asked := false
+		r.Sabotage(func(ev journal.Event) bool {
+			if ev.Stage == journal.StageDispatch && ev.Text != "The run begins" && ev.Entry != "halt" && !asked {
+				asked = true
+				r.Halt(engine.Halt{Request: r.request("halt")}) // it comes while the steps leave
+			}
+			return false
+		})
+		entry := r.run("m")
+		r.ends(entry, journal.Halted, "Tobin")
+		if row := r.over(entry); !asked || len(row.Steps) != 1 {
+			t.Errorf("asked %v, %d steps left", asked, len(row.Steps))
+		}
+		r.is("dome-switcher:keyer/2/on", false)
+	})
+}
+
 func TestADeviceThatGoesInTheMiddleStopsTheRunUnlessItGoesOn(t *testing.T) {
 	on(t, func(r *rig) {
 		r.macro(show.Macro{ID: "stops", Name: "Cut off"}, keyer("1", true), wait(1500), keyer("2", true))
