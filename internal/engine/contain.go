@@ -54,7 +54,7 @@ func (e *Engine) contain(p any) {
 	if h := e.controls[d.control]; h != nil {
 		part(func() {
 			for _, holder := range h.Holders() {
-				e.input(cancelled(h.in, holder))
+				e.input(cancelled(h.in, holder, "lost link"))
 			}
 		})
 		delete(e.controls, d.control)

@@ -181,7 +181,10 @@ func (e *Engine) releaseGone(s *program.Program) {
 			continue
 		}
 		for _, holder := range h.Holders() {
-			e.input(cancelled(h.in, holder))
+			e.input(cancelled(h.in, holder, "lost link"))
+		}
+		if h.talk != nil {
+			e.closeTalk(cancelled(h.in, "", "lost link"), e.program.Controllers[h.in.Controller], h, time.Now())
 		}
 		delete(e.controls, key)
 	}

@@ -43,8 +43,8 @@ type dialState struct {
 
 // turnDial takes in a turn or a slide: the new value is sent at once where the last
 // one is long enough ago, else soon.
-func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r *program.Response, ev input.Event) {
-	key := controlKey(in)
+func (e *Engine) turnDial(in Input, c *program.Controller, h *held, r *program.Response, ev input.Event) {
+	key, m := controlKey(in), h.mapping
 	st := e.dials[key]
 	if st == nil || st.r != r {
 		st = &dialState{merge: input.Merge{Every: mergeEvery}, slider: r.Dial.Slider, bound: map[string]*device.Bound{}}
@@ -52,6 +52,14 @@ func (e *Engine) turnDial(in Input, c *program.Controller, m *program.Mapping, r
 	}
 	e.joinTouch(st, in)
 	st.from, st.m, st.r = c, m, r
+	if verdict := e.guarded(st.in, c, h, r, ev.Gesture, in.At); verdict != input.Fire {
+		if verdict == input.Kept && !st.in.joined {
+			e.openTouch(st)
+			e.endTouch(st.in, journal.Guarded, "It goes on with the turn that the guard has kept back.")
+		}
+		st.in.joined = true
+		return
+	}
 	if !e.turnedValue(st, r.Dial, ev, in.At) {
 		e.turnedNothing(st)
 		return

@@ -152,12 +152,11 @@ func TestAPressThatWaitsForItsGuardEnds(t *testing.T) {
 			m.Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
 			d.Put(m)
 		})
-		first := r.fromNetwork("producer-grid", "c1", input.Press, 0)
-		time.Sleep(100 * time.Millisecond)
-		second := r.fromNetwork("producer-grid", "c1", input.Press, 0)
-		if o, why := r.outcome(first); o != journal.Guarded || !strings.Contains(why, "anew") {
+		first := r.press("c1")
+		if o, why := r.outcome(first); o != journal.Guarded || !strings.Contains(why, "before its time") {
 			t.Errorf("the first is %q, %q", o, why)
 		}
+		second := r.touch("producer-grid", "c1", input.Down, 0)
 		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.MappingAt("cut", "c1").Ref()) })
 		if o, why := r.outcome(second); o != journal.Guarded || !strings.Contains(why, "taken away") {
 			t.Errorf("the second is %q, %q", o, why)

@@ -96,6 +96,7 @@ type held struct {
 	mapping *program.Mapping // what got the press; the release goes there too
 	in      Input            // the touch that went down
 	zone    string
+	talk    *openTalk // what a talk of this control has opened; nil: nothing is open
 }
 
 // What waits at most before whoever hands it in has to.

@@ -18,23 +18,30 @@ func (e *Engine) input(in Input) {
 		}
 		return
 	}
-	if in.Gesture != "" {
-		e.networkGesture(in, c)
-		return
-	}
 	key := controlKey(in)
 	h := e.controls[key]
 	if h == nil {
 		h = &held{}
 		e.controls[key] = h
 	}
+	if in.Gesture != "" {
+		e.networkGesture(in, c, h)
+	} else if !e.touched(in, c, h) && in.Announced {
+		e.untold(in, c)
+	}
+	e.rearmControl(key, h)
+}
+
+// touched takes in an edge or an amount, and reports whether anything came of it.
+func (e *Engine) touched(in Input, c *program.Controller, h *held) (any bool) {
 	var events []input.Event
 	switch in.Edge {
 	case input.Down:
-		if !h.IsDown() {
-			h.mapping, h.in, h.zone = e.answering(in, c), in, c.Controls[in.Control].Zone
-		}
+		e.beginTouch(in, c, h)
 		events = h.Down(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
+		if in.Announced {
+			h.Renew(in.Link, in.At.Add(heldFor))
+		}
 	case input.Up:
 		events = h.Up(in.Link, in.At)
 	case input.Cancel:
@@ -51,35 +58,50 @@ func (e *Engine) input(in Input) {
 		h.mapping, h.in = e.answering(in, c), in
 		events = []input.Event{{Gesture: map[bool]string{true: input.SwipeRight, false: input.SwipeLeft}[in.Amount > 0]}}
 	}
-	e.gesturesOf(in, c, h, events)
+	any = e.gesturesOf(in, c, h, events)
 	if (in.Edge == input.Up || in.Edge == input.Cancel) && !h.IsDown() {
-		e.controlReleased(in, h, key)
+		e.controlReleased(in, h)
 	}
-	e.rearmControl(key, h)
+	return any
 }
 
-// networkGesture takes in a finished gesture from the network: after the recogniser,
-// before the guard. A press implies its release.
-func (e *Engine) networkGesture(in Input, c *program.Controller) {
+// beginTouch finds what answers a touch. What is held or open keeps the mapping that it began with; a
+// press that waits for a second one fires where something else answers now.
+func (e *Engine) beginTouch(in Input, c *program.Controller, h *held) {
+	if h.Latched() && e.isSo(h.talk) {
+		e.forgetTalk(h) // somebody else has closed it
+		h.Closed()
+	}
 	m := e.answering(in, c)
-	e.gesture(in, c, m, input.Event{Gesture: sideOf(in, m), Amount: in.Amount})
-	if in.Gesture == input.Press {
-		key := controlKey(in)
-		e.releasePages(key)
-		e.stream.push(ControlReleased{key, time.Now()})
+	if h.Awaits(in.At) && idOf(m) != idOf(h.mapping) {
+		earlier := h.in
+		earlier.Entry = journal.NextID()
+		e.gesturesOf(earlier, c, h, h.EndWait())
+	}
+	if !h.GoesOn(in.At) {
+		h.mapping = m
+	}
+	if !h.IsDown() {
+		h.in, h.zone = in, c.Controls[in.Control].Zone
 	}
 }
 
-// sideOf is the gesture of an input from the network: a turn that means nothing by itself is one
-// to its side, where that means something.
-func sideOf(in Input, m *program.Mapping) string {
-	if in.Gesture != input.Turn || m == nil || m.Responses[input.Turn] != nil || in.Amount == 0 {
-		return in.Gesture
+func idOf(m *program.Mapping) string {
+	if m == nil {
+		return ""
 	}
-	if side := input.Side(in.Amount); m.Responses[side] != nil {
-		return side
+	return m.Source.ID
+}
+
+// untold ends the entry of an edge that somebody knows the entry of, and that nothing came of by
+// itself.
+func (e *Engine) untold(in Input, c *program.Controller) {
+	e.logInput(in, c, string(in.Edge))
+	text := "The control was let go"
+	if in.Edge == input.Down {
+		text = "The control is held"
 	}
-	return in.Gesture
+	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: text, Outcome: journal.Sent})
 }
 
 // answering finds the mapping that answers for an input: on the page it names,
@@ -93,17 +115,18 @@ func (e *Engine) answering(in Input, c *program.Controller) *program.Mapping {
 }
 
 // gesturesOf takes in the gestures of a touch. Each has a journal entry of its own;
-// the first has the input's.
-func (e *Engine) gesturesOf(in Input, c *program.Controller, h *held, events []input.Event) {
-	for i, ev := range events {
+// the first has the input's. It reports whether there was any.
+func (e *Engine) gesturesOf(in Input, c *program.Controller, h *held, events []input.Event) (any bool) {
+	for _, ev := range events {
 		if ev.Gesture == input.Release && (h.mapping == nil || h.mapping.Responses[input.Release] == nil) {
 			continue
 		}
-		if i > 0 {
-			in.Entry = journal.NextID()
+		if any {
+			in.Entry, in.Announced = journal.NextID(), false
 		}
-		e.gesture(in, c, h.mapping, ev)
+		any = e.gesture(in, c, h, ev) || any
 	}
+	return any
 }
 
 // rearmControl has the engine come back when something of a control is due, and forgets
@@ -118,7 +141,7 @@ func (e *Engine) rearmControl(key string, h *held) {
 
 // controlReleased ends what lasts as long as a control is down: a guard that fills, a page
 // that is held.
-func (e *Engine) controlReleased(in Input, h *held, key string) {
+func (e *Engine) controlReleased(in Input, h *held) {
 	if h.mapping != nil {
 		if g := e.guards[h.mapping.Source.ID]; g != nil && g.LetGo() {
 			g.waits = false
@@ -127,32 +150,38 @@ func (e *Engine) controlReleased(in Input, h *held, key string) {
 			e.stream.push(GuardChanged{h.mapping.Source.ID, "", time.Time{}, time.Time{}})
 		}
 	}
+	key := controlKey(in)
 	e.releasePages(key)
 	e.stream.push(ControlReleased{key, time.Now()})
 }
 
 // gesture starts the response to a gesture: what is checked, what leaves, and
-// what the journal is told, in this order.
-func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev input.Event) {
-	decided := time.Now()
+// what the journal is told, in this order. It reports whether the journal was told anything.
+func (e *Engine) gesture(in Input, c *program.Controller, h *held, ev input.Event) bool {
+	decided, m := time.Now(), h.mapping
+	if ev.Ends {
+		e.closeTalk(in, c, h, decided)
+		return true
+	}
 	if m == nil {
 		e.logInput(in, c, ev.Gesture)
 		e.refuse(in, nil, decided, "Nothing is mapped to this control on this page.")
-		return
+		return true
 	}
 	r := m.Responses[ev.Gesture]
 	if r == nil {
 		// A dial that turns both ways may have a response for one side only.
-		if ev.Gesture != input.Turn || in.Announced {
-			e.logInput(in, c, ev.Gesture)
-			e.refuse(in, m, decided, "This key does nothing when it gets a "+ev.Gesture+".")
+		if ev.Gesture == input.Turn && !in.Announced {
+			return false
 		}
-		return
+		e.logInput(in, c, ev.Gesture)
+		e.refuse(in, m, decided, "This key does nothing when it gets a "+ev.Gesture+".")
+		return true
 	}
 	if r.Dial != nil && r.Problem == "" {
 		in.Gesture = ev.Gesture
-		e.turnDial(in, c, m, r, ev)
-		return
+		e.turnDial(in, c, h, r, ev)
+		return true
 	}
 	if program.Continuous(ev.Gesture) && e.program.RunsMacro(r) != nil {
 		if e.turnedTooFast(in) {
@@ -160,45 +189,55 @@ func (e *Engine) gesture(in Input, c *program.Controller, m *program.Mapping, ev
 				e.logInput(in, c, ev.Gesture)
 				e.refuse(in, m, decided, fmt.Sprintf("A turn starts a macro once in %d ms.", runsPerTurn.Milliseconds()))
 			}
-			return
+			return in.Announced
 		}
 	} else if program.Continuous(ev.Gesture) && r.Problem == "" {
 		e.logInput(in, c, ev.Gesture)
 		e.refuse(in, m, decided, "This action has nothing that could be turned.")
-		return
+		return true
 	}
 	if ev.Gesture == input.Talk && r.Opens != nil {
-		if r = r.Opens; ev.Ends {
-			r = m.Responses[input.Talk].Closes
-		}
-	} else if ev.Ends {
-		return
+		r = r.Opens
 	}
-	if !ev.Ends && !e.guarded(in, c, m, r, ev.Gesture, decided) {
-		return
+	switch e.guarded(in, c, h, r, ev.Gesture, decided) {
+	case input.Kept:
+		return false
+	case input.Fire:
+		e.fire(in, c, h, r, ev.Gesture, decided)
 	}
-	e.carryOut(in, c, m, r, ev.Gesture, decided)
+	return true
+}
+
+// fire carries out a response that nothing keeps back, and remembers for the rest of the touch how
+// that went.
+func (e *Engine) fire(in Input, c *program.Controller, h *held, r *program.Response, gesture string, decided time.Time) {
+	switch sent := e.carryOut(in, c, h.mapping, r, gesture, decided); {
+	case !sent:
+		h.Refused()
+	case gesture == input.Talk:
+		e.talkOpened(in, h)
+	}
 }
 
 // carryOut sends the command of a response, or says why not.
-func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, decided time.Time) {
+func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, decided time.Time) (sent bool) {
 	e.doing.entry, e.doing.mapping = in.Entry, m
 	if why := e.barredBecause(m); why != "" {
 		e.logInput(in, c, gesture)
 		e.refuse(in, m, decided, why)
-		return
+		return false
 	}
 	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
 		e.logInput(in, c, gesture)
 		e.logDecision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)
-		return
+		return false
 	}
 	if r.Device == program.SelfID {
 		e.logInput(in, c, gesture)
 		e.logDecision(in, c, m, r, decided)
 		e.ownAction(in, c, m, r)
-		return
+		return true
 	}
 	by := cause{mapping: m.Source.ID, joined: in.again}
 	if program.Continuous(gesture) {
@@ -211,9 +250,10 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 	e.logDecision(in, c, m, r, decided)
 	if err != nil {
 		e.refuse(in, m, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
-		return
+		return false
 	}
 	e.logDispatch(cmd, r)
+	return true
 }
 
 // dueTouches does what touches have left due: holds, doubles, repeats, guards
@@ -221,31 +261,19 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 func (e *Engine) dueTouches(now time.Time) {
 	for key, h := range e.controls {
 		e.doing = doing{control: key}
-		events := h.Due(now)
-		if len(events) > 0 {
+		for _, link := range h.Expired(now) {
+			e.input(cancelled(h.in, link, "not renewed"))
+		}
+		if events := h.Due(now); len(events) > 0 {
 			in := h.in
-			in.Entry, in.At, in.Edge = journal.NextID(), now, ""
+			in.Entry, in.At, in.Edge, in.Announced = journal.NextID(), now, "", false
 			if c := e.program.Controllers[in.Controller]; c != nil {
 				e.gesturesOf(in, c, h, events)
 			}
 		}
 		e.rearmControl(key, h)
 	}
-	for id, g := range e.guards {
-		verdict, due := g.Due(now)
-		if !due {
-			if at, more := g.Next(); more {
-				e.arm(at)
-			}
-			continue
-		}
-		delete(e.guards, id)
-		e.stream.push(GuardChanged{id, "", time.Time{}, time.Time{}})
-		if verdict == input.Fire {
-			e.log(journal.Event{Entry: g.in.Entry, At: now, Stage: journal.StageGuard, Text: "It was held long enough"})
-			e.carryOut(g.in, g.from, g.mapping, g.resp, g.gesture, now)
-		}
-	}
+	e.dueGuards(now)
 	e.dueDials(now)
 }
 
@@ -253,13 +281,13 @@ func (e *Engine) dueTouches(now time.Time) {
 func (e *Engine) releaseAll(link string) {
 	for _, h := range e.controls {
 		if h.Held(link) {
-			e.input(cancelled(h.in, link))
+			e.input(cancelled(h.in, link, "lost link"))
 		}
 	}
 }
 
 // cancelled is the input that ends a touch because its link, or its controller, is gone.
-func cancelled(down Input, link string) Input {
+func cancelled(down Input, link, why string) Input {
 	return Input{Entry: journal.NextID(), At: time.Now(), Controller: down.Controller, Control: down.Control, Edge: input.Cancel, Link: link,
-		Via: "lost link", Actor: "Synaptor"}
+		Via: why, Actor: "Synaptor"}
 }

@@ -29,11 +29,12 @@ type rig struct {
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats
+	runsKept map[string]engine.KeptRun // by entry
 }
 
 func rigOf(r *enginetest.Rig) *rig {
 	return &rig{Rig: r, links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{},
-		stats: map[string]reading.Stats{}}
+		stats: map[string]reading.Stats{}, runsKept: map[string]engine.KeptRun{}}
 }
 
 // on runs a test with a rig whose devices have said everything.
@@ -49,6 +50,7 @@ func on(t *testing.T, f func(r *rig)) {
 // restart starts another engine with what lived.
 func (r *rig) restart(live engine.LiveState) {
 	clear(r.links)
+	clear(r.runsKept)
 	r.Restart(live)
 	r.ready("dome-switcher", "sound-desk")
 }
@@ -73,6 +75,8 @@ func (r *rig) drain() {
 			r.held = append(r.held, ev.Held)
 		case engine.LeftOverChanged:
 			r.left = ev.Rows
+		case engine.RunKept:
+			r.runsKept[ev.Run.Entry] = ev.Run
 		case engine.LatencyChanged:
 			r.stats[ev.Device], r.stats[ev.Device+"/"+ev.Action] = ev.All, ev.One
 		case engine.ReadingChanged:

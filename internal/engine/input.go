@@ -23,6 +23,7 @@ type Input struct {
 	// where a turn goes on that began before.
 	Announced bool
 
+	closes bool // it closes what a hand has opened
 	joined bool // the entry is open: the input goes on with a turn or a slide
 	again  bool // something has left for the entry before
 }

@@ -18,6 +18,8 @@ func Check(m *show.Mapping) (errs []*show.FieldError) {
 			add("guard", "A guard takes 200 to 20000 ms.")
 		case g.Kind == GuardHold && m.Response(Hold) != nil:
 			add("guard", "A guard that is held and the gesture hold cannot share a control. Choose another guard, or take the hold away.")
+		case g.Kind == GuardHold && slices.ContainsFunc(m.Responses, func(r show.Response) bool { return !canBeHeld(r.Gesture) }):
+			add("guard", "A turn, a slide or a swipe cannot be held until it fires. Choose another guard.")
 		}
 	}
 	if !slices.Contains([]string{"", "touch", "lift"}, m.Fires) {
@@ -43,4 +45,13 @@ func Lifts(m *show.Mapping, kind string, risky bool) bool {
 		return false
 	}
 	return m.Fires == "lift" || m.Fires == "" && kind == "touch" && risky
+}
+
+// canBeHeld tells whether a control is down while a gesture of it is made.
+func canBeHeld(gesture string) bool {
+	switch gesture {
+	case Turn, TurnLeft, TurnRight, PushTurn, Slide, SwipeLeft, SwipeRight:
+		return false
+	}
+	return true
 }

@@ -19,6 +19,7 @@ func TestGuardsAndTimingsHaveLimits(t *testing.T) {
 		{show.Mapping{Guard: &show.Guard{Kind: GuardHold, Ms: 20_001}}, "guard"},
 		{show.Mapping{Guard: &show.Guard{Kind: GuardHold, Ms: 1000}, Responses: held}, "guard"},
 		{show.Mapping{Guard: &show.Guard{Kind: GuardTwice, Ms: 1000}, Responses: held}, ""},
+		{show.Mapping{Guard: &show.Guard{Kind: GuardHold, Ms: 1000}, Responses: []show.Response{{Gesture: Slide}}}, "guard"},
 		{show.Mapping{HoldMs: 99}, "holdMs"},
 		{show.Mapping{DoubleMs: 2001}, "doubleMs"},
 	} {

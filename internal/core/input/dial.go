@@ -15,7 +15,7 @@ type Dial struct {
 }
 
 // Turn gives the value after some detents from a value. speed is in detents a
-// second.
+// second. Down from silence is silence.
 func (d Dial) Turn(value, detents, speed float64, fine bool) float64 {
 	step := d.Step
 	if fine {
@@ -24,6 +24,9 @@ func (d Dial) Turn(value, detents, speed float64, fine bool) float64 {
 		step *= 1 + d.Acceleration*math.Abs(speed)/10
 	}
 	if math.IsInf(value, -1) {
+		if detents*step <= 0 {
+			return value
+		}
 		value = d.Min // up from silence
 	}
 	v := value + detents*step
@@ -41,6 +44,18 @@ func (d Dial) Turns(detents int) float64 {
 		return math.Inf(1)
 	}
 	return (d.Max - d.Min) / math.Abs(d.Step) / float64(detents)
+}
+
+// StepChoice gives the place in a list of n after some steps from a place in it; -1 is before the
+// first. With wrap it goes on at the other end, else it stops there.
+func StepChoice(n, from, by int, wrap bool) int {
+	if to := from + by; !wrap {
+		return min(max(to, 0), n-1)
+	} else if from < 0 && by < 0 {
+		return ((n+by)%n + n) % n
+	} else {
+		return (to%n + n) % n
+	}
 }
 
 // touchPause is how long a control rests until a turn or a slide is another one.
@@ -72,20 +87,20 @@ func (s Slider) Value(position float64) float64 {
 	return s.Min + p*(s.Max-s.Min)
 }
 
-// Move takes in a position while the device has a value. It gives the number to
-// set; ok is false while the slider has not met the device's value yet.
+// Move takes in a position while the device has a value, or is to have one. It gives the number to
+// set; ok is false while the slider has not met that value yet, or not again since something else
+// moved it. Silence counts as the lowest value.
 func (s *Slider) Move(position, device float64) (value float64, ok bool) {
-	value = s.Value(position)
-	near := math.Abs(value-device) <= (s.Max-s.Min)/50
-	crossed := s.hasLast && (s.last-device)*(value-device) <= 0
-	s.has = s.has || s.Jump || near || crossed
+	value, device = s.Value(position), max(device, s.Min)
+	near := (s.Max - s.Min) / 50
+	if s.has && math.Abs(s.last-device) > near {
+		s.has = false
+	}
+	met := math.Abs(value-device) <= near || s.hasLast && (s.last-device)*(value-device) <= 0
+	s.has = s.has || s.Jump || met
 	s.last, s.hasLast = value, true
 	return value, s.has
 }
-
-// Lost forgets that slider and device met, because something else moved the
-// device.
-func (s *Slider) Lost() { s.has, s.hasLast = false, false }
 
 // Merge bundles changes that come faster than they may be sent: the first is
 // sent at once, the last one always.

@@ -41,6 +41,9 @@ func play(c *Control, mapped Mapped, touches ...string) string {
 			events = c.Turned(float64(steps), mapped)
 		}
 		for _, e := range events {
+			if e.Gesture == Talk && !e.Ends {
+				c.Opened()
+			}
 			word := e.Gesture
 			if e.Ends {
 				word += " ends"
@@ -65,18 +68,19 @@ func TestTouchesMakeGestures(t *testing.T) {
 		"what is not down cannot go up":               {[]string{Press}, []string{"0 up"}, ""},
 		"with a hold, a press waits for the release":  {[]string{Press, Hold}, []string{"0 down", "200 up"}, "200 press, 200 release"},
 		"a hold fires when its time is reached":       {[]string{Press, Hold}, []string{"0 down", "499 due", "500 due", "900 due", "1000 up"}, "500 hold, 1000 release"},
-		"with a double, a press waits for its window": {[]string{Press, Double}, []string{"0 down", "80 up", "249 due", "250 due"}, "80 release, 250 press"},
-		"a second press makes a double":               {[]string{Press, Double}, []string{"0 down", "80 up", "200 down", "260 up", "500 due"}, "80 release, 200 double, 260 release"},
-		"a second press after the window is a press":  {[]string{Press, Double}, []string{"0 down", "80 up", "250 due", "400 down", "650 due", "700 up"}, "80 release, 250 press, 650 press, 700 release"},
-		"hold, double and press on one control":       {[]string{Press, Double, Hold}, []string{"0 down", "250 due", "500 due", "600 up", "900 down", "950 up", "1149 due", "1150 due"}, "500 hold, 600 release, 950 release, 1150 press"},
+		"with a double, a press waits for its window": {[]string{Press, Double}, []string{"0 down", "80 up", "249 due", "250 due"}, "250 press, 250 release"},
+		"a second press makes a double":               {[]string{Press, Double}, []string{"0 down", "80 up", "200 down", "260 up", "500 due"}, "200 double, 260 release"},
+		"a second press after the window is a press":  {[]string{Press, Double}, []string{"0 down", "80 up", "250 due", "400 down", "650 due", "700 up"}, "250 press, 250 release, 650 press, 700 release"},
+		"hold, double and press on one control":       {[]string{Press, Double, Hold}, []string{"0 down", "250 due", "500 due", "600 up", "900 down", "950 up", "1149 due", "1150 due"}, "500 hold, 600 release, 1150 press, 1150 release"},
 		"a control repeats while it is held":          {[]string{Press, Repeat}, []string{"0 down", "399 due", "400 due", "500 due", "520 due", "530 up", "700 due"}, "0 press, 400 repeat, 520 repeat, 530 release"},
 		"a short tap latches a talk":                  {[]string{Talk}, []string{"0 down", "100 up", "3000 down", "3050 up"}, "0 talk, 100 release, 3000 talk ends, 3050 release"},
 		"a longer talk closes when it is let go":      {[]string{Talk}, []string{"0 down", "900 up"}, "0 talk, 900 talk ends, 900 release"},
+		"a press that waits is let go after it":       {[]string{Press, Release, Double}, []string{"0 down", "300 due", "600 up"}, "300 press, 600 release"},
 		"a dial turns":                                {[]string{Turn}, []string{"0 turn 2", "10 turn -1"}, "0 turn 2, 10 turn -1"},
 		"left and right may differ":                   {[]string{TurnLeft, TurnRight}, []string{"0 turn 2", "10 turn -1"}, "0 turn 2, 0 turn-right 2, 10 turn -1, 10 turn-left -1"},
-		"a push that turned is not a push":            {[]string{Press, PushTurn}, []string{"0 down", "50 turn 1", "100 up"}, "50 push-turn 1, 100 release"},
+		"a push that turned is not a push":            {[]string{Press, PushTurn}, []string{"0 down", "50 turn 1", "100 up"}, "50 push-turn 1"},
 		"a push of a dial that did not turn":          {[]string{Press, PushTurn}, []string{"0 down", "100 up"}, "100 press, 100 release"},
-		"a hold that turned is no hold":               {[]string{Hold, PushTurn}, []string{"0 down", "50 turn 1", "500 due", "600 up"}, "50 push-turn 1, 600 release"},
+		"a hold that turned is no hold":               {[]string{Hold, PushTurn}, []string{"0 down", "50 turn 1", "500 due", "600 up"}, "50 push-turn 1"},
 	} {
 		mapped := Mapped{}
 		for _, g := range c.mapped {
@@ -101,21 +105,19 @@ func TestWhateverIsDoneADownGetsItsUpAndNothingStaysDue(t *testing.T) {
 		count := func(events []Event) {
 			for _, e := range events {
 				switch e.Gesture {
-				case Press, Hold, Double:
-					presses++
+				case Press, Hold, Double, Talk:
+					if mapped[e.Gesture] {
+						presses++
+					}
 				case Release:
 					releases++
 				}
 			}
 		}
-		touches := 0
 		for range 40 {
 			at += r.IntN(300)
 			switch r.IntN(3) {
 			case 0:
-				if !c.IsDown() {
-					touches++
-				}
 				count(c.Down("a", ms(at), mapped, Usual))
 			case 1:
 				count(c.Up("a", ms(at)))
@@ -127,8 +129,9 @@ func TestWhateverIsDoneADownGetsItsUpAndNothingStaysDue(t *testing.T) {
 		if next, due := c.Next(); due {
 			t.Fatalf("something is still due at %v", next)
 		}
-		if releases != touches || presses > touches {
-			t.Fatalf("%d touches made %d presses and %d releases with %v", touches, presses, releases, mapped)
+		follows := mapped[Press] || mapped[Hold] || mapped[Double] || mapped[Talk] || mapped[Repeat]
+		if follows && !mapped[Repeat] && releases != presses {
+			t.Fatalf("%d presses and %d releases with %v", presses, releases, mapped)
 		}
 	}
 }
@@ -158,12 +161,16 @@ func TestGuardsLetThroughWhatIsMeant(t *testing.T) {
 		at   int
 		want Verdict
 	}{{0, Armed}, {1999, Fire}, {2500, Armed}, {5000, Armed}, {5500, Fire}} {
-		if got := twice.Press(ms(s.at)); got != s.want {
+		if got := twice.Press(Press, ms(s.at), ms(s.at)); got != s.want {
 			t.Errorf("press twice at %d: %s, want %s", s.at, got, s.want)
 		}
 	}
+	twice.Press(Press, ms(6000), ms(6000))
+	if v := twice.Press(Hold, ms(6100), ms(6600)); v != Armed {
+		t.Errorf("armed by a press, a hold is told %s", v)
+	}
 	hold := Guard{Kind: GuardHold, For: time.Second}
-	if v := hold.Press(ms(0)); v != Waits {
+	if v := hold.Press(Press, ms(0), ms(100)); v != Waits {
 		t.Errorf("a hold: %s", v)
 	}
 	if _, due := hold.Due(ms(999)); due || !hold.LetGo() {
@@ -172,17 +179,35 @@ func TestGuardsLetThroughWhatIsMeant(t *testing.T) {
 	if _, due := hold.Due(ms(2000)); due {
 		t.Error("a cancelled hold fires")
 	}
-	hold.Press(ms(3000))
+	hold.Press(Press, ms(3000), ms(3000))
 	if v, due := hold.Due(ms(4000)); v != Fire || !due || hold.LetGo() {
 		t.Errorf("a hold that is full: %s", v)
 	}
+	if v := hold.Press(Press, time.Time{}, ms(5000)); v != Unheld {
+		t.Errorf("what nobody holds is told %s", v)
+	}
 	cover := Guard{Kind: GuardCover, For: time.Second}
-	cover.Press(ms(0))
+	cover.Press(Press, ms(0), ms(0))
 	if v, due := cover.Due(ms(1000)); v != Closed || !due {
 		t.Errorf("a cover closes: %s", v)
 	}
-	if v := (&Guard{}).Press(ms(0)); v != Fire {
+	if v := (&Guard{}).Press(Press, ms(0), ms(0)); v != Fire {
 		t.Errorf("without a guard: %s", v)
+	}
+}
+
+func TestATurnThatArmsAGuardDoesNotFireIt(t *testing.T) {
+	g := Guard{Kind: GuardTwice, For: 5 * time.Second}
+	for _, s := range []struct {
+		at   int
+		want Verdict
+	}{{0, Armed}, {100, Kept}, {500, Kept}, {1200, Fire}, {1300, Fire}, {1700, Fire}, {2300, Armed}, {9000, Armed}, {9600, Fire}} {
+		if v, due := g.Due(ms(s.at)); due && v != Closed {
+			t.Errorf("at %d: %s", s.at, v)
+		}
+		if got := g.Turn(Turn, ms(s.at)); got != s.want {
+			t.Errorf("a turn at %d: %s, want %s", s.at, got, s.want)
+		}
 	}
 }
 
@@ -192,7 +217,7 @@ func TestDialsAndSliders(t *testing.T) {
 		from, detents, speed float64
 		fine                 bool
 		want                 float64
-	}{{-10, 2, 0, false, -9}, {9.8, 3, 0, false, 10}, {math.Inf(-1), 1, 0, false, -59.5}, {0, 1, 10, false, 1}, {0, 1, 10, true, 0.05}} {
+	}{{-10, 2, 0, false, -9}, {9.8, 3, 0, false, 10}, {math.Inf(-1), 1, 0, false, -59.5}, {math.Inf(-1), -1, 0, false, math.Inf(-1)}, {0, 1, 10, false, 1}, {0, 1, 10, true, 0.05}} {
 		if got := fader.Turn(c.from, c.detents, c.speed, c.fine); got != c.want {
 			t.Errorf("%v turned by %v is %v, want %v", c.from, c.detents, got, c.want)
 		}
@@ -213,9 +238,23 @@ func TestDialsAndSliders(t *testing.T) {
 			t.Errorf("at %v with %v: %v, %v", c.position, c.device, v, ok)
 		}
 	}
-	s.Lost()
-	if _, ok := s.Move(0.1, 90); ok {
+	if _, ok := s.Move(0.69, 40); ok {
 		t.Error("after somebody else moved it, it must meet the value again")
+	}
+	if v, ok := s.Move(0.3, 40); v != 30 || !ok {
+		t.Errorf("once it has met it again: %v, %v", v, ok)
+	}
+	if _, ok := (&Slider{Min: -60, Max: 10}).Move(0.01, math.Inf(-1)); !ok {
+		t.Error("silence is not met at the lower end")
+	}
+	for _, c := range []struct {
+		n, from, by int
+		wrap        bool
+		want        int
+	}{{4, 3, 1, false, 3}, {4, 3, 1, true, 0}, {4, 0, -1, true, 3}, {4, 0, -1, false, 0}, {4, -1, 1, false, 0}, {4, -1, -1, true, 3}, {4, 2, -7, true, 3}} {
+		if got := StepChoice(c.n, c.from, c.by, c.wrap); got != c.want {
+			t.Errorf("%d steps from %d of %d: %d, want %d", c.by, c.from, c.n, got, c.want)
+		}
 	}
 	if v := (Slider{Max: 1, Inverted: true, DeadZone: 0.1}).Value(0.05); v != 1 {
 		t.Errorf("inverted in the dead zone: %v", v)
@@ -310,6 +349,9 @@ func TestAPressOnLiftIsCancelledBySlidingOff(t *testing.T) {
 		c := &Control{}
 		add := func(list []Event) {
 			for _, e := range list {
+				if e.Gesture == Talk && !e.Ends {
+					c.Opened()
+				}
 				out = append(out, e.Gesture)
 			}
 		}
@@ -336,11 +378,11 @@ func TestAPressOnLiftIsCancelledBySlidingOff(t *testing.T) {
 	}{
 		"at once":                 {Mapped{Press: true}, Usual, short, false, []string{Press, Release}},
 		"on lift":                 {Mapped{Press: true}, lift, short, false, []string{Press, Release}},
-		"slid off":                {Mapped{Press: true}, lift, short, true, []string{Release}},
+		"slid off":                {Mapped{Press: true}, lift, short, true, nil},
 		"too late to cancel":      {Mapped{Press: true}, Usual, short, true, []string{Press, Release}},
-		"with a hold, slid off":   {Mapped{Press: true, Hold: true}, Usual, short, true, []string{Release}},
+		"with a hold, slid off":   {Mapped{Press: true, Hold: true}, Usual, short, true, nil},
 		"held, slid off":          {Mapped{Press: true, Hold: true}, lift, long, true, []string{Hold, Release}},
-		"with a double, slid off": {Mapped{Press: true, Double: true}, lift, short, true, []string{Release}},
+		"with a double, slid off": {Mapped{Press: true, Double: true}, lift, short, true, nil},
 		"a tap does not latch":    {Mapped{Talk: true}, Usual, short, true, []string{Talk, Talk, Release}},
 	} {
 		if got := press(c.mapped, c.timing, c.after, c.cancel); !slices.Equal(got, c.want) {
