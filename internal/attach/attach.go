@@ -27,7 +27,8 @@ type NoSuch struct {
 func (e *NoSuch) Error() string { return e.Text }
 
 // Address names a control from outside: slugs and ids as they stand in an
-// address. Page is a page's id or slug; empty means the page in force.
+// address. Gesture is a gesture, or down or up, which a control makes its gestures of. Page is a page's
+// id or slug; empty means the page in force.
 type Address struct {
 	Controller, Control, Gesture, Page string
 }
@@ -43,10 +44,14 @@ func (a Address) Resolve(s *program.Program) (engine.Input, error) {
 	if !ok {
 		return engine.Input{}, &NoSuch{"control", fmt.Sprintf("%s has no control %q.", c.Name, a.Control)}
 	}
-	if a.Gesture != "" && !slices.Contains(ctl.Gestures, a.Gesture) {
+	in := engine.Input{Controller: c.ID, Control: a.Control, Gesture: a.Gesture}
+	switch edge := input.Edge(a.Gesture); {
+	case a.Gesture == "" || slices.Contains(ctl.Gestures, a.Gesture):
+	case (edge == input.Down || edge == input.Up) && slices.Contains(ctl.Gestures, input.Press):
+		in.Gesture, in.Edge, in.Lease = "", edge, edge == input.Down
+	default:
 		return engine.Input{}, &NoSuch{"gesture", fmt.Sprintf("%s of %s cannot make the gesture %q; it can: %v.", a.Control, c.Name, a.Gesture, ctl.Gestures)}
 	}
-	in := engine.Input{Controller: c.ID, Control: a.Control, Gesture: a.Gesture}
 	if a.Page != "" {
 		for _, p := range s.Show.Pages() {
 			if (p.ID == a.Page || p.Slug == a.Page && p.Profile == c.Profile) && c.Layout != nil && p.Layout == c.Layout.Type && p.Zone == ctl.Zone {

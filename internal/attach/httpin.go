@@ -11,14 +11,14 @@ type Announcer interface {
 	Announce(id string, at time.Time)
 }
 
-// HTTP takes one gesture from an HTTP request and returns the id of its journal
+// HTTP takes one gesture, or an edge, from an HTTP request and returns the id of its journal
 // entry.
 func HTTP(a Address, at time.Time, amount float64, actor string, shows Programs, e *engine.Engine, j Announcer) (string, error) {
 	in, err := a.Resolve(shows.Program())
 	if err != nil {
 		return "", err
 	}
-	in = stamp(in, at, "http", "http", actor)
+	in = stamp(in, at, "http", "http "+actor, actor)
 	in.Amount, in.Announced = amount, true
 	j.Announce(in.Entry, at)
 	e.Input(in)

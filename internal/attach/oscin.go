@@ -77,7 +77,8 @@ func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 // take hands on what a datagram asks for.
 func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.Program, e *engine.Engine) {
 	for _, in := range o.inputs(data, from, p) {
-		e.Input(stamp(in, at, "osc", "osc", "OSC from "+from.Addr().String()))
+		actor := "OSC from " + from.Addr().String()
+		e.Input(stamp(in, at, "osc", actor, actor))
 	}
 }
 

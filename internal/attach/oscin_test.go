@@ -37,6 +37,25 @@ func TestAnAmountByOSCIsANumberThatCanBeCalculatedWith(t *testing.T) {
 	}
 }
 
+func TestDownAndUpAreEdgesOfWhatCanBePressed(t *testing.T) {
+	lib, err := sheet.Load(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	d := show.NewDraft(show.Empty())
+	demo.Build(d, nil, nil)
+	p := program.Compile(nil, d.Now(), lib, program.Sources{Encode: func(*device.Type, ...device.Message) ([]byte, error) { return nil, nil }})
+	for gesture, lease := range map[string]bool{"down": true, "up": false} {
+		in, err := inputOf(device.Message{Address: "/synaptor/producer-grid/a1/" + gesture}, p)
+		if err != nil || string(in.Edge) != gesture || in.Gesture != "" || in.Lease != lease {
+			t.Errorf("%s is %+v, %v", gesture, in, err)
+		}
+		if in, err := inputOf(device.Message{Address: "/synaptor/scope-console/slider1/" + gesture}, p); err == nil {
+			t.Errorf("%s of a slider is %+v", gesture, in)
+		}
+	}
+}
+
 // TestADatagramThatCameBeforeMeansWhatItMeansNow: what is remembered of it ends with the show,
 // what makes no sense is not remembered, and nothing is remembered without end.
 func TestADatagramThatCameBeforeMeansWhatItMeansNow(t *testing.T) {

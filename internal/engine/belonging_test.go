@@ -6,16 +6,20 @@ import (
 	"time"
 
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/memory"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 )
 
+// slow makes the answers of both devices take so long.
 func (r *rig) slow(ms int) {
 	r.Helper()
-	if err := r.Switcher.SetFaults(faults.Faults{LatencyMs: ms}); err != nil {
-		r.Fatal(err)
+	for _, d := range []*memory.Device{r.Desk, r.Switcher} {
+		if err := d.SetFaults(faults.Faults{LatencyMs: ms}); err != nil {
+			r.Fatal(err)
+		}
 	}
 }
 

@@ -71,7 +71,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	payload := r.Payload
 	if payload == nil {
 		var err error
-		if payload, err = e.program.Encode(d, r.Bound, e.table); err != nil {
+		if payload, err = e.program.Encode(d, r.Bound, e.ahead()); err != nil {
 			return nil, err
 		}
 	}
@@ -94,9 +94,12 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	if written {
 		c.wire = time.Now()
 	}
-	e.expect(c, to, r.Bound.Effects(e.table))
+	e.expect(c, to, r.Bound.Effects(e.ahead()))
 	return c, nil
 }
+
+// ahead is how things will stand once what is on its way has been done. Commands are worked out from it.
+func (e *Engine) ahead() reading.Ahead { return reading.Ahead{Table: e.table} }
 
 // expect notes the effects of a command that was sent. Where it is so already,
 // the device may keep quiet about it and is asked.

@@ -17,10 +17,6 @@ import (
 // mergeEvery is how often a parameter that is turned is sent at most.
 const mergeEvery = 10 * time.Millisecond
 
-// dialMemory is how long a value that was sent counts as the present one, until
-// the device reports it.
-const dialMemory = time.Second
-
 // maxBound is how many values of a control are kept ready.
 const maxBound = 500
 
@@ -28,8 +24,9 @@ const maxBound = 500
 type dialState struct {
 	merge  input.Merge
 	slider input.Slider
-	value  float64
-	text   string // of a choice
+	value  float64       // last asked for
+	text   string        // the choice that was
+	sent   reading.Value // what the device is to report once it has been done; nil: nothing was sent
 	at     time.Time
 	turned time.Time
 	in     Input // the last one; its entry is that of the turn or the slide
@@ -60,8 +57,8 @@ func (e *Engine) turnDial(in Input, c *program.Controller, h *held, r *program.R
 		st.in.joined = true
 		return
 	}
-	if !e.turnedValue(st, r.Dial, ev, in.At) {
-		e.turnedNothing(st)
+	if why := e.turnedValue(st, r.Dial, ev, in.At); why != "" {
+		e.turnedNothing(st, why)
 		return
 	}
 	st.at = in.At
@@ -104,16 +101,16 @@ func (e *Engine) endTouch(in Input, outcome journal.Outcome, why string) {
 }
 
 // turnedNothing says why a turn or a slide sets no value.
-func (e *Engine) turnedNothing(st *dialState) {
+func (e *Engine) turnedNothing(st *dialState, why string) {
 	if st.in.joined {
 		return // it was said when it began, or something has left since
 	}
 	e.openTouch(st)
 	if st.r.Dial.Choice {
-		e.refuse(st.in, st.m, time.Now(), "There is nothing to choose from.")
+		e.refuse(st.in, st.m, time.Now(), why)
 		return
 	}
-	e.endTouch(st.in, journal.Guarded, "It waits until it meets the value of "+st.r.Name+".")
+	e.endTouch(st.in, journal.Guarded, why)
 }
 
 // runsPerTurn is how often a turn starts a macro at most.
@@ -134,46 +131,56 @@ func (e *Engine) turnedTooFast(in Input) bool {
 	return false
 }
 
-// turnedValue works out the new value; false when a slider has not met it yet.
-func (e *Engine) turnedValue(st *dialState, d *program.Dial, ev input.Event, now time.Time) bool {
+// turnedValue works out the new value from the present one; why says where there is none.
+func (e *Engine) turnedValue(st *dialState, d *program.Dial, ev input.Event, now time.Time) (why string) {
 	if d.Choice {
-		st.text = e.stepChoice(st, d, int(ev.Amount))
-		return st.text != ""
+		if st.text = e.stepChoice(st, d, int(ev.Amount)); st.text == "" {
+			return "There is nothing to choose from."
+		}
+		return ""
 	}
 	if d.Relative && ev.Gesture != input.Slide {
 		// Steps that come before the last ones have left add up.
 		st.value = min(max(st.value+ev.Amount*d.Range.Step, d.Range.Min), d.Range.Max)
-		return true
+		return ""
 	}
-	present := st.value
-	if st.at.IsZero() || now.Sub(st.at) > dialMemory {
-		present = d.Range.Min
-		if d.HasKey {
-			r := e.table.Reading(d.Key)
-			v := r.Value
-			if r.Quality == reading.Pending {
-				v = r.Expected
-			}
-			switch n := v.(type) {
-			case float64:
-				present = n
-			case int:
-				present = float64(n)
-			}
-		}
-	}
+	present := e.presentNumber(st, d)
 	if ev.Gesture == input.Slide {
-		v, ok := st.slider.Move(ev.Amount, present)
-		st.value = v
-		return ok
+		v, met := st.slider.Move(ev.Amount, present)
+		if st.value = v; !met {
+			st.value = present
+			return "It waits until it meets the value of " + st.r.Name + "."
+		}
+		return ""
 	}
 	speed := 0.0
 	if gap := now.Sub(st.turned).Seconds(); gap > 0 && gap < 1 {
 		speed = math.Abs(ev.Amount) / gap
 	}
 	st.turned = now
-	st.value = d.Range.Turn(present, ev.Amount, speed, ev.Gesture == input.PushTurn)
-	return true
+	if st.value = d.Range.Turn(present, ev.Amount, speed, ev.Gesture == input.PushTurn); math.IsInf(st.value, -1) {
+		return "It is silent already."
+	}
+	return ""
+}
+
+// presentNumber is where a turn starts from: what this control asked for last while nothing else has
+// changed it, else what anybody asked for while that is on its way, else what the device says.
+func (e *Engine) presentNumber(st *dialState, d *program.Dial) float64 {
+	if _, waits := st.merge.Next(); waits || !d.HasKey && st.sent != nil {
+		return st.value
+	}
+	v := e.ahead().Reading(d.Key).Value
+	if st.sent != nil && reading.Equal(v, st.sent, d.Tolerance) {
+		return st.value // finer than what the device keeps
+	}
+	switch n := v.(type) {
+	case float64:
+		return n
+	case int:
+		return float64(n)
+	}
+	return d.Range.Min
 }
 
 // stepChoice goes on by so many choices from the present one.
@@ -184,11 +191,11 @@ func (e *Engine) stepChoice(st *dialState, d *program.Dial, by int) string {
 		return ""
 	}
 	present := st.text
-	if present == "" && d.HasKey {
-		present = expr.Text(e.table.Reading(d.Key).Value)
+	if _, waits := st.merge.Next(); !waits && d.HasKey {
+		present = expr.Text(e.ahead().Reading(d.Key).Value)
 	}
 	at := slices.IndexFunc(choices, func(c device.Choice) bool { return c.Value == present })
-	return choices[min(max(at+by, 0), len(choices)-1)].Value
+	return choices[input.StepChoice(len(choices), at, by, d.Range.Wrap)].Value
 }
 
 // sendDial sends the value that a control was turned to.
@@ -232,7 +239,11 @@ func (e *Engine) sendDial(st *dialState) {
 	r := *st.r
 	r.Bound, r.Payload, r.Dial = bound, nil, nil
 	st.in.again = st.commands > 0
-	e.carryOut(st.in, st.from, st.m, &r, st.in.Gesture, time.Now())
+	if st.sent = nil; e.carryOut(st.in, st.from, st.m, &r, st.in.Gesture, time.Now()) {
+		if st.sent = any(st.value); d.HasKey {
+			st.sent = e.ahead().Reading(d.Key).Value
+		}
+	}
 	st.in.joined = true
 	st.commands++
 }

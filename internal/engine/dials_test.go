@@ -1,6 +1,7 @@
 package engine_test
 
 import (
+	"math"
 	"slices"
 	"strings"
 	"testing"
@@ -176,5 +177,127 @@ func TestADialThatIsTurnedAllNightFillsNoMemory(t *testing.T) {
 		if n := r.Remembered(); before == 0 || n > before+1 {
 			t.Errorf("%d are remembered, %d before", n, before)
 		}
+	})
+}
+
+func TestTheNextCommandStartsFromWhatWasAskedForLast(t *testing.T) {
+	on(t, func(r *rig) {
+		r.key(nil, map[string]show.Call{input.Press: channel("mute-toggle", "5")})
+		r.slow(300)
+		since := time.Now()
+		var presses []string
+		for range 4 {
+			presses = append(presses, r.hold("c1", tap))
+		}
+		r.wants("four toggles", since, opens5, mutes5, opens5, mutes5)
+		for _, p := range presses {
+			r.ends(p, journal.Confirmed, "")
+		}
+		r.key(nil, map[string]show.Call{input.Press: {Device: "dome-switcher", Action: "put-on-preview", Params: map[string]string{"mix": "1", "input": "3"}},
+			input.Release: {Device: "dome-switcher", Action: "cut", Params: map[string]string{"mix": "1"}}})
+		before := len(r.Events())
+		r.ends(r.hold("c1", tap), journal.Confirmed, "")
+		time.Sleep(2 * time.Second)
+		for _, ev := range r.Events()[before:] {
+			if ev.Outcome != "" && ev.Outcome != journal.Confirmed && ev.Outcome != journal.UnderWay {
+				t.Errorf("%s: %s", ev.Outcome, ev.Reason)
+			}
+		}
+		r.is("dome-switcher:mix/1/program", "3")
+	})
+}
+
+// dial has the first dial of the scope console turn something.
+func (r *rig) dial(gesture string, dial *show.Dial, call show.Call) (control string) {
+	control = map[bool]string{true: "slider2", false: "dial1"}[gesture == input.Slide]
+	r.Edit(func(d *show.Draft, s *show.Show) {
+		m := s.MappingAt("faders", control).Clone()
+		m.Responses = []show.Response{{Gesture: gesture, Action: call, Dial: dial}}
+		d.Put(m)
+	})
+	return control
+}
+
+func TestADialTakesAHandOnTheDeviceAtOnce(t *testing.T) {
+	on(t, func(r *rig) {
+		level := show.Call{Device: "sound-desk", Action: "level", Params: map[string]string{"channel": "5", "level": "0"}}
+		dial := r.dial(input.Turn, &show.Dial{Step: 0.5}, level)
+		r.hand(r.Desk, "/channel/5/level", 0.0)
+		turn := func(n int) {
+			for range n {
+				r.touch("scope-console", dial, input.Turns, 1)
+				time.Sleep(15 * time.Millisecond)
+			}
+		}
+		turn(1)
+		r.hand(r.Desk, "/channel/5/level", 0.5)
+		by := r.value("sound-desk:channel/5/level").(float64)
+		turn(1)
+		time.Sleep(time.Second)
+		if now := r.value("sound-desk:channel/5/level").(float64); math.Abs(now-by-0.5) > 0.06 {
+			t.Errorf("from %v, where a hand has put it, one detent leads to %v", by, now)
+		}
+		r.slow(80)
+		was := r.value("sound-desk:channel/5/level").(float64)
+		turn(10)
+		time.Sleep(time.Second)
+		if now := r.value("sound-desk:channel/5/level").(float64); math.Abs(now-was-5) > 0.06 {
+			t.Errorf("ten detents on a slow device lead from %v to %v", was, now)
+		}
+	})
+}
+
+func TestADialOnAChoiceStartsFromWhatIsChosen(t *testing.T) {
+	on(t, func(r *rig) {
+		dial := r.dial(input.Turn, &show.Dial{Param: "input", Wrap: true}, show.Call{Device: "dome-switcher", Action: "put-on-preview", Params: map[string]string{"mix": "1", "input": "1"}})
+		turn := func(by float64, want any) {
+			t.Helper()
+			r.touch("scope-console", dial, input.Turns, by)
+			time.Sleep(time.Second)
+			r.is("dome-switcher:mix/1/preview", want)
+		}
+		r.hand(r.Switcher, "/mix/1/preview", 3)
+		turn(1, "4")
+		r.hand(r.Switcher, "/mix/1/preview", 1)
+		turn(1, "2")
+		r.hand(r.Switcher, "/mix/1/preview", 1)
+		r.touch("scope-console", dial, input.Turns, -1)
+		time.Sleep(time.Second)
+		if got := r.value("dome-switcher:mix/1/preview"); got == "1" || got == "2" {
+			t.Errorf("before the first one comes %v, although it wraps", got)
+		}
+	})
+}
+
+func TestASliderHasToMeetTheValueAgainAfterSomebodyElseMovedIt(t *testing.T) {
+	on(t, func(r *rig) {
+		slider := r.dial(input.Slide, nil, show.Call{Device: "sound-desk", Action: "level", Params: map[string]string{"channel": "5", "level": "0"}})
+		slide := func(to float64) {
+			r.touch("scope-console", slider, input.Moves, to)
+			time.Sleep(300 * time.Millisecond)
+		}
+		r.hand(r.Desk, "/channel/5/level", 0.5)
+		for p := range 51 {
+			slide(float64(p) / 50)
+		}
+		if now := r.value("sound-desk:channel/5/level"); now != 10.0 {
+			t.Fatalf("picked up and moved to the end it is %v", now)
+		}
+		r.hand(r.Desk, "/channel/5/level", 0.3)
+		was := r.value("sound-desk:channel/5/level")
+		slide(0.96)
+		r.is("sound-desk:channel/5/level", was)
+		r.hand(r.Desk, "/channel/5/level", math.Inf(-1))
+		r.is("sound-desk:channel/5/level", math.Inf(-1))
+		slide(0.0)
+		slide(0.1)
+		if now := r.value("sound-desk:channel/5/level"); now != -80.0 {
+			t.Errorf("from silence it is picked up at %v", now)
+		}
+		dial := r.dial(input.Turn, nil, show.Call{Device: "sound-desk", Action: "level", Params: map[string]string{"channel": "6", "level": "0"}})
+		r.hand(r.Desk, "/channel/6/level", math.Inf(-1))
+		r.touch("scope-console", dial, input.Turns, -1)
+		time.Sleep(time.Second)
+		r.is("sound-desk:channel/6/level", math.Inf(-1))
 	})
 }

@@ -18,18 +18,26 @@ func (e *Engine) input(in Input) {
 		}
 		return
 	}
+	if in.Gesture != "" {
+		e.networkGesture(in, c)
+		return
+	}
+	h := e.control(in)
+	if !e.touched(in, c, h) && in.Announced {
+		e.untold(in, c)
+	}
+	e.rearmControl(controlKey(in), h)
+}
+
+// control is what lives of the control of an input.
+func (e *Engine) control(in Input) *held {
 	key := controlKey(in)
 	h := e.controls[key]
 	if h == nil {
 		h = &held{}
 		e.controls[key] = h
 	}
-	if in.Gesture != "" {
-		e.networkGesture(in, c, h)
-	} else if !e.touched(in, c, h) && in.Announced {
-		e.untold(in, c)
-	}
-	e.rearmControl(key, h)
+	return h
 }
 
 // touched takes in an edge or an amount, and reports whether anything came of it.
@@ -39,7 +47,7 @@ func (e *Engine) touched(in Input, c *program.Controller, h *held) (any bool) {
 	case input.Down:
 		e.beginTouch(in, c, h)
 		events = h.Down(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
-		if in.Announced {
+		if in.Lease {
 			h.Renew(in.Link, in.At.Add(heldFor))
 		}
 	case input.Up:

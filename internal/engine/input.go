@@ -19,6 +19,8 @@ type Input struct {
 	Via        string     // panel, patch, http, osc
 	Actor      string
 	Page       string // a page's id; empty for the page in force
+	// Lease says that the link holds the control for a while only, unless it presses it again.
+	Lease bool
 	// Announced says that somebody knows the entry's id: it gets an outcome of its own, also
 	// where a turn goes on that began before.
 	Announced bool

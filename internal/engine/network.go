@@ -13,25 +13,27 @@ const heldFor = 10 * time.Second
 
 // networkGesture takes in a finished gesture from the network: after the recogniser,
 // before the guard. A press implies its release; a hold and a talk need their end.
-func (e *Engine) networkGesture(in Input, c *program.Controller, h *held) {
-	switch in.Gesture {
-	case input.Release:
-		e.networkRelease(in, c, h)
+func (e *Engine) networkGesture(in Input, c *program.Controller) {
+	var lasts func(Input, *program.Controller, *held)
+	switch m := e.answering(in, c); {
+	case in.Gesture == input.Release:
+		lasts = e.networkRelease
+	case in.Gesture == input.Talk:
+		lasts = e.networkTalk
+	case in.Gesture == input.Hold && m != nil && m.Responses[input.Hold] != nil && m.Responses[input.Release] != nil:
+		lasts = e.networkHold
+	default:
+		e.networkOnce(in, c, m)
 		return
-	case input.Talk:
-		e.networkTalk(in, c, h)
-		return
-	case input.Hold:
-		if m := e.answering(in, c); !h.IsDown() && m != nil && m.Responses[input.Release] != nil {
-			e.beginTouch(in, c, h)
-			h.Holds(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
-			h.Renew(in.Link, in.At.Add(heldFor))
-			e.gesture(in, c, h, input.Event{Gesture: input.Hold})
-			return
-		}
 	}
-	once := &held{mapping: e.answering(in, c), in: in} // it is a touch of its own
-	m, gesture := once.mapping, sideOf(in, once.mapping)
+	h := e.control(in)
+	lasts(in, c, h)
+	e.rearmControl(controlKey(in), h)
+}
+
+// networkOnce takes in a gesture that is a touch of its own.
+func (e *Engine) networkOnce(in Input, c *program.Controller, m *program.Mapping) {
+	once, gesture := &held{mapping: m, in: in}, sideOf(in, m)
 	lets := gesture == input.Press && m != nil && m.Responses[input.Release] != nil
 	if lets && m.Responses[input.Press] == nil {
 		lets, gesture = false, input.Release // nothing else comes of it
@@ -48,6 +50,21 @@ func (e *Engine) networkGesture(in Input, c *program.Controller, h *held) {
 	e.releasePages(key)
 	e.stream.push(ControlReleased{key, time.Now()})
 }
+
+// networkHold begins what its release ends.
+func (e *Engine) networkHold(in Input, c *program.Controller, h *held) {
+	if h.IsDown() {
+		e.logInput(in, c, in.Gesture)
+		e.refuse(in, nil, time.Now(), somebodyHolds)
+		return
+	}
+	e.beginTouch(in, c, h)
+	h.Holds(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
+	h.Renew(in.Link, in.At.Add(heldFor))
+	e.gesture(in, c, h, input.Event{Gesture: input.Hold})
+}
+
+const somebodyHolds = "Somebody holds this control. Wait until it is let go."
 
 // networkRelease ends what the same sender holds.
 func (e *Engine) networkRelease(in Input, c *program.Controller, h *held) {
@@ -66,7 +83,7 @@ func (e *Engine) networkRelease(in Input, c *program.Controller, h *held) {
 func (e *Engine) networkTalk(in Input, c *program.Controller, h *held) {
 	if h.IsDown() {
 		e.logInput(in, c, in.Gesture)
-		e.refuse(in, nil, time.Now(), "Somebody holds this control. Wait until it is let go.")
+		e.refuse(in, nil, time.Now(), somebodyHolds)
 		return
 	}
 	if m := e.answering(in, c); !h.Latched() && m != nil && m.Responses[input.Talk] == nil {

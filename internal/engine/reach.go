@@ -58,7 +58,7 @@ func (e *Engine) refusal(in Input, mapping string, r *program.Response) string {
 	}
 	if r.Device == program.SelfID || e.devices[r.Device].state.Phase == link.Up {
 		if !e.program.Owns(mapping, r) {
-			return r.Bound.Refusal(e.table) // made for once: nobody asks for it again
+			return r.Bound.Refusal(e.ahead()) // made for once: nobody asks for it again
 		}
 		return e.unmet(r)
 	}
@@ -72,13 +72,13 @@ func (e *Engine) unmet(r *program.Response) string {
 	if e.stillMet(e.met[r]) {
 		return ""
 	}
-	why := r.Bound.Refusal(e.table)
+	why := r.Bound.Refusal(e.ahead())
 	if why != "" {
 		return why
 	}
 	met := []needed{}
 	for _, k := range r.Bound.RefusalKeys() {
-		met = append(met, needed{k, e.table.Reading(k)})
+		met = append(met, needed{k, e.ahead().Reading(k)})
 	}
 	e.met[r] = met
 	return ""
@@ -93,7 +93,7 @@ type needed struct {
 // stillMet reports whether all are as they were; false where nothing is remembered.
 func (e *Engine) stillMet(met []needed) bool {
 	for _, n := range met {
-		now := e.table.Reading(n.key)
+		now := e.ahead().Reading(n.key)
 		if now.Value != n.was.Value || now.Quality != n.was.Quality || now.Expected != n.was.Expected {
 			return false
 		}

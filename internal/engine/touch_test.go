@@ -98,7 +98,7 @@ func TestAGuardThatIsHeldDoesNotFireByTheNetwork(t *testing.T) {
 func (r *rig) edge(edge input.Edge) string {
 	id := journal.NextID()
 	r.Input(engine.Input{Entry: id, At: time.Now(), Controller: "producer-grid", Control: "c1", Edge: edge, Link: "http Program at 10.4.0.9", Via: "http",
-		Actor: "Program at 10.4.0.9", Announced: true})
+		Actor: "Program at 10.4.0.9", Announced: true, Lease: edge == input.Down})
 	r.settle()
 	return id
 }

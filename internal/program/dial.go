@@ -20,6 +20,8 @@ type Dial struct {
 	Relative bool        // the action moves by so much, such as a jog: there is no value to start from
 	Key      reading.Key // the reading that has the value
 	HasKey   bool
+	// Tolerance is how far what the device says may be from what was asked for.
+	Tolerance float64
 }
 
 // Share is where a value stands in the range of the dial, from 0 to 1; of a slider, it
@@ -108,6 +110,9 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 	out.Slider = input.Slider{Min: lo, Max: hi, Jump: spec.Jump, Inverted: spec.Inverted}
 	if len(affects) > 0 {
 		out.Key, out.HasKey = affects[0], true
+		if def := d.Type.Reading(out.Key.Path); def != nil {
+			out.Tolerance = def.Tolerance
+		}
 	}
 	return out
 }

@@ -149,6 +149,23 @@ func (t *Table) Reading(k Key) Reading {
 	return Reading{Quality: Unknown}
 }
 
+// Ahead is a table as it will be once all that is on its way has been done: what the next command is
+// worked out from, since devices take commands in their order.
+type Ahead struct{ *Table }
+
+// Reading returns a reading whose value is what was last asked for, where that is on its way.
+func (a Ahead) Reading(k Key) Reading {
+	c := a.find(k)
+	if c == nil {
+		return Reading{Quality: Unknown}
+	}
+	r := c.Reading
+	if n := len(c.waiting); n > 0 {
+		r.Value = c.waiting[n-1].Value
+	}
+	return r
+}
+
 // Paths returns the paths of a device in the order in which they were first
 // heard.
 func (t *Table) Paths(device string) []string {

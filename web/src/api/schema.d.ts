@@ -389,7 +389,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A gesture from another program. A press implies its release */
+        /** A gesture from another program: a finished one, or down and up. A press implies its release; down holds the control for ten seconds unless it is sent again */
         post: operations["input"];
         delete?: never;
         options?: never;
