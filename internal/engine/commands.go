@@ -44,6 +44,7 @@ type command struct {
 	// inOrder says that the device answers its commands one after the other.
 	inOrder bool
 	until   time.Time
+	affects []reading.Key // what it changes
 	cause
 }
 
@@ -58,6 +59,7 @@ type cause struct {
 	joined  bool       // the entry has had a command before: a turn or a slide that goes on
 	runs    []int
 	bases   macro.Baselines // what it was before, for a put back; nil: not kept
+	closes  *closing        // it closes what a hand has opened; nil: it does not
 }
 
 // dispatch sends a response's command, then notes what it is to bring about:
@@ -80,7 +82,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	now := time.Now()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
-		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder()}
+		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects()}
 	if by.run != nil {
 		by.run.waiting++
 	}
@@ -110,6 +112,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 	if !c.answers {
 		c.until = c.askAt
 	}
+	e.overtakeRepeats(c)
 	e.commands[c.id] = c
 	e.arm(c.until)
 	expects := c.entry

@@ -4,12 +4,13 @@ import (
 	"time"
 
 	"synaptor/internal/journal"
+	"synaptor/internal/link"
 )
 
 // dueWork does what is due: expectations expire, silent devices are asked.
 func (e *Engine) dueWork(now time.Time) {
 	e.armed = time.Time{}
-	keys, expired := e.table.Expire(now)
+	keys, expired := e.table.Expire(now, e.slow)
 	for _, s := range expired {
 		e.settled(s, now)
 	}
@@ -22,6 +23,9 @@ func (e *Engine) dueWork(now time.Time) {
 	for _, c := range e.commands {
 		if c.waiting <= 0 && c.left {
 			// Nothing but an answer is waited for, or that it is written at all.
+			if !now.Before(c.until) && c.answers && e.slow(c.device, c.sent) {
+				c.until = now.Add(slowStep)
+			}
 			if !now.Before(c.until) && !c.answers {
 				c.outcome = journal.Sent
 				e.end(c, now)
@@ -46,9 +50,20 @@ func (e *Engine) dueWork(now time.Time) {
 			rt.link.Probe()
 		}
 	}
+	e.dueRepeats(now)
 	if at, any := e.table.NextLimit(); any {
 		e.arm(at)
 	}
+}
+
+// slowStep is how often the answer of a slow device is looked for again.
+const slowStep = 100 * time.Millisecond
+
+// slow tells whether a device has said nothing since a time, though it is asked whether it is there: it
+// answers, or its link is lost.
+func (e *Engine) slow(device string, since time.Time) bool {
+	d, rt := e.program.Devices[device], e.devices[device]
+	return d != nil && d.Type != nil && d.Type.Sheet.Link.Identify != nil && rt != nil && rt.state.Phase == link.Up && rt.heard.Before(since)
 }
 
 // arm has the timer wake the engine at a time, or earlier where something else

@@ -75,6 +75,7 @@ type Engine struct {
 	ended       []*run // runs that have ended while presses waited for that
 	fades       []*fade
 	delayed     []delayedSend
+	closings    []*repeat         // that are sent again
 	restorables []*restorable     // presses and runs that can be put back, oldest first
 	branches    map[string]string // the branch that each turns took last, by step
 	precise     time.Time         // when the next step is due; zero: none

@@ -253,6 +253,9 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 	} else {
 		by = e.restorableCause(in, m.Source.ID, r)
 	}
+	if (in.closes || gesture == input.Release) && r.Bound.Absolute() {
+		by.closes = &closing{in: in, resp: r, title: e.title(r)}
+	}
 	cmd, err := e.dispatch(in, by, r)
 	e.logInput(in, c, gesture)
 	e.logDecision(in, c, m, r, decided)

@@ -30,6 +30,7 @@ type rig struct {
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats
 	runsKept map[string]engine.KeptRun // by entry
+	lost     []string                  // links, with why
 }
 
 func rigOf(r *enginetest.Rig) *rig {
@@ -68,7 +69,9 @@ func (r *rig) drain() {
 	for _, c := range r.Changes().Take() {
 		switch ev := c.What.(type) {
 		case engine.LinkState:
-			r.links[ev.State.Device] = ev.State
+			if r.links[ev.State.Device] = ev.State; ev.State.Phase == link.Down {
+				r.lost = append(r.lost, ev.State.Device+": "+ev.State.Problem)
+			}
 		case engine.RunChanged:
 			r.rows[ev.Row.ID] = ev.Row
 		case engine.Refusal:

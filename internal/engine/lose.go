@@ -45,6 +45,7 @@ func (e *Engine) lose(device, why string) {
 	if rt := e.devices[device]; rt != nil {
 		rt.owed = nil
 	}
+	e.endRepeats(func(r *repeat) bool { return r.device == device }, "", "")
 	keys, droppedNow := e.table.Lost(device)
 	now := time.Now()
 	for _, s := range droppedNow {

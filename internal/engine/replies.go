@@ -12,6 +12,9 @@ import (
 // nothing else to wait for; where the sheet says that an answer confirms, what
 // the command was to bring about is so.
 func (e *Engine) answered(ev answered) {
+	if rt := e.devices[ev.device]; rt != nil {
+		rt.heard = ev.at
+	}
 	c := e.commands[ev.answer.Command]
 	if c == nil || c.device != ev.device {
 		return
@@ -37,6 +40,11 @@ func (e *Engine) answeredBy(c *command, said string, at time.Time) {
 	}
 	step := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	c.answers = false
+	if c.confirms || c.waiting == 0 {
+		if e.noteLate(c, at.Sub(c.sent)); c.reason != "" {
+			step.Text += ". " + c.reason
+		}
+	}
 	if !c.confirms {
 		e.trace(c, step.At, step.Stage, step.Text)
 		if c.waiting == 0 {
@@ -85,6 +93,7 @@ func (e *Engine) replied(ev replied) {
 	if rt == nil {
 		return
 	}
+	rt.heard = ev.at
 	c := e.repliedTo(rt, ev)
 	switch {
 	case c == nil: // it is over, or was none of Synaptor's

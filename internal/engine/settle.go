@@ -109,6 +109,7 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	}
 	ev := journal.Event{Entry: c.entry, At: at, Stage: journal.StageConfirm, Text: text}
 	if !c.matched {
+		e.noteLate(c, s.Latency)
 		c.matched, ev.Confirms = true, c.run == nil && !c.joined
 		if c.run != nil {
 			e.stepLanded(c, c.sent.Add(s.Latency))
@@ -120,9 +121,22 @@ func (e *Engine) matched(c *command, s reading.Settled, at time.Time) {
 	if c.title != "" {
 		ev.Text = c.title + ": " + ev.Text
 	}
+	if c.reason != "" {
+		ev.Text += ". " + c.reason
+	}
 	if !c.quiet {
 		e.log(ev)
 	}
+}
+
+// noteLate says so where a device has done something later than it usually does, and later than a
+// command may wait: it hung, or a network kept the command back.
+func (e *Engine) noteLate(c *command, took time.Duration) {
+	d, rt := e.program.Devices[c.device], e.devices[c.device]
+	if d == nil || d.Type == nil || rt == nil || took <= d.Type.Deadline+rt.statsOf(c.action).P99 {
+		return
+	}
+	c.reason = fmt.Sprintf("It came late, %d ms after it was sent.", took.Milliseconds())
 }
 
 // begun takes in that what takes its time is on its way: that, and not when it is there, tells how
@@ -149,6 +163,9 @@ func (e *Engine) end(c *command, at time.Time) {
 		c.outcome, c.reason = journal.Overtaken, whyOvertaken
 	}
 	delete(e.commands, c.id)
+	if e.repeats(c, at) {
+		return
+	}
 	if c.run != nil {
 		e.stepEnded(c, at)
 		return

@@ -159,11 +159,23 @@ type Config struct {
 
 const (
 	queueLength = 64
-	dialLimit   = time.Second
-	answerLimit = time.Second
+	// dialLimit is the longest that a connection and its sign-in may take. One that hangs is not waited
+	// for alone: every dialAgain another one is tried beside it.
+	dialLimit = 4 * time.Second
+	dialAgain = 500 * time.Millisecond
+	// answerLimit is how long a new connection waits to be told what answers; meanwhile it asks
+	// again and again.
+	answerLimit = 3 * time.Second
+	askAgain    = 200 * time.Millisecond
+	fullLimit   = time.Second // that a full state may take which has no end of its own
+	leastMissed = 300 * time.Millisecond
 	firstRetry  = 100 * time.Millisecond
 	// longestRetry keeps a device's return from going unnoticed for a second.
-	longestRetry = 700 * time.Millisecond
+	longestRetry = 500 * time.Millisecond
 	// lockedRetry is how often a password that was refused is tried again.
 	lockedRetry = 30 * time.Second
 )
+
+// lockedRetries is when a password that was right before is tried again: devices refuse it while they
+// start, or have too many clients.
+var lockedRetries = []time.Duration{time.Second, 2 * time.Second, 5 * time.Second, 10 * time.Second, lockedRetry}

@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"sync"
+	"sync/atomic"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -23,8 +24,14 @@ type session struct {
 	failed  chan error
 	quit    chan struct{}
 	up      bool
-	asked   time.Time // the oldest question without an answer; zero: none
-	last    time.Time
+	last    time.Time // when the device last said anything
+	asked   time.Time // since when a question is without an answer; zero: none
+	silent  *time.Timer
+	again   *time.Timer // when the question is asked again, since it may be lost
+	born    time.Time
+	// unheard is since when the device was written to and has said nothing, in nanoseconds from
+	// born; 0: it has. The reader and whoever writes share it.
+	unheard atomic.Int64
 }
 
 // heard is what the reader tells the writer.
@@ -72,9 +79,6 @@ func (s *session) serve(ctx context.Context) error {
 
 // identity asks what the device is and makes sure that it is the right one.
 func (s *session) identity(ctx context.Context) (string, error) {
-	if err := s.ask(); err != nil {
-		return "", err
-	}
 	id, err := s.awaitIdentity(ctx)
 	if err != nil {
 		return "", err
@@ -106,13 +110,10 @@ func (s *session) awaitFullState(ctx context.Context) error {
 		if s.identify == nil {
 			return nil
 		}
-		if err := s.ask(); err != nil {
-			return err
-		}
 		_, err := s.awaitIdentity(ctx)
 		return err
 	}
-	most := time.NewTimer(answerLimit)
+	most := time.NewTimer(max(fullLimit, 3*s.pace.worst()))
 	defer most.Stop()
 	quiet := make(<-chan time.Time) // counts from the first answer on
 	if s.identify == nil {
@@ -135,11 +136,17 @@ func (s *session) awaitFullState(ctx context.Context) error {
 	}
 }
 
-// awaitIdentity waits for the identifying reading. Commands that arrive in the
-// meantime wait in the queue; those whose deadline passes are dropped.
+// awaitIdentity asks for the identifying reading until it comes: a question may be lost. Commands
+// that arrive in the meantime wait in the queue; those whose deadline passes are dropped.
 func (s *session) awaitIdentity(ctx context.Context) (string, error) {
 	limit := time.NewTimer(answerLimit)
 	defer limit.Stop()
+	again := time.NewTicker(askAgain)
+	defer again.Stop()
+	s.asked = time.Now()
+	if err := s.ask(); err != nil {
+		return "", err
+	}
 	for {
 		select {
 		case h := <-s.heard:
@@ -149,6 +156,10 @@ func (s *session) awaitIdentity(ctx context.Context) (string, error) {
 			}
 		case err := <-s.failed:
 			return "", err
+		case <-again.C:
+			if err := s.ask(); err != nil {
+				return "", err
+			}
 		case <-limit.C:
 			if s.last.IsZero() {
 				return "", errSilent
@@ -167,8 +178,9 @@ func (s *session) live(ctx context.Context) error {
 		defer t.Stop()
 		alive = t.C
 	}
-	silent := time.NewTimer(time.Hour)
-	defer silent.Stop()
+	s.silent, s.again = time.NewTimer(time.Hour), time.NewTimer(time.Hour)
+	defer s.silent.Stop()
+	defer s.again.Stop()
 	renew := make(<-chan time.Time)
 	if s.cfg.Type.Renew > 0 {
 		t := time.NewTicker(s.cfg.Type.Renew)
@@ -176,54 +188,145 @@ func (s *session) live(ctx context.Context) error {
 		renew = t.C
 	}
 	for {
+		var err error
 		select {
 		case c := <-s.queue:
-			if err := s.command(c); err != nil {
-				return err
-			}
-		case h := <-s.heard:
-			s.note(h)
-		case err := <-s.failed:
-			return err
+			err = s.command(ctx, c)
 		case <-alive:
-			if err := s.question(silent); err != nil {
-				return err
-			}
+			err = s.question()
 		case <-renew:
-			if err := s.start(); err != nil {
-				return err
-			}
+			err = s.start()
 		case <-s.fresh:
-			if err := s.start(); err != nil {
-				return err
-			}
+			err = s.start()
 		case <-s.probe:
-			if err := s.question(silent); err != nil {
-				return err
-			}
-		case <-silent.C:
-			if !s.asked.IsZero() {
-				return errSilent
-			}
+			err = s.question()
+		case h := <-s.heard:
+			err = s.answered(h)
+		case <-s.again.C:
+			err = s.askOnce()
+		case <-s.silent.C:
+			err = s.silence()
+		case err = <-s.failed:
 		case <-ctx.Done():
-			return ctx.Err()
+			err = ctx.Err()
+		}
+		if err != nil {
+			return err
 		}
 	}
 }
 
 // question asks whether the device is there, unless a question is under way.
-func (s *session) question(silent *time.Timer) error {
+func (s *session) question() error {
 	if !s.asked.IsZero() || s.identify == nil {
 		return nil
 	}
 	s.asked = time.Now()
-	silent.Reset(s.cfg.Type.Alive)
+	s.silent.Reset(s.patience())
+	return s.askOnce()
+}
+
+// patience is how long a device that was asked may say nothing.
+func (s *session) patience() time.Duration { return max(s.cfg.Type.Alive, 3*s.pace.worst()) }
+
+// askOnce asks, and once more where no answer comes.
+func (s *session) askOnce() error {
+	if s.asked.IsZero() {
+		return nil
+	}
+	s.again.Reset(max(askAgain, 2*s.pace.worst()))
 	return s.ask()
 }
 
-func (s *session) command(c Command) error {
+// silence looks at a device that has not answered in time: one that says other things is there.
+func (s *session) silence() error {
+	switch {
+	case s.asked.IsZero():
+		return nil
+	case s.last.Before(s.asked):
+		return errSilent
+	}
+	s.asked = time.Time{}
+	return s.question()
+}
+
+// answered takes in what a device that is up has said. Where it had not answered for a while, it may
+// have missed to say what changed: it is asked for everything.
+func (s *session) answered(h heard) error {
+	missed := h.hasID && !s.asked.IsZero() && h.at.Sub(s.asked) > max(leastMissed, 3*s.pace.worst())
+	if s.note(h); missed {
+		return s.start()
+	}
+	return nil
+}
+
+// wrote notes that something was written.
+func (s *session) wrote(at time.Time) {
+	if s.unheard.Load() == 0 {
+		s.unheard.CompareAndSwap(0, max(1, int64(at.Sub(s.born))))
+	}
+}
+
+// late is how long a device that is late has said nothing; 0: it is not late. Nothing is written to it
+// then: it would carry it out when it goes on. One that cannot be asked is never late.
+func (s *session) late(now time.Time) time.Duration {
+	since := time.Duration(s.unheard.Load())
+	if since == 0 || s.identify == nil {
+		return 0
+	}
+	if quiet := now.Sub(s.born) - since; quiet > s.cfg.Type.Deadline+s.pace.worst() {
+		return quiet
+	}
+	return 0
+}
+
+// ready reports whether a command may be written at this moment.
+func (s *session) ready(c Command) bool {
+	now := time.Now()
+	return now.Before(c.Deadline) && s.late(now) == 0
+}
+
+// awaitWord waits until a late device has said something; false when that comes too late for a command.
+func (s *session) awaitWord(ctx context.Context, c Command) (bool, error) {
+	limit := time.NewTimer(time.Until(c.Deadline))
+	defer limit.Stop()
+	for s.late(time.Now()) > 0 {
+		var err error
+		select {
+		case h := <-s.heard:
+			err = s.answered(h)
+		case err = <-s.failed:
+		case <-s.again.C:
+			err = s.askOnce()
+		case <-s.silent.C:
+			err = s.silence()
+		case <-limit.C:
+			return false, nil
+		case <-ctx.Done():
+			err = ctx.Err()
+		}
+		if err != nil {
+			return false, err
+		}
+	}
+	return true, nil
+}
+
+func (s *session) command(ctx context.Context, c Command) error {
 	defer s.ahead.Add(-1) // from here on the next may follow
 	now := time.Now()
+	if quiet := s.late(now); quiet > 0 {
+		if err := s.question(); err != nil {
+			return err
+		}
+		heard, err := s.awaitWord(ctx, c)
+		now = time.Now()
+		if err != nil || !heard {
+			reason := fmt.Sprintf("the device had not answered for %d ms", max(quiet, s.late(now)).Milliseconds())
+			s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, reason)
+			return err
+		}
+	}
 	if now.After(c.Deadline) {
 		s.cfg.Sink.Dropped(s.cfg.Device, c.ID, now, "it could not leave in time")
 		return nil
@@ -279,12 +382,17 @@ func (s *session) put(payload []byte, shown bool) error {
 func (s *session) send(payload []byte, command uint64, deadline time.Time) error {
 	s.writing.Lock()
 	defer s.writing.Unlock()
+	s.wrote(time.Now())
 	return s.conn.Write(payload, command, deadline)
 }
 
 // note takes in what the reader heard.
 func (s *session) note(h heard) {
-	s.last, s.asked, s.state.Heard = h.at, time.Time{}, h.at
+	s.last, s.state.Heard = h.at, h.at
+	if h.hasID && !s.asked.IsZero() {
+		s.pace.add(h.at.Sub(s.asked))
+		s.asked = time.Time{}
+	}
 	if h.bad != nil {
 		s.state.Bad++
 		s.state.Problem = fmt.Sprintf("%s sent something that makes no sense: %v.", s.cfg.Name, h.bad)
@@ -297,6 +405,7 @@ func (s *session) read() {
 	for {
 		batch, err := s.conn.Read()
 		at := time.Now()
+		s.unheard.Store(0)
 		h := heard{at: at}
 		var bad *BadInput
 		switch {
@@ -329,6 +438,7 @@ func (s *session) fail(err error) {
 // and given back.
 func (s *session) tryWrite(c Command) (ok bool, err error) {
 	defer s.writing.Unlock()
+	s.wrote(time.Now())
 	return s.conn.TryWrite(c.Payload, c.ID)
 }
 

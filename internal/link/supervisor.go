@@ -22,6 +22,9 @@ type Link struct {
 	state State
 	// failures are the last ones inside; they are the run's own.
 	failures []time.Time
+	// refusals counts how often the device has not let Synaptor in since it was up; -1: it never was.
+	refusals int
+	pace     pace
 	// open is the session that commands may go to directly; nil while the link
 	// is not up.
 	open atomic.Pointer[session]
@@ -37,7 +40,7 @@ var ErrFull = errors.New("the queue of this device is full")
 func Open(cfg Config) *Link {
 	ctx, stop := context.WithCancel(context.Background())
 	l := &Link{cfg: cfg, queue: make(chan Command, queueLength), probe: make(chan struct{}, 1), again: make(chan struct{}, 1), fresh: make(chan struct{}, 1), stop: stop,
-		done: make(chan struct{}), state: State{Device: cfg.Device, Phase: Connecting, Since: time.Now()}}
+		done: make(chan struct{}), refusals: -1, state: State{Device: cfg.Device, Phase: Connecting, Since: time.Now()}}
 	go l.run(ctx)
 	return l
 }
@@ -53,7 +56,7 @@ func (l *Link) Close() {
 // sent at once; what becomes of a queued one is told to the sink. Commands leave in the
 // order of their calls, which must not overlap.
 func (l *Link) Send(c Command) (written bool, err error) {
-	if s := l.open.Load(); s != nil && l.ahead.Load() == 0 && time.Now().Before(c.Deadline) && s.writing.TryLock() {
+	if s := l.open.Load(); s != nil && l.ahead.Load() == 0 && s.ready(c) && s.writing.TryLock() {
 		ok, err := s.tryWrite(c)
 		if ok {
 			s.cfg.Wire.out(s.cfg.Driver, c.Payload)
@@ -109,7 +112,7 @@ func (l *Link) run(ctx context.Context) {
 			break
 		}
 		if wasUp {
-			wait = firstRetry
+			wait, l.refusals = firstRetry, 0
 		}
 		// What is queued is reported as dropped before the loss ends it.
 		l.flush("the link was lost before it could leave")
@@ -117,8 +120,7 @@ func (l *Link) run(ctx context.Context) {
 		phase := Down
 		var auth *AuthError
 		if errors.As(err, &auth) {
-			// Trying a wrong password again and again locks accounts.
-			phase, pause = Locked, lockedRetry
+			phase, pause = Locked, l.lockedPause()
 			if auth.Found != "" {
 				l.state.Found = auth.Found
 			}
@@ -138,6 +140,15 @@ func (l *Link) run(ctx context.Context) {
 		wait = min(wait*2, longestRetry)
 	}
 	l.flush("the device was removed or moved")
+}
+
+// lockedPause is how long to wait after the device has not let Synaptor in.
+func (l *Link) lockedPause() time.Duration {
+	if l.refusals < 0 {
+		return lockedRetry // trying a wrong password again and again locks accounts
+	}
+	l.refusals++
+	return lockedRetries[min(l.refusals, len(lockedRetries))-1]
 }
 
 // enter moves to a phase and says so; the time since counts from the change.
@@ -189,15 +200,11 @@ func (l *Link) failedOften(now time.Time) bool {
 
 // once connects and serves one connection until it is lost.
 func (l *Link) once(ctx context.Context) (wasUp bool, err error) {
-	dialCtx, cancel := context.WithTimeout(ctx, dialLimit)
-	defer cancel()
-	target := l.cfg.Target
-	target.Stale = l.cfg.Type.Deadline
-	c, err := l.cfg.Driver.Dial(dialCtx, target)
+	c, err := l.dial(ctx)
 	if err != nil {
 		return false, err
 	}
-	s := &session{Link: l, conn: c, identify: l.cfg.Type.Sheet.Link.Identify, heard: make(chan heard, 64), failed: make(chan error, 1), quit: make(chan struct{})}
+	s := &session{Link: l, conn: c, born: time.Now(), identify: l.cfg.Type.Sheet.Link.Identify, heard: make(chan heard, 64), failed: make(chan error, 1), quit: make(chan struct{})}
 	reading := make(chan struct{})
 	go func() {
 		defer close(reading)

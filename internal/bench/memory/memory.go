@@ -84,6 +84,8 @@ type Device struct {
 	jammed bool
 	every  int // of so many tries to write, one would have to wait; 0: none
 	tries  int
+	hangs  bool
+	unread []func() // what was written while it hangs
 }
 
 // Open implements panel.Socket.
@@ -118,6 +120,18 @@ func (d *Device) Hesitate(every int) {
 	d.mu.Lock()
 	defer d.mu.Unlock()
 	d.every = every
+}
+
+// Hang has the device take in what is written and do nothing, or go on: then it does all of it.
+func (d *Device) Hang(hangs bool) {
+	d.mu.Lock()
+	d.hangs = hangs
+	unread := d.unread
+	d.unread = nil
+	d.mu.Unlock()
+	for _, do := range unread {
+		do()
+	}
 }
 
 // Got lists what reached the device and was no question, oldest first.
@@ -181,7 +195,7 @@ func (c *conn) Write(payload []byte, command uint64, deadline time.Time) error {
 func (c *conn) TryWrite(payload []byte, command uint64) (ok bool, err error) {
 	d := c.device
 	d.mu.Lock()
-	jammed, cut := d.jammed, d.cut
+	jammed, cut, hangs := d.jammed, d.cut, d.hangs
 	if d.tries++; d.every > 0 && d.tries%d.every == 0 {
 		jammed = true
 	}
@@ -193,13 +207,23 @@ func (c *conn) TryWrite(payload []byte, command uint64) (ok bool, err error) {
 		return false, nil
 	}
 	for _, m := range link.Unpack(payload) {
-		c.take(m, command)
+		d.mu.Lock()
+		if m.Address != "/follow" && m.Address != "/ask" {
+			d.got = append(d.got, Got{time.Now(), command, m})
+		}
+		if hangs {
+			d.unread = append(d.unread, func() { c.take(m) })
+		}
+		d.mu.Unlock()
+		if !hangs {
+			c.take(m)
+		}
 	}
 	return true, nil
 }
 
 // take carries out a message as the bench's switcher and mixer do.
-func (c *conn) take(m device.Message, command uint64) {
+func (c *conn) take(m device.Message) {
 	d := c.device
 	switch m.Address {
 	case "/follow":
@@ -211,9 +235,6 @@ func (c *conn) take(m device.Message, command uint64) {
 			c.out.Put(d.Due(), values)
 		}
 	default:
-		d.mu.Lock()
-		d.got = append(d.got, Got{time.Now(), command, m})
-		d.mu.Unlock()
 		if heard, err := d.Handle(whole(m)); heard && err != nil {
 			c.out.Put(d.Due(), []device.Message{{Address: "/error", Args: []any{err.Error(), m.Address}}})
 		}

@@ -165,6 +165,11 @@ func (b *Bound) Moves() bool {
 	return slices.ContainsFunc(b.effects, func(e boundEffect) bool { return e.to != nil && slices.Contains(e.to.Deps, e.key) })
 }
 
+// Absolute reports whether the action sets what it sets whatever it was: to send it again does no more.
+func (b *Bound) Absolute() bool {
+	return len(b.effects) > 0 && !slices.ContainsFunc(b.effects, func(e boundEffect) bool { return e.to == nil || !e.to.Constant() })
+}
+
 // parseDuration reads 2s, 40ms or 25f (frames at the given rate); empty is 0.
 func parseDuration(s string, frameRate float64) (time.Duration, error) {
 	if s == "" {

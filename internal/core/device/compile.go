@@ -28,6 +28,9 @@ func Compile(s *Sheet) (*Type, error) {
 	return t, nil
 }
 
+// maxRequests is the most requests that a device is sent at a time.
+const maxRequests = 32
+
 func (t *Type) compileLink() (err error) {
 	link := t.Sheet.Link
 	for _, d := range []struct {
@@ -42,6 +45,12 @@ func (t *Type) compileLink() (err error) {
 		if *d.into, err = plainDuration(d.text); err != nil {
 			return &Problem{"/link/" + d.field, err.Error()}
 		}
+	}
+	switch {
+	case link.Requests != 0 && !t.Driver.Requests:
+		return &Problem{"/link/requests", fmt.Sprintf("%s needs no number of requests: its messages do not wait for answers", t.Driver.Name)}
+	case link.Requests < 0 || link.Requests > maxRequests:
+		return &Problem{"/link/requests", fmt.Sprintf("a device takes 1 to %d requests at a time", maxRequests)}
 	}
 	for i, spec := range link.Start {
 		p, err := t.compileMessage(spec, expr.Scope{Device: "x"})

@@ -228,6 +228,7 @@ func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {
 	for where, spoil := range map[string]func(*Sheet){
 		"/link/alive":            func(s *Sheet) { s.Link.Alive = "2h" },
 		"/link/deadline":         func(s *Sheet) { s.Link.Deadline = "never" },
+		"/link/requests":         func(s *Sheet) { s.Link.Requests = 2 },
 		"/link/identify/like":    func(s *Sheet) { s.Link.Identify.Like = "(" },
 		"/link/identify/reading": func(s *Sheet) { s.Link.Identify.Reading = "serial" },
 		"/index/mix/range":       func(s *Sheet) { s.Index["mix"] = Index{Range: "2..1"} },

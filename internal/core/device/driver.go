@@ -43,6 +43,9 @@ type Driver struct {
 	// Answers says that every message is answered, and that an answer belongs to its
 	// message by a number of the protocol.
 	Answers bool
+	// Requests says that a message waits for the answer of the one before it, unless the sheet says
+	// how many a device takes at a time.
+	Requests bool
 	// Secure says that it can run over TLS.
 	Secure bool
 	// Local says that it reaches this computer only, and needs no address.
@@ -54,7 +57,7 @@ var drivers = []*Driver{
 	{Name: "osc", Transports: []string{"udp", "tcp-slip"}, Carries: Arguments, Slash: true, Strict: true, Derives: true, SameAddress: true,
 		Set: &MessageSpec{Address: "{address}", Args: []any{"{value}"}}},
 	{Name: "jsonrpc", Transports: []string{"websocket"}, Carries: Body, JSONBody: true, Answers: true, Secure: true},
-	{Name: "http", Transports: []string{"http"}, Carries: Body, Slash: true, Verbs: []string{"GET", "PUT", "POST", "PATCH", "DELETE"}, Answers: true, Secure: true},
+	{Name: "http", Transports: []string{"http"}, Carries: Body, Slash: true, Verbs: []string{"GET", "PUT", "POST", "PATCH", "DELETE"}, Answers: true, Requests: true, Secure: true},
 	{Name: "mqtt", Transports: []string{"tcp"}, Carries: Body, Derives: true, SameAddress: true, Secure: true,
 		Set: &MessageSpec{Address: "{address}", Body: "{value}"}},
 	{Name: "lines", Transports: []string{"tcp"}, Carries: Line, Derives: true},

@@ -60,6 +60,8 @@ type LinkSpec struct {
 	Alive string `json:"alive,omitempty"`
 	// Deadline is how long a command may wait before it leaves; default 250ms.
 	Deadline string `json:"deadline,omitempty"`
+	// Requests is how many requests a device takes at a time, for HTTP; default 1.
+	Requests int `json:"requests,omitempty"`
 	// Refusal says where the device explains what it refuses, Answer where it says that it has
 	// understood a command.
 	Refusal *ReplySpec `json:"refusal,omitempty"`

@@ -60,8 +60,11 @@ func (s Stats) SettleLimit() time.Duration {
 	if s.Count < 20 {
 		return 2 * time.Second
 	}
-	return min(max(3*s.P99, 250*time.Millisecond), 10*time.Second)
+	return min(max(3*s.P99, 250*time.Millisecond), maxLimit)
 }
+
+// maxLimit is the longest that a confirmation is waited for.
+const maxLimit = 10 * time.Second
 
 // AskLimit is how long a command may stay without any answer before the link is
 // asked whether it is alive: three times the 99th percentile, at least 100 ms.

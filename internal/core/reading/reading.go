@@ -270,13 +270,12 @@ func (t *Table) Drop(k Key) {
 	}
 }
 
-// NextLimit returns the time at which the first expectation expires.
+// NextLimit returns the time at which Expire has something to do next: the oldest expectation of a
+// reading expires first, whatever the limits of those after it.
 func (t *Table) NextLimit() (at time.Time, any bool) {
 	for _, c := range t.waiting {
-		for _, e := range c.waiting {
-			if !any || e.Limit.Before(at) {
-				at, any = e.Limit, true
-			}
+		if e := c.waiting[0]; !any || e.Limit.Before(at) {
+			at, any = e.Limit, true
 		}
 	}
 	return at, any

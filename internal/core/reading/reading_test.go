@@ -89,10 +89,10 @@ func TestHowExpectationsEnd(t *testing.T) {
 		}, []end{{1, Matched}}},
 		"silence expires": {func(tb *Table) []Settled {
 			expect(tb, 1, "2", 0, 0)
-			if _, early := tb.Expire(at(1999)); len(early) > 0 {
+			if _, early := tb.Expire(at(1999), quick); len(early) > 0 {
 				return nil
 			}
-			_, s := tb.Expire(at(2000))
+			_, s := tb.Expire(at(2000), quick)
 			return s
 		}, []end{{1, Expired}}},
 		"a lost link drops": {func(tb *Table) []Settled {
@@ -195,11 +195,11 @@ func TestWhateverComesNothingStaysPendingForGood(t *testing.T) {
 				_, s := tb.Report(program, string(rune('1'+r.IntN(4))), at(i*50))
 				settle(s)
 			case 3:
-				_, s := tb.Expire(at(i * 50))
+				_, s := tb.Expire(at(i*50), quick)
 				settle(s)
 			}
 		}
-		_, s := tb.Expire(at(1_000_000))
+		_, s := tb.Expire(at(1_000_000), quick)
 		settle(s)
 		if len(open) > 0 || tb.Reading(program).Quality == Pending {
 			t.Fatalf("still open: %v, %+v", open, tb.Reading(program))

@@ -122,12 +122,18 @@ func (t *Table) Left(command uint64) {
 }
 
 // Expire ends the expectations whose limit has passed. Where a report had another value, and none
-// had the right one after it, the device disagrees.
-func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
+// had the right one after it, the device disagrees. One is waited for longer, up to maxLimit, while its
+// device is slow: while that has said nothing at all since the command was sent.
+func (t *Table) Expire(now time.Time, slow func(device string, sent time.Time) bool) (keys []Key, expired []Settled) {
 	for k, c := range t.waiting {
 		n := 0
 		for n < len(c.waiting) && !now.Before(c.waiting[n].Limit) {
-			s := Settled{Expectation: c.waiting[n], Outcome: Expired}
+			e := &c.waiting[n]
+			if longer := e.Limit.Add(slowStep); longer.Before(e.Sent.Add(e.After+maxLimit)) && slow(k.Device, e.Sent) {
+				e.Limit = longer
+				break
+			}
+			s := Settled{Expectation: *e, Outcome: Expired}
 			if s.differ {
 				s.Outcome, s.Got = Disagreed, c.Value
 			}
@@ -143,3 +149,6 @@ func (t *Table) Expire(now time.Time) (keys []Key, expired []Settled) {
 	}
 	return keys, expired
 }
+
+// slowStep is how often a device that is slow is looked at again.
+const slowStep = 100 * time.Millisecond

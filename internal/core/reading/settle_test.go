@@ -46,7 +46,7 @@ func TestWhatIsNoWordOnACommand(t *testing.T) {
 			tb.Asked(program, at(0))
 			expect(tb, 1, "2", 10, 0)
 			tb.Report(program, "1", at(40))
-			_, a := tb.Expire(at(2010))
+			_, a := tb.Expire(at(2010), quick)
 			return a
 		}, []end{{1, Disagreed}}},
 		"a report while it waits to be written": {func(tb *Table) []Settled {
@@ -107,7 +107,7 @@ func TestANumberOnItsWayIsNoDisagreement(t *testing.T) {
 	if _, s := tb.Report(level, 15.0, at(2100)); len(s) > 0 {
 		t.Errorf("on its way: %+v", s)
 	}
-	if _, s := tb.Expire(at(4000)); len(s) != 1 || s[0].Outcome != Disagreed || s[0].Got != 15.0 {
+	if _, s := tb.Expire(at(4000), quick); len(s) != 1 || s[0].Outcome != Disagreed || s[0].Got != 15.0 {
 		t.Errorf("when it stays there: %+v", s)
 	}
 	ramp(tb, 3, 0, 5000, 0, 0)
@@ -132,5 +132,44 @@ func TestAMoveThatTakesItsTimeTellsWhenItBegins(t *testing.T) {
 	}
 	if _, s = tb.Report(level, 10.0, at(1260)); len(s) != 1 || s[0].Outcome != Matched {
 		t.Errorf("its end: %+v", s)
+	}
+}
+
+// quick is a device that has said something since.
+func quick(string, time.Time) bool { return false }
+
+func TestASlowDeviceIsWaitedForLonger(t *testing.T) {
+	k := Key{"mixer", "level"}
+	for _, c := range []struct {
+		speaks int // when the device says anything, in milliseconds
+		until  int // when the expectation has ended
+	}{{0, 300}, {450, 500}, {99_999, 10_000}} {
+		tb := NewTable()
+		tb.Report(k, 1, at(-100))
+		tb.Expect(Expectation{Key: k, Value: 2, Command: 1, Sent: at(0), Limit: at(300)})
+		ended := 0
+		for now := 0; now <= 12_000 && ended == 0; now += 50 {
+			if _, s := tb.Expire(at(now), func(string, time.Time) bool { return now < c.speaks }); len(s) > 0 {
+				ended = now
+			}
+		}
+		if ended < c.until-100 || ended > c.until+100 {
+			t.Errorf("one that speaks after %d ms is waited for until %d, want %d", c.speaks, ended, c.until)
+		}
+	}
+}
+
+// TestWhatCannotExpireYetIsNotDue: whoever asks when to come back would come back at once, again and
+// again.
+func TestWhatCannotExpireYetIsNotDue(t *testing.T) {
+	k, tb := Key{"mixer", "level"}, NewTable()
+	for i, limit := range []int{900, 300} {
+		tb.Expect(Expectation{Key: k, Value: i, Command: uint64(i), Sent: at(i), Limit: at(limit)})
+	}
+	for range 2 {
+		due, any := tb.NextLimit()
+		if _, ended := tb.Expire(due, quick); any && len(ended) == 0 {
+			t.Fatalf("at %v nothing is to be done", due.Sub(at(0)))
+		}
 	}
 }

@@ -1,5 +1,5 @@
-// Package httpdev speaks to devices over HTTP: requests one after another, and
-// what the device reports as Server-Sent Events, or in its answers.
+// Package httpdev speaks to devices over HTTP: as many requests at a time as the sheet says, questions
+// on a connection of their own, and what the device reports as Server-Sent Events, or in its answers.
 package httpdev
 
 import (
@@ -16,6 +16,7 @@ import (
 	"net/url"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -52,7 +53,7 @@ func (Requests) Show(payload []byte) []string { return link.ShowPacked(payload) 
 // Dial implements link.Driver. Where the sheet names a stream of events it is
 // opened; else a connection shows that something is there.
 func (Requests) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
-	c := &conn{to: to, inbox: link.NewInbox(), handover: link.NewHandover(), base: "http://"}
+	c := &conn{to: to, inbox: link.NewInbox(), commands: link.NewHandover(), questions: link.NewHandover(), base: "http://", going: map[string]*going{}}
 	if to.Secure {
 		c.base = "https://"
 	}
@@ -65,6 +66,7 @@ func (Requests) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 		TLSClientConfig:        &tls.Config{MinVersion: tls.VersionTLS12},
 		MaxResponseHeaderBytes: 64 << 10,
 		IdleConnTimeout:        time.Minute,
+		MaxIdleConnsPerHost:    requests(to) + 1,
 	}}
 	var err error
 	if to.Link.Path != "" {
@@ -79,7 +81,10 @@ func (Requests) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 		c.cancel()
 		return nil, err
 	}
-	go c.inbox.Serve("http", c.work)
+	go c.inbox.Serve("http", func() { c.work(c.questions) })
+	for range requests(to) {
+		go c.inbox.Serve("http", func() { c.work(c.commands) })
+	}
 	return c, nil
 }
 
@@ -95,14 +100,21 @@ func sameHost(r *http.Request, via []*http.Request) error {
 	return nil
 }
 
+// requests is how many a device takes at a time.
+func requests(to link.Target) int { return max(1, to.Link.Requests) }
+
 type conn struct {
-	to       link.Target
-	base     string
-	client   *http.Client
-	inbox    *link.Inbox
-	handover link.Handover
-	ctx      context.Context
-	cancel   context.CancelFunc
+	to     link.Target
+	base   string
+	client *http.Client
+	inbox  *link.Inbox
+	// Questions never stand before commands.
+	commands, questions link.Handover
+	ctx                 context.Context
+	cancel              context.CancelFunc
+
+	mu    sync.Mutex
+	going map[string]*going // the last request to each address
 }
 
 // request makes a request with the credentials of the device.
@@ -204,12 +216,13 @@ func reached(err error) error {
 	return link.Reached(err)
 }
 
-// work carries out requests one after another, so that they keep their order.
-func (c *conn) work() {
+// work carries out what is handed over, one after another.
+func (c *conn) work(from link.Handover) {
 	for {
 		select {
-		case j := <-c.handover.Jobs():
-			if err := c.carryOut(j); err != nil {
+		case j := <-from.Jobs():
+			err := c.carryOut(j)
+			if c.ended(j); err != nil {
 				c.inbox.Fail(err)
 				return
 			}
@@ -307,12 +320,43 @@ func (c *conn) Read() (link.Batch, error) { return c.inbox.Read() }
 
 // Write implements link.Conn.
 func (c *conn) Write(payload []byte, command uint64, deadline time.Time) error {
-	return c.handover.Until(link.Job{Payload: payload, Command: command}, deadline, c.ctx.Done())
+	j := link.Job{Payload: payload, Command: command}
+	if command == 0 {
+		return c.questions.Until(j, deadline, c.ctx.Done())
+	}
+	for wait, ended := c.begin(j); ended != nil; wait, ended = c.begin(j) {
+		wait = min(wait, time.Until(deadline))
+		select {
+		case <-ended:
+		case <-time.After(wait):
+		case <-c.ctx.Done():
+			return link.Reached(net.ErrClosed)
+		}
+		if !time.Now().Before(deadline) {
+			return link.ErrLate
+		}
+	}
+	err := c.commands.Until(j, deadline, c.ctx.Done())
+	if err != nil {
+		c.ended(j)
+	}
+	return err
 }
 
 // TryWrite implements link.Conn.
 func (c *conn) TryWrite(payload []byte, command uint64) (ok bool, err error) {
-	return c.handover.Try(link.Job{Payload: payload, Command: command}), nil
+	j := link.Job{Payload: payload, Command: command}
+	if command == 0 {
+		return c.questions.Try(j), nil
+	}
+	if _, ended := c.begin(j); ended != nil {
+		return false, nil
+	}
+	if !c.commands.Try(j) {
+		c.ended(j)
+		return false, nil
+	}
+	return true, nil
 }
 
 // Close implements link.Conn.
