@@ -37,7 +37,7 @@ func Sentence(err error, cfg Config) string {
 	case errors.Is(err, syscall.ENETUNREACH), errors.Is(err, syscall.EHOSTUNREACH):
 		return fmt.Sprintf("This computer has no way to %s. Check its network cable and address.", cfg.Target.Host)
 	case errors.As(err, &auth):
-		return fmt.Sprintf("%s answers at %s but does not let Synaptor in: %s. Enter it again; else Synaptor tries once every 30 s.", cfg.Name, at, auth.Text)
+		return fmt.Sprintf("%s answers at %s but does not let Synaptor in: %s. Enter it again. Synaptor also tries it now and then.", cfg.Name, at, auth.Text)
 	case errors.As(err, &old):
 		return fmt.Sprintf("%s has version %s; at least %s is needed.", cfg.Name, old.has, old.needs)
 	case errors.As(err, &unknownCA), errors.As(err, &invalidCert), errors.As(err, &wrongName), errors.As(err, &badCert):
