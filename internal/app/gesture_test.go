@@ -233,3 +233,44 @@ func TestARibbonIsSwipedAndSlidOffTouchesAreCancelled(t *testing.T) {
 		t.Errorf("a lost link made %v", got)
 	}
 }
+
+// TestAPanelThatVanishesHoldsNothing: nobody closed its socket, it only says nothing more.
+func TestAPanelThatVanishesHoldsNothing(t *testing.T) {
+	r := start(t).ready()
+	r.give("a4", "press", "keyer-on", map[string]string{"keyer": "2"})
+	r.give("a4", "release", "keyer-off", map[string]string{"keyer": "2"})
+	h := r.hand("producer-grid")
+	h.do("a4", "down", 0)
+	h.word("dome-switcher:keyer/2/on", "on")
+	// From here on its end of the socket is not read, so that it answers no heartbeat.
+	began := time.Now()
+	r.eventually("what it held is let go", func() bool { return r.reading("keyer/2/on").Word == "off" })
+	if after := time.Since(began); after > 8*time.Second {
+		t.Errorf("it took %v", after) // 15 s before there was a heartbeat
+	}
+}
+
+// TestTheNetworkHoldsWithDownAndLetsGoWithUp, and what is held by a guard fires for it too.
+func TestTheNetworkHoldsWithDownAndLetsGoWithUp(t *testing.T) {
+	r := start(t).ready()
+	r.give("c1", "release", "keyer-off", map[string]string{"keyer": "2"})
+	post := func(gesture string) string {
+		var c struct{ ID string }
+		r.must(202, "POST", "/api/v1/input/producer-grid/c1/"+gesture, nil, &c)
+		return c.ID
+	}
+	r.entry(post("down"), journal.Confirmed)
+	r.entry(post("up"), journal.Confirmed)
+	for _, m := range r.doc().Mappings {
+		if m.ID == "cut-c1" {
+			guard := map[string]any{"kind": "hold", "ms": 300}
+			r.must(200, "PUT", "/api/v1/mappings/cut-c1", map[string]any{"rev": m.Rev, "name": "", "face": map[string]any{}, "guard": guard}, nil)
+		}
+	}
+	if e := r.entry(post("press"), journal.Refused); !strings.Contains(e.Reason, "Send down, and up after") {
+		t.Errorf("a press of what has to be held: %s", e.Reason)
+	}
+	r.entry(post("down"), journal.Confirmed) // nothing but time makes a hold
+	post("up")
+	r.makes("c1", "press", "release", "press", "press", "release")
+}

@@ -16,10 +16,15 @@ import (
 )
 
 const (
-	maxMessage   = 64 << 10
-	writeLimit   = 5 * time.Second
-	maxTopics    = 500
-	pingInterval = 10 * time.Second
+	maxMessage = 64 << 10
+	writeLimit = 5 * time.Second
+	maxTopics  = 500
+	// beatEvery is how often a client is asked whether it is there (RFC 6455, 5.5.2: its browser
+	// answers beneath the page, also where the page is hidden and its timers are slow). What it holds
+	// is let go when no answer came for goneAfter, and the socket is closed after lostAfter.
+	beatEvery = 500 * time.Millisecond
+	goneAfter = 1900 * time.Millisecond
+	lostAfter = 15 * time.Second
 )
 
 // LiveMessage is what a live client sends: the topics it follows from now on,
@@ -86,6 +91,10 @@ func Live(ctx context.Context, ws *websocket.Conn, from Sender, hub *feed.Hub, s
 	go func() {
 		defer cancel()
 		incident.Contain("live", l.name, func() { l.write(ctx) })
+	}()
+	go func() {
+		defer cancel()
+		incident.Contain("live", l.name, func() { l.beat(ctx) })
 	}()
 	l.read(ctx)
 }
@@ -164,8 +173,6 @@ func (l *liveSocket) reply(ctx context.Context, m any) {
 // write sends replies and what the feed has. While a write is under way the
 // feed merges what comes.
 func (l *liveSocket) write(ctx context.Context) {
-	ping := time.NewTicker(pingInterval)
-	defer ping.Stop()
 	for {
 		var data []byte
 		select {
@@ -183,15 +190,32 @@ func (l *liveSocket) write(ctx context.Context) {
 				continue
 			}
 			data = d.Encode()
-		case <-ping.C:
-			if l.within(ctx, l.ws.Ping) != nil {
-				return
-			}
-			continue
 		case <-ctx.Done():
 			return
 		}
 		if l.within(ctx, func(c context.Context) error { return l.ws.Write(c, websocket.MessageText, data) }) != nil {
+			return
+		}
+	}
+}
+
+// beat asks the client again and again whether it is there. One that has vanished holds nothing.
+func (l *liveSocket) beat(ctx context.Context) {
+	next := time.NewTicker(beatEvery)
+	defer next.Stop()
+	gone := time.AfterFunc(goneAfter, func() { l.engine.ReleaseAll(l.name) })
+	defer gone.Stop()
+	for {
+		c, cancel := context.WithTimeout(ctx, lostAfter)
+		err := l.ws.Ping(c)
+		cancel()
+		if err != nil {
+			return
+		}
+		gone.Reset(goneAfter)
+		select {
+		case <-next.C:
+		case <-ctx.Done():
 			return
 		}
 	}
