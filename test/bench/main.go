@@ -42,6 +42,8 @@ func main() {
 			}
 		}
 		err = macros(seconds)
+	case os.Args[1] == "sweep":
+		err = sweep()
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:
