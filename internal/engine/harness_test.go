@@ -29,8 +29,9 @@ type rig struct {
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats
-	runsKept map[string]engine.KeptRun // by entry
-	lost     []string                  // links, with why
+	runsKept map[string]engine.KeptRun  // by entry
+	lost     []string                   // links, with why
+	open     map[string]engine.OpenTalk // talks of the producer grid, by control
 }
 
 func rigOf(r *enginetest.Rig) *rig {
@@ -78,6 +79,10 @@ func (r *rig) drain() {
 			r.held = append(r.held, ev.Held)
 		case engine.LeftOverChanged:
 			r.left = ev.Rows
+		case engine.PagesChanged:
+			if ev.Controller == "producer-grid" {
+				r.open = ev.Open
+			}
 		case engine.RunKept:
 			r.runsKept[ev.Run.Entry] = ev.Run
 		case engine.LatencyChanged:

@@ -71,7 +71,7 @@ func (e *Engine) settleZones() {
 
 // publishPages passes on which pages a controller shows.
 func (e *Engine) publishPages(c *program.Controller) {
-	now := PagesChanged{Controller: c.ID, Profile: e.profileOf(c), Zones: map[string][]string{}}
+	now := PagesChanged{Controller: c.ID, Profile: e.profileOf(c), Zones: map[string][]string{}, Open: e.openTalks(c)}
 	for _, zone := range c.Layout.Zones() {
 		z := e.pagesOf(c, zone)
 		now.Zones[zone] = z.Shown()

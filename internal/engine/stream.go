@@ -81,6 +81,7 @@ type (
 	PagesChanged struct {
 		Controller, Profile string
 		Zones               map[string][]string
+		Open                map[string]OpenTalk // by control
 		Kept                []KeptZone
 	}
 	// GuardChanged shows the guard of a mapping: armed, filling (waits) or "".

@@ -14,6 +14,35 @@ type openTalk struct {
 	kept    KeptRun          // what opened it, and how things stood before
 	mapping *program.Mapping // as it was when it was opened
 	closes  *program.Response
+	title   string
+}
+
+// OpenTalk is a talk that is open, for live clients: the next tap of its control closes it, whatever
+// the control shows by then.
+type OpenTalk struct {
+	Mapping string `json:"mapping"` // that opened it
+	Title   string `json:"title"`
+}
+
+// openTalks lists the talks that controls of a controller have opened.
+func (e *Engine) openTalks(c *program.Controller) (open map[string]OpenTalk) {
+	for _, h := range e.controls {
+		if h.talk == nil || h.in.Controller != c.ID {
+			continue
+		}
+		if open == nil {
+			open = map[string]OpenTalk{}
+		}
+		open[h.in.Control] = OpenTalk{h.talk.mapping.Source.ID, h.talk.title}
+	}
+	return open
+}
+
+// tellTalks tells live clients which talks are open.
+func (e *Engine) tellTalks(h *held) {
+	if c := e.program.Controllers[h.in.Controller]; c != nil && c.Layout != nil {
+		e.publishPages(c)
+	}
 }
 
 // talkOpened takes in that a touch has opened a talk. It survives a restart: it is offered then.
@@ -23,12 +52,13 @@ func (e *Engine) talkOpened(in Input, h *held) {
 		return // the action cannot be taken back
 	}
 	h.Opened()
-	h.talk = &openTalk{mapping: h.mapping, closes: r.Closes}
+	h.talk = &openTalk{mapping: h.mapping, closes: r.Closes, title: e.title(r.Opens)}
+	e.tellTalks(h)
 	p := e.restorableOf(in.Entry)
 	if p == nil || p.bases[0] == nil {
 		return
 	}
-	h.talk.kept = KeptRun{Entry: in.Entry, Title: e.title(r.Opens), At: in.At, Changed: p.bases[0].Kept()}
+	h.talk.kept = KeptRun{Entry: in.Entry, Title: h.talk.title, At: in.At, Changed: p.bases[0].Kept()}
 	e.stream.push(RunKept{h.talk.kept})
 }
 
@@ -54,6 +84,7 @@ func (e *Engine) forgetTalk(h *held) {
 		e.stream.push(RunKept{k})
 	}
 	h.talk = nil
+	e.tellTalks(h)
 }
 
 // isSo reports whether devices say that what closes a talk has been done already.

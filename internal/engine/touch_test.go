@@ -249,10 +249,14 @@ func TestWhatATalkHasOpenedIsWhatItCloses(t *testing.T) {
 				since := time.Now()
 				r.hold("c1", tap)
 				r.wants("a tap", since, opens5)
-				meanwhile(r)
+				if meanwhile(r); r.open["c1"].Title != "Open Music" {
+					t.Errorf("clients are told that there is open: %+v", r.open)
+				}
 				since = time.Now()
 				r.hold("c1", tap)
-				r.wants("the tap that closes", since, mutes5)
+				if r.wants("the tap that closes", since, mutes5); len(r.open) != 0 {
+					t.Errorf("clients are still told that there is open: %+v", r.open)
+				}
 			})
 		})
 	}

@@ -15,10 +15,12 @@ type ControllerRow struct {
 	Zones map[string][]string `json:"zones"`
 	// Controls has the mapping that answers now, by control.
 	Controls map[string]string `json:"controls"`
+	// Open has the talks that controls have opened, by control.
+	Open map[string]engine.OpenTalk `json:"open,omitempty"`
 }
 
 func (m *Mirror) turnPages(ev engine.PagesChanged) {
-	row := ControllerRow{ev.Controller, ev.Profile, ev.Zones, map[string]string{}}
+	row := ControllerRow{ev.Controller, ev.Profile, ev.Zones, map[string]string{}, ev.Open}
 	if c := m.now.Program.Controllers[ev.Controller]; c != nil && c.Layout != nil {
 		for id, control := range c.Controls {
 			if a := m.now.Program.Answering(ev.Profile, c.Layout.Type, control.Zone, id, ev.Zones[control.Zone]); a != nil {

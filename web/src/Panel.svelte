@@ -93,7 +93,7 @@
 <main class:lost={!feed.connected} onpointerdown={swipeStart} onpointerup={swipeEnd}>
   {#if controller}
     <div class="hands">
-      <Plate {controller} {keySize} {faceOf} {pressed} mode="press" ontouch={(c, t) => touch(c.id, t)} />
+      <Plate {controller} {keySize} {faceOf} {pressed} {shown} mode="press" ontouch={(c, t) => touch(c.id, t)} />
     </div>
     {#each zones as z (z.zone)}
       <nav aria-label="Pages of the {z.zone}">

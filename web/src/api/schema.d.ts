@@ -2393,6 +2393,16 @@ export interface components {
             controls: {
                 [key: string]: string;
             };
+            /** @description The talks that controls have opened, by control. */
+            open?: {
+                [key: string]: components["schemas"]["OpenTalk"];
+            };
+        };
+        /** @description A talk that is open: the next tap of its control closes it, whatever the control shows by then. */
+        OpenTalk: {
+            /** @description The mapping that opened it. */
+            mapping: string;
+            title: string;
         };
         /** @description A page to add. */
         NewPage: {

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Control, Controller, Face } from "../api/client";
+  import type { Control, Controller, ControllerRow, Face } from "../api/client";
   import type { Touch } from "../live/feed.svelte";
   import Dial from "./Dial.svelte";
   import Tile from "./Tile.svelte";
@@ -14,6 +14,7 @@
     noteOf = () => undefined,
     landing = [],
     pressed = [],
+    shown,
     mode,
     onkey,
     ontouch,
@@ -31,6 +32,8 @@
     /** Controls that something is about to land on. */
     landing?: string[];
     pressed?: string[];
+    /** What the controller shows now: for what is open on a control that shows something else. */
+    shown?: ControllerRow | undefined;
     /** select: a pointer selects and drags; press: it presses, turns and slides. */
     mode: "select" | "press";
     onkey?: (control: Control, e: PointerEvent) => void;
@@ -43,9 +46,16 @@
   /** Pixels of a drag that make one step of a dial. */
   const detent = 6;
 
+  /** What a tap of a control closes, though its face is about something else. */
+  function closes(c: Control): string {
+    const open = shown?.open?.[c.id];
+    return open && open.mapping !== shown?.controls[c.id] ? `still open: ${open.title}` : "";
+  }
+
   function words(c: Control, face: Face | undefined): string {
-    if (!face) return [`${c.id}, empty`, noteOf(c.id)].filter(Boolean).join(", ");
-    return [c.id, face.name, face.dial?.text, face.words, face.refusal].filter(Boolean).join(", ");
+    const open = closes(c);
+    if (!face) return [`${c.id}, empty`, noteOf(c.id), open].filter(Boolean).join(", ");
+    return [c.id, face.name, face.dial?.text, face.words, face.refusal, open].filter(Boolean).join(", ");
   }
 
   /** A ribbon is slid along where that is mapped, else swiped. */
@@ -202,6 +212,7 @@
       {#if face && face.marks.length > 0 && mode === "select"}
         <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
       {/if}
+      {#if closes(c)}<span class="open">{closes(c)}</span>{/if}
       {#if face?.guard}
         <span class="guard {face.guard}" style:--ms="{face.guardMs ?? 0}ms"></span>
       {/if}
@@ -292,6 +303,17 @@
     overflow: hidden;
     text-overflow: ellipsis;
     text-shadow: 0 0 3px #000;
+  }
+  .open {
+    position: absolute;
+    inset: auto 0 0;
+    padding: 3px 4px;
+    border-radius: 0 0 6px 6px;
+    background: var(--armed);
+    color: #000;
+    font: 600 11px/1.15 var(--condensed);
+    text-align: left;
+    overflow-wrap: anywhere;
   }
   .guard {
     position: absolute;
