@@ -49,7 +49,7 @@
   /** What a tap of a control closes, though its face is about something else. */
   function closes(c: Control): string {
     const open = shown?.open?.[c.id];
-    return open && open.mapping !== shown?.controls[c.id] ? `still open: ${open.title}` : "";
+    return open && open.mapping !== shown?.controls[c.id] ? `open: ${open.title}` : "";
   }
 
   function words(c: Control, face: Face | undefined): string {
@@ -212,7 +212,7 @@
       {#if face && face.marks.length > 0 && mode === "select"}
         <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
       {/if}
-      {#if closes(c)}<span class="open">{closes(c)}</span>{/if}
+      {#if closes(c)}<span class="open" style:font-size="{Math.max(8, keySize * 0.085)}px">{closes(c)}</span>{/if}
       {#if face?.guard}
         <span class="guard {face.guard}" style:--ms="{face.guardMs ?? 0}ms"></span>
       {/if}
@@ -307,13 +307,16 @@
   .open {
     position: absolute;
     inset: auto 0 0;
-    padding: 3px 4px;
+    padding: 2px 4px;
     border-radius: 0 0 6px 6px;
     background: var(--armed);
     color: #000;
-    font: 600 11px/1.15 var(--condensed);
+    font-family: var(--condensed);
+    font-weight: 600;
+    line-height: 1.15;
     text-align: left;
-    overflow-wrap: anywhere;
+    overflow: hidden;
+    max-height: 3.7em;
   }
   .guard {
     position: absolute;
