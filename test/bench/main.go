@@ -43,7 +43,7 @@ func main() {
 		}
 		err = macros(seconds)
 	case os.Args[1] == "sweep":
-		err = sweep()
+		err = sweep(os.Args[2:])
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:

@@ -1,7 +1,6 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -16,7 +15,6 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench"
-	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/demo"
@@ -126,19 +124,24 @@ func rig() error {
 		fmt.Printf("%-22s the driver alone         %s\n", "", y)
 	}
 	fmt.Println()
-	fmt.Println("milliseconds, the cable is back → the state is read again   median   worst")
+	fmt.Println("milliseconds, until the state is right again                      median   worst")
 	for _, c := range commands {
 		typ := lib.Device(c.typ)
 		to, err := target(b, c.standIn, typ)
 		if err != nil {
 			return err
 		}
-		back, err := reconnects(b, c.standIn, typ, drivers.For(typ), to)
-		if err != nil {
-			return err
+		for _, m := range []struct {
+			title   string
+			measure func(*bench.Bench, command, *device.Type, link.Driver, link.Target) ([]time.Duration, error)
+		}{{"after the cable was out", cables}, {"after it said nothing for a while", silences}} {
+			took, err := m.measure(b, c, typ, drivers.For(typ), to)
+			if err != nil {
+				return fmt.Errorf("%s %s: %w", c.typ, m.title, err)
+			}
+			f := describe(took)
+			fmt.Printf("%-22s %-40s %7.0f %7.0f\n", c.typ, m.title, float64(f.median.Microseconds())/1000, float64(f.worst.Microseconds())/1000)
 		}
-		f := describe(back)
-		fmt.Printf("%-60s %7.0f %7.0f\n", c.typ, float64(f.median.Microseconds())/1000, float64(f.worst.Microseconds())/1000)
 	}
 	return fullState()
 }
@@ -255,84 +258,6 @@ func followAlone(typ *device.Type, d link.Driver, c link.Conn) {
 			_ = c.Write(p, 0, time.Now().Add(time.Second))
 		}
 	}
-}
-
-// reconnects cuts the cable and puts it back.
-func reconnects(b *bench.Bench, standIn string, typ *device.Type, d link.Driver, to link.Target) ([]time.Duration, error) {
-	l := &listener{up: make(chan time.Time, 10), down: make(chan time.Time, 1)}
-	lk := link.Open(link.Config{Device: "d", Name: standIn, Target: to, Type: typ, Driver: d, Sink: l})
-	defer lk.Close()
-	<-l.up
-	var out []time.Duration
-	for range 10 {
-		s := b.StandIn(standIn)
-		if err := s.SetFaults(faults.Faults{Cut: true}); err != nil {
-			return nil, err
-		}
-		<-l.down
-		back := time.Now()
-		if err := s.SetFaults(faults.Faults{}); err != nil {
-			return nil, err
-		}
-		out = append(out, (<-l.up).Sub(back))
-	}
-	return out, nil
-}
-
-const manySheet = `{"sheet":"synaptor.device/1","type":"many","title":"Many","role":"other",
-"link":{"driver":"lines","transport":"tcp","port":1,"start":[{"line":"STATE?"}],"ask":{"line":"MODEL?"},"identify":{"reading":"model"},"alive":"1s"},
-"index":{"n":{"title":"value","range":"1..500"}},
-"readings":[{"path":"model","title":"m","type":"text","from":{"line":"MODEL {value}"}},{"path":"v/{n}","title":"v","type":"int","from":{"line":"V {n} {value}"}}],"actions":[]}`
-
-// fullState measures how long a link takes from its start to the full state of
-// a device with 500 readings.
-func fullState() error {
-	typ, p := sheet.ParseDevice("many.json", []byte(manySheet))
-	if p != nil {
-		return p
-	}
-	ln, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		return err
-	}
-	defer ln.Close()
-	var state strings.Builder
-	for n := 1; n <= 500; n++ {
-		fmt.Fprintf(&state, "V %d %d\n", n, n*3)
-	}
-	go func() {
-		for {
-			c, err := ln.Accept()
-			if err != nil {
-				return
-			}
-			go func() {
-				defer c.Close()
-				r := bufio.NewScanner(c)
-				for r.Scan() {
-					answer := "MODEL many\n"
-					if r.Text() == "STATE?" {
-						answer = state.String()
-					}
-					if _, err := c.Write([]byte(answer)); err != nil {
-						return
-					}
-				}
-			}()
-		}
-	}()
-	var took []time.Duration
-	for range 50 {
-		l := &listener{up: make(chan time.Time, 1)}
-		began := time.Now()
-		lk := link.Open(link.Config{Device: "d", Name: "Many", Type: typ, Driver: app.Drivers(nil).For(typ), Sink: l,
-			Target: link.Target{Host: "127.0.0.1", Port: ln.Addr().(*net.TCPAddr).Port, Link: &typ.Sheet.Link}})
-		took = append(took, (<-l.up).Sub(began))
-		lk.Close()
-	}
-	f := describe(took)
-	fmt.Printf("\nconnect → full state of 500 readings: median %.1f ms, worst %.1f ms\n", float64(f.median.Microseconds())/1000, float64(f.worst.Microseconds())/1000)
-	return nil
 }
 
 // standIns runs the bench in a process of its own and says where.

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"net/http"
 	"os"
+	"slices"
+	"strconv"
 	"strings"
 	"sync"
 	"time"
@@ -34,8 +36,9 @@ func (c condition) String() string {
 }
 
 // sweep has hands at work on devices that are slower and slower, and looks at the devices: what they
-// did, against what was asked and what Synaptor says of it.
-func sweep() error {
+// did, against what was asked and what Synaptor says of it. only are the latencies, in milliseconds;
+// none: all of them.
+func sweep(only []string) error {
 	data, err := os.MkdirTemp("", "synaptor-sweep")
 	if err != nil {
 		return err
@@ -56,6 +59,9 @@ func sweep() error {
 	}
 	fmt.Printf(" %10s\n", "links lost")
 	for _, c := range conditions() {
+		if len(only) > 0 && !slices.Contains(only, strconv.Itoa(c.LatencyMs)) {
+			continue
+		}
 		if err := r.under(c); err != nil {
 			return err
 		}

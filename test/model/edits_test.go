@@ -63,7 +63,7 @@ func (w *world) key() string {
 func putAction(w *world) string {
 	page, key, a := w.page(), w.key(), w.action()
 	if w.random.IntN(4) == 0 {
-		a.Gesture = pick(w, []string{input.Hold, input.Double, input.Release})
+		a.Gesture = pick(w, []string{input.Hold, input.Double, input.Release, input.Repeat, input.Talk})
 	}
 	_, err := w.edit.PutAction(pick(w, people), page, key, a)
 	return fmt.Sprintf("put %s on %s of %s %s", a.Action, key, page, a.Gesture) + errText(err)

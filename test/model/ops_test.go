@@ -83,9 +83,13 @@ func press(w *world) string {
 		w.held[key] = true
 		return "hold " + control
 	}
-	time.Sleep(time.Duration(w.random.IntN(80)) * time.Millisecond)
+	long := time.Duration(w.random.IntN(80)) * time.Millisecond
+	if w.random.IntN(8) == 0 {
+		long = time.Duration(w.random.IntN(2000)) * time.Millisecond
+	}
+	time.Sleep(long)
 	w.touch(controller, control, input.Up, 0)
-	return "press " + control
+	return fmt.Sprintf("press %s for %v", control, long)
 }
 
 // flood presses keys faster than the switcher takes what they send.
@@ -129,12 +133,16 @@ func turn(w *world) string {
 
 func network(w *world) string {
 	controller, control := w.control()
-	gesture := pick(w, []string{input.Press, input.Press, input.Hold, input.Double, input.Turn, input.Slide})
+	gesture := pick(w, []string{input.Press, input.Press, input.Hold, input.Release, input.Double, input.Repeat, input.Talk, input.Turn, input.Slide, "down", "up"})
 	id := journal.NextID()
 	w.journal.Announce(id, time.Now())
 	w.announced = append(w.announced, id)
-	w.engine.Input(engine.Input{Entry: id, At: time.Now(), Controller: controller, Control: control, Gesture: gesture, Amount: float64(w.random.IntN(5) - 2), Link: "http",
-		Via: "http", Actor: "Program", Announced: true})
+	in := engine.Input{Entry: id, At: time.Now(), Controller: controller, Control: control, Gesture: gesture, Amount: float64(w.random.IntN(5) - 2), Link: "http",
+		Via: "http", Actor: "Program", Announced: true}
+	if gesture == "down" || gesture == "up" {
+		in.Gesture, in.Edge, in.Lease = "", input.Edge(gesture), gesture == "down"
+	}
+	w.engine.Input(in)
 	return fmt.Sprintf("%s of %s by HTTP, entry %s", gesture, control, id)
 }
 
