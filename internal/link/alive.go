@@ -7,10 +7,11 @@ import (
 
 // question asks whether the device is there, unless a question is under way.
 func (s *session) question() error {
-	if !s.asked.IsZero() || s.identify == nil {
+	now := time.Now()
+	if !s.asked.IsZero() || s.identify == nil || s.doubt || s.owed > 0 && now.Sub(s.lastAsk) < s.took+leastMissed {
 		return nil
 	}
-	s.asked = time.Now()
+	s.asked, s.owed, s.took = now, 0, 0
 	s.silent.Reset(s.patience())
 	return s.askOnce()
 }
@@ -21,7 +22,11 @@ func (s *session) patience() time.Duration { return max(s.cfg.Type.Alive, 3*s.pa
 // askOnce asks, and once more where no answer comes.
 func (s *session) askOnce() error {
 	if s.asked.IsZero() {
-		return nil
+		if !s.doubt {
+			return nil
+		}
+		s.doubt = false
+		return s.missed()
 	}
 	s.again.Reset(max(askAgain, 2*s.pace.worst()))
 	return s.ask()
@@ -39,14 +44,37 @@ func (s *session) silence() error {
 	return s.question()
 }
 
-// answered takes in what a device that is up has said. Where it had not answered for a while, it may
-// have missed to say what changed: it is asked for everything.
-func (s *session) answered(h heard) error {
-	missed := h.hasID && !s.asked.IsZero() && h.at.Sub(s.asked) > max(leastMissed, 3*s.pace.worst())
-	if s.note(h); missed {
-		return s.start()
+// answered takes in what a device that is up has said. Where it had to be asked again, it is slow, and
+// will answer each question; or it has lost some.
+func (s *session) answered(h heard) {
+	again := h.hasID && !s.asked.IsZero() && s.owed > 1
+	if s.note(h); again {
+		s.doubt = true
+		s.again.Reset(2 * askAgain)
 	}
-	return nil
+}
+
+// missed takes in that the device has lost questions: it may have missed to say what changed. It is
+// asked for everything, or where it tells that to a new connection only, the link is made anew.
+func (s *session) missed() error {
+	if len(s.cfg.Type.Start()) == 0 {
+		return errMissed
+	}
+	return s.start()
+}
+
+// answer takes in an answer to a question.
+func (s *session) answer(at time.Time) {
+	if !s.asked.IsZero() {
+		s.took, s.asked = at.Sub(s.asked), time.Time{}
+	}
+	if s.owed = max(0, s.owed-1); s.owed > 0 {
+		return
+	}
+	if s.doubt = false; s.took > 0 {
+		s.pace.add(s.took)
+		s.took = 0
+	}
 }
 
 // wrote notes that something was written.
@@ -83,7 +111,7 @@ func (s *session) awaitWord(ctx context.Context, c Command) (bool, error) {
 		var err error
 		select {
 		case h := <-s.heard:
-			err = s.answered(h)
+			s.answered(h)
 		case err = <-s.failed:
 		case <-s.again.C:
 			err = s.askOnce()

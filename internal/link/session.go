@@ -26,6 +26,12 @@ type session struct {
 	up      bool
 	last    time.Time // when the device last said anything
 	asked   time.Time // since when a question is without an answer; zero: none
+	// owed counts the questions without an answer, those that were asked again too; took is how long the
+	// first of them took, which counts once all are answered: else some were lost, and nobody knows which.
+	owed    int
+	took    time.Duration
+	doubt   bool // it answered, but had to be asked again: some questions may be lost
+	lastAsk time.Time
 	silent  *time.Timer
 	again   *time.Timer // when the question is asked again, since it may be lost
 	born    time.Time
@@ -47,6 +53,9 @@ var errWrongDevice = errors.New("wrong device")
 
 // errSilent says that a question stayed without an answer.
 var errSilent = errors.New("no answer")
+
+// errMissed says that a device has not answered for a while.
+const errMissed = Problem("It did not answer for a moment. What it has is read again.")
 
 // tooOld says that the device's version is older than the sheet needs.
 type tooOld struct{ has, needs string }
@@ -103,74 +112,6 @@ func (s *session) start() error {
 	return nil
 }
 
-// awaitFullState waits until the device has said everything: until it answers a
-// question, or, where answers may overtake each other, until it is quiet.
-func (s *session) awaitFullState(ctx context.Context) error {
-	if s.cfg.Type.Quiet == 0 {
-		if s.identify == nil {
-			return nil
-		}
-		_, err := s.awaitIdentity(ctx)
-		return err
-	}
-	most := time.NewTimer(max(fullLimit, 3*s.pace.worst()))
-	defer most.Stop()
-	quiet := make(<-chan time.Time) // counts from the first answer on
-	if s.identify == nil {
-		quiet = time.After(s.cfg.Type.Quiet)
-	}
-	for {
-		select {
-		case h := <-s.heard:
-			s.note(h)
-			quiet = time.After(s.cfg.Type.Quiet)
-		case err := <-s.failed:
-			return err
-		case <-quiet:
-			return nil
-		case <-most.C:
-			return nil // a device that never stops talking has said enough
-		case <-ctx.Done():
-			return ctx.Err()
-		}
-	}
-}
-
-// awaitIdentity asks for the identifying reading until it comes: a question may be lost. Commands
-// that arrive in the meantime wait in the queue; those whose deadline passes are dropped.
-func (s *session) awaitIdentity(ctx context.Context) (string, error) {
-	limit := time.NewTimer(answerLimit)
-	defer limit.Stop()
-	again := time.NewTicker(askAgain)
-	defer again.Stop()
-	s.asked = time.Now()
-	if err := s.ask(); err != nil {
-		return "", err
-	}
-	for {
-		select {
-		case h := <-s.heard:
-			s.note(h)
-			if h.hasID {
-				return h.identity, nil
-			}
-		case err := <-s.failed:
-			return "", err
-		case <-again.C:
-			if err := s.ask(); err != nil {
-				return "", err
-			}
-		case <-limit.C:
-			if s.last.IsZero() {
-				return "", errSilent
-			}
-			return "", errWrongDevice
-		case <-ctx.Done():
-			return "", ctx.Err()
-		}
-	}
-}
-
 func (s *session) live(ctx context.Context) error {
 	alive := make(<-chan time.Time)
 	if s.identify != nil {
@@ -201,7 +142,7 @@ func (s *session) live(ctx context.Context) error {
 		case <-s.probe:
 			err = s.question()
 		case h := <-s.heard:
-			err = s.answered(h)
+			s.answered(h)
 		case <-s.again.C:
 			err = s.askOnce()
 		case <-s.silent.C:
@@ -251,6 +192,9 @@ func (s *session) command(ctx context.Context, c Command) error {
 }
 
 func (s *session) ask() error {
+	if s.owed > 0 && s.cfg.Type.Driver.Requests {
+		return nil // a second question would wait for the answer to the first
+	}
 	m, ok := s.cfg.Type.Ask(s.identify.Reading)
 	if !ok {
 		return nil
@@ -259,6 +203,8 @@ func (s *session) ask() error {
 	if err != nil {
 		return err
 	}
+	s.owed++
+	s.lastAsk = time.Now()
 	return s.put(payload, s.open.Load() != s)
 }
 
@@ -293,9 +239,8 @@ func (s *session) send(payload []byte, command uint64, deadline time.Time) error
 // note takes in what the reader heard.
 func (s *session) note(h heard) {
 	s.last, s.state.Heard = h.at, h.at
-	if h.hasID && !s.asked.IsZero() {
-		s.pace.add(h.at.Sub(s.asked))
-		s.asked = time.Time{}
+	if h.hasID {
+		s.answer(h.at)
 	}
 	if h.bad != nil {
 		s.state.Bad++

@@ -42,6 +42,8 @@ func main() {
 			}
 		}
 		err = macros(seconds)
+	case os.Args[1] == "links":
+		err = rig()
 	case os.Args[1] == "sweep":
 		err = sweep(os.Args[2:])
 	case os.Args[1] == "devices":
