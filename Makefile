@@ -44,6 +44,7 @@ test: check chromium
 
 bench: web/dist/index.html
 	go run ./test/bench
+	go run ./test/bench sweep
 
 # Two hundred kills instead of fifteen, and ten minutes of the model instead of twenty seconds, in memory and over sockets.
 chaos: web/dist/index.html

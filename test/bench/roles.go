@@ -5,10 +5,13 @@ import (
 	"fmt"
 	"io"
 	"net"
+	"net/http"
 	"os"
 	"strconv"
 	"strings"
 	"time"
+
+	"github.com/coder/websocket"
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/switcher"
@@ -73,6 +76,11 @@ func relay(to string) error {
 	if err != nil {
 		return err
 	}
+	stop, err := answering(udp.LocalAddr().String())
+	if err != nil {
+		return err
+	}
+	defer stop()
 	fmt.Println(udp.LocalAddr())
 	go func() {
 		buf := make([]byte, 4096)
@@ -88,6 +96,42 @@ func relay(to string) error {
 	}()
 	untilClosed()
 	return nil
+}
+
+// answering is the floor of what a client is told of a request: an HTTP request goes to a goroutine, on to
+// another one, and out on a live socket.
+func answering(addr string) (stop func(), err error) {
+	first, second := make(chan []byte), make(chan []byte)
+	go func() {
+		for m := range first {
+			second <- m
+		}
+	}()
+	mux := http.NewServeMux()
+	mux.HandleFunc("POST /", func(w http.ResponseWriter, r *http.Request) {
+		m, _ := io.ReadAll(r.Body)
+		first <- m
+		_, _ = w.Write([]byte("{}"))
+	})
+	mux.HandleFunc("GET /", func(w http.ResponseWriter, r *http.Request) {
+		ws, err := websocket.Accept(w, r, nil)
+		if err != nil {
+			return
+		}
+		defer func() { _ = ws.CloseNow() }()
+		for m := range second {
+			if ws.Write(r.Context(), websocket.MessageText, m) != nil {
+				return
+			}
+		}
+	})
+	l, err := net.Listen("tcp", addr)
+	if err != nil {
+		return nil, err
+	}
+	s := &http.Server{Handler: mux}
+	go func() { _ = s.Serve(l) }()
+	return func() { _ = s.Close() }, nil
 }
 
 // synaptor runs Synaptor with a large show whose page in force has the program

@@ -186,17 +186,6 @@ func (r *sweeping) device(id string) standIn { return r.app.Bench.StandIn(id).(s
 // value is what a device has at an address.
 func (r *sweeping) value(id, address string) any { return r.device(id).View().Values[address] }
 
-// settles waits until a device has a value.
-func (r *sweeping) settles(id, address string, want any) bool {
-	for range 160 {
-		if fmt.Sprint(r.value(id, address)) == fmt.Sprint(want) {
-			return true
-		}
-		time.Sleep(50 * time.Millisecond)
-	}
-	return false
-}
-
 // changes counts how often a device changes a value while a function runs.
 func (r *sweeping) changes(id, address string, f func() error) (n int, err error) {
 	var mu sync.Mutex
@@ -243,7 +232,7 @@ func (r *sweeping) under(c condition) error {
 			continue
 		}
 		wg.Go(func() {
-			wrong, err := t.do(c.LossPercent > 0)
+			wrong, err := t.do()
 			r.mu.Lock()
 			defer r.mu.Unlock()
 			if said[i] = wrong; err != nil {

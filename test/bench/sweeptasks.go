@@ -9,7 +9,7 @@ import (
 type task struct {
 	title string
 	udp   bool
-	do    func(lossy bool) (wrong string, err error)
+	do    func() (wrong string, err error)
 }
 
 const (
@@ -21,14 +21,14 @@ const (
 
 func (r *sweeping) tasks() []task {
 	return []task{
-		{"talk, HTTP", false, func(bool) (string, error) { return r.talk("a4", "intercom", "/line/2/talk", true) }},
-		{"talk, OSC", true, func(bool) (string, error) { return r.talk("b4", "mixer", "/channel/5/mute", 0) }},
-		{"toggle, JSON-RPC", false, func(bool) (string, error) { return r.pressed("streaming", "/input/1/muted", "c4") }},
-		{"toggle, MQTT", false, func(bool) (string, error) { return r.pressed("lights", "/lamp/1/on", "d4") }},
-		{"presses, OSC", false, func(bool) (string, error) { return r.pressed("switcher", "/mix/1/preview", "a1", "b1") }},
-		{"presses, HTTP", false, func(bool) (string, error) { return r.pressed("intercom", "/line/3/listen", "c1", "d1") }},
-		{"detents, MQTT", false, func(bool) (string, error) { return r.turned("dial1", "lights", "/lamp/2/brightness") }},
-		{"detents, lines", false, func(bool) (string, error) { return r.turned("dial2", "camera", "/brightness") }},
+		{"talk, HTTP", false, func() (string, error) { return r.talk("a4", "intercom", "/line/2/talk", true) }},
+		{"talk, OSC", true, func() (string, error) { return r.talk("b4", "mixer", "/channel/5/mute", 0) }},
+		{"toggle, JSON-RPC", false, func() (string, error) { return r.pressed("streaming", "/input/1/muted", "c4") }},
+		{"toggle, MQTT", false, func() (string, error) { return r.pressed("lights", "/lamp/1/on", "d4") }},
+		{"presses, OSC", false, func() (string, error) { return r.pressed("switcher", "/mix/1/preview", "a1", "b1") }},
+		{"presses, HTTP", false, func() (string, error) { return r.pressed("intercom", "/line/3/listen", "c1", "d1") }},
+		{"detents, MQTT", false, func() (string, error) { return r.turned("dial1", "lights", "/lamp/2/brightness") }},
+		{"detents, lines", false, func() (string, error) { return r.turned("dial2", "camera", "/brightness") }},
 	}
 }
 

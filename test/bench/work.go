@@ -91,52 +91,66 @@ func work(addr string) (stop func() (rehearsals, edits int)) {
 // haltTimes runs and halts a macro, and notes how long after the request its last command
 // was dispatched, and a client's face said that it was halted; inside counts from when
 // Synaptor had read the request.
-func haltTimes(addr string) (inside, dispatch, faces []time.Duration, err error) {
+// floor is what a bare HTTP request takes until a bare live socket says so, right after each halt.
+func haltTimes(addr, relayAddr string) (inside, dispatch, faces, floor []time.Duration, err error) {
 	ws, _, err := websocket.Dial(context.Background(), "ws://"+addr+"/api/v1/live", nil)
 	if err != nil {
-		return nil, nil, nil, err
+		return nil, nil, nil, nil, err
 	}
 	defer func() { _ = ws.CloseNow() }()
 	ws.SetReadLimit(16 << 20)
 	topics, _ := json.Marshal(map[string]any{"topics": []string{"page:page000", "runs"}})
 	if err := ws.Write(context.Background(), websocket.MessageText, topics); err != nil {
-		return nil, nil, nil, err
+		return nil, nil, nil, nil, err
 	}
+	bare, _, err := websocket.Dial(context.Background(), "ws://"+relayAddr, nil)
+	if err != nil {
+		return nil, nil, nil, nil, err
+	}
+	defer func() { _ = bare.CloseNow() }()
 	f := &feedOf{ws: ws, values: map[string]json.RawMessage{}}
 	for range halts {
 		id, err := post(addr, "/api/v1/macros/flow/run")
 		if err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		if err := f.until(func() bool { return len(f.run(id).Steps) > 2 }); err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		sent := time.Now()
 		halted, err := post(addr, "/api/v1/halt")
 		if err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		var face struct{ Run struct{ ID, State string } }
 		err = f.until(func() bool {
 			return json.Unmarshal(f.values["face/flow"], &face) == nil && face.Run.ID == id && face.Run.State == "halted"
 		})
 		if err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		faces = append(faces, f.at.Sub(sent))
 		if err := f.until(func() bool { return f.run(id).Ended }); err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		row := f.run(id)
 		last := row.Started.Add(time.Duration(row.Steps[len(row.Steps)-1].DispatchedUs) * time.Microsecond)
 		dispatch = append(dispatch, max(0, last.Sub(sent)))
 		read, err := readAt(addr, halted)
 		if err != nil {
-			return nil, nil, nil, err
+			return nil, nil, nil, nil, err
 		}
 		inside = append(inside, max(0, last.Sub(read)))
+		began := time.Now()
+		if _, err := post(relayAddr, "/halt"); err != nil {
+			return nil, nil, nil, nil, err
+		}
+		if _, _, err := bare.Read(context.Background()); err != nil {
+			return nil, nil, nil, nil, err
+		}
+		floor = append(floor, time.Since(began))
 	}
-	return inside, dispatch, faces, nil
+	return inside, dispatch, faces, floor, nil
 }
 
 // readAt is when Synaptor had read the request of a journal entry.
@@ -206,7 +220,7 @@ func beside(dev *child, web, oscIn, relayAddr string) error {
 	if err != nil {
 		return err
 	}
-	inside, dispatch, faces, err := haltTimes(web)
+	inside, dispatch, faces, floor, err := haltTimes(web, relayAddr)
 	if err != nil {
 		return err
 	}
@@ -216,6 +230,7 @@ func beside(dev *child, web, oscIn, relayAddr string) error {
 	fmt.Println("halt is read → last command dispatched ", describe(inside))
 	fmt.Println("halt → the last command is dispatched  ", describe(dispatch))
 	fmt.Println("halt → the face of a client says so    ", describe(faces))
+	fmt.Println("floor: bare request → a bare socket    ", describe(floor))
 	fmt.Println()
 	return nil
 }
