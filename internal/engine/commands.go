@@ -59,6 +59,7 @@ type cause struct {
 	joined  bool       // the entry has had a command before: a turn or a slide that goes on
 	runs    []int
 	bases   macro.Baselines // what it was before, for a put back; nil: not kept
+	fade    *fade           // that it is a step of; nil: of none
 	closes  *closing        // it closes what a hand has opened; nil: it does not
 }
 
@@ -113,6 +114,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		c.until = c.askAt
 	}
 	e.overtakeRepeats(c)
+	e.overtakeFades(c)
 	e.commands[c.id] = c
 	e.arm(c.until)
 	expects := c.entry

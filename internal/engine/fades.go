@@ -9,6 +9,7 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
 	"synaptor/internal/program"
 )
@@ -28,6 +29,18 @@ type fade struct {
 	every time.Duration
 	next  time.Time
 	title string
+	key   reading.Key
+	// sent are the values of the last moments, which the device may still report, or one between them;
+	// passed says that the beginning is none of them any more. slack is how far it may be off.
+	sent   []sentValue
+	passed bool
+	slack  float64
+}
+
+// sentValue is where a fade was at a time.
+type sentValue struct {
+	at    time.Time
+	value float64
 }
 
 // startFade begins a fade: the device's own where it can, else one in steps from
@@ -62,11 +75,24 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	if rate <= 0 {
 		rate = fadeRate
 	}
-	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
+	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], slack: slackOf(d, affects[0]), began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
+	e.takeOverFades(f.key, nil, title)
 	e.fades = append(e.fades, f)
 	f.next = f.began
 	e.armStep(f.next)
+}
+
+// slackOf is how far what a device reports may be from what it was sent.
+func slackOf(d *program.Device, k reading.Key) float64 {
+	least := 0.01
+	if def := d.Type.Reading(k.Path); def != nil {
+		if def.Type == "int" {
+			least = 1
+		}
+		return max(least, 2*def.Tolerance)
+	}
+	return least
 }
 
 // withParam is a response with one parameter changed; its problem says where it cannot
@@ -118,13 +144,14 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	}
 	in := f.run.in
 	in.At = now
+	f.sent = append(f.sent, sentValue{now, rounded})
 	resp := e.withParam(f.resp, f.param.ID, text)
 	if reason := e.refusal(in, "", resp); reason != "" {
 		e.endFade(f)
 		e.stepUnsent(f.run, f.step, f.title, reason)
 		return
 	}
-	cmd, err := e.dispatch(in, cause{run: f.run, step: f.step, runs: f.order.Runs, bases: f.run.bases, title: f.title, quiet: !done}, resp)
+	cmd, err := e.dispatch(in, cause{run: f.run, step: f.step, runs: f.order.Runs, bases: f.run.bases, title: f.title, quiet: !done, fade: f}, resp)
 	if err != nil {
 		e.endFade(f)
 		e.stepUnsent(f.run, f.step, f.title, err.Error())
@@ -160,4 +187,79 @@ func (e *Engine) endFades(r *run) {
 
 func (e *Engine) fading(r *run) bool {
 	return slices.ContainsFunc(e.fades, func(f *fade) bool { return f.run == r })
+}
+
+// takeOverFades ends the fades of a reading, since something else sets it now: a reading has one writer,
+// the youngest. by says who; but is a fade that goes on.
+func (e *Engine) takeOverFades(k reading.Key, but *fade, by string) {
+	for _, f := range slices.Clone(e.fades) {
+		if f.key != k || f == but {
+			continue
+		}
+		e.endFade(f)
+		text := f.title + " was taken over by " + by + "."
+		e.log(journal.Event{Entry: f.run.ID, At: time.Now(), Stage: journal.StageDecision, Text: text})
+		row := &f.run.Steps[f.step]
+		row.State, row.Reason = "done", text
+		f.run.Left, f.run.dirty = append(f.run.Left, text), true
+		e.recheck = true // its run may have ended with it
+	}
+}
+
+// overtakeFades ends the fades of what a command changes that is none of their steps.
+func (e *Engine) overtakeFades(c *command) {
+	if len(e.fades) == 0 {
+		return
+	}
+	by := c.title
+	if by == "" {
+		by = "a press"
+		if m := e.program.Mappings[c.mapping]; m != nil {
+			by = m.Source.Title()
+		}
+	}
+	for _, k := range c.affects {
+		e.takeOverFades(k, c.fade, by)
+	}
+}
+
+// lookBack is how long after it was sent a device may report where a fade was.
+const lookBack = 500 * time.Millisecond
+
+// handOn tells whether a number that a device reports while it is faded is none that it was sent: a
+// hand has taken it.
+func (f *fade) handOn(v reading.Value, now time.Time, latency time.Duration) bool {
+	n, ok := v.(float64)
+	if i, whole := v.(int); whole {
+		n, ok = float64(i), true
+	}
+	old := 0
+	for old < len(f.sent)-1 && now.Sub(f.sent[old+1].at) > lookBack+2*latency {
+		old++
+	}
+	if f.sent = f.sent[old:]; !ok || len(f.sent) == 0 {
+		return false
+	}
+	least, most := f.line.At(0), f.line.At(0)
+	if old > 0 || f.passed {
+		least, most = f.sent[0].value, f.sent[0].value
+	}
+	f.passed = f.passed || old > 0
+	for _, s := range f.sent {
+		least, most = min(least, s.value), max(most, s.value)
+	}
+	return n < least-f.slack || n > most+f.slack
+}
+
+// handOnFades ends the fades of a reading that a hand on the device has taken.
+func (e *Engine) handOnFades(rt *deviceState, k reading.Key, v reading.Value, at time.Time, settled []reading.Settled) {
+	if len(e.fades) == 0 || slices.ContainsFunc(settled, func(s reading.Settled) bool { return s.Outcome == reading.Matched }) {
+		return
+	}
+	for _, f := range e.fades {
+		if f.key == k && f.handOn(v, at, rt.stats.P99) {
+			e.takeOverFades(k, nil, "a hand on "+e.program.Devices[k.Device].Name)
+			return
+		}
+	}
 }

@@ -30,6 +30,7 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 		if changed && len(settled) == 0 {
 			e.recordHandOnDevice(k, before, r.Value)
 		}
+		e.handOnFades(rt, k, r.Value, ev.at, settled)
 		entry := ""
 		for _, s := range settled {
 			if s.Outcome == reading.Matched {
