@@ -77,6 +77,8 @@ type Engine struct {
 	delayed     []delayedSend
 	closings    []*repeat         // that are sent again
 	restorables []*restorable     // presses and runs that can be put back, oldest first
+	offering    bool              // something is offered to be put back
+	reoffer     bool              // a reading changed that an offer may be about
 	branches    map[string]string // the branch that each turns took last, by step
 	precise     time.Time         // when the next step is due; zero: none
 	waiters     bool              // a run waits for a condition

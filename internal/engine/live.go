@@ -24,6 +24,8 @@ type KeptRun struct {
 	Macro   string       `json:"macro"`
 	At      time.Time    `json:"at"`
 	Changed []macro.Kept `json:"changed"`
+	// Reason is why it was cut off, where it had been by then.
+	Reason string `json:"reason,omitempty"`
 }
 
 // KeptZone is where a zone of a controller stood.

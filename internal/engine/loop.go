@@ -75,6 +75,12 @@ func (e *Engine) turn() (goOn bool) {
 		return true
 	}
 	e.startWaiting()
+	if e.reoffer {
+		e.reoffer = false
+		if e.tidyOffers() {
+			e.publishLeftOver()
+		}
+	}
 	if e.recheck {
 		e.recheck = false
 		e.dueRuns(time.Now())

@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -304,9 +305,10 @@ func (e *Engine) dismissOffer(entry string) {
 func (e *Engine) offerKept(runs []KeptRun) {
 	for _, k := range runs {
 		e.restorables = append(e.restorables, &restorable{entry: k.Entry, at: k.At, title: k.Title, macro: k.Macro,
-			bases: macro.Baselines{0: macro.Restored(k.Changed)}, left: "Synaptor was ended in the middle of it."})
+			bases: macro.Baselines{0: macro.Restored(k.Changed)}, left: cmp.Or(k.Reason, "Synaptor was ended in the middle of it.")})
 	}
 	if len(runs) > 0 {
+		e.tidyOffers()
 		e.publishLeftOver()
 	}
 }
@@ -334,7 +336,7 @@ func (e *Engine) publishLeftOver() {
 	for _, p := range e.restorables {
 		if p.left != "" {
 			if b := p.bases[0]; b != nil {
-				kept = append(kept, KeptRun{p.entry, e.titleOf(p), p.macro, p.at, b.Kept()})
+				kept = append(kept, KeptRun{p.entry, e.titleOf(p), p.macro, p.at, b.Kept(), p.left})
 			}
 			rows = append(rows, LeftOver{p.entry, e.titleOf(p), p.at, p.left})
 		}

@@ -13,7 +13,7 @@ import (
 // What is offered at most of what runs have left behind, and for how long. Beyond that the oldest
 // offer is let go: what it is about has been overtaken by the night.
 const (
-	maxOffers = 50
+	maxOffers = 20
 	offersFor = 24 * time.Hour
 )
 
@@ -58,13 +58,21 @@ func (e *Engine) tidyOffers() (any bool) {
 		if p.left == "" {
 			continue
 		}
-		if kept == maxOffers || now.Sub(p.at) > offersFor || !e.concerns(p) {
+		if kept == maxOffers || now.Sub(p.at) > offersFor || !e.concerns(p) || e.settledOtherwise(p) {
 			p.left, any = "", true
 			continue
 		}
 		kept++
 	}
+	e.offering = kept > 0
 	return any
+}
+
+// settledOtherwise reports whether nothing of an offer is left to decide: all that it is about has been set
+// otherwise since, or is as it was. What nobody knows at the moment may still be open.
+func (e *Engine) settledOtherwise(p *restorable) bool {
+	back, left := p.bases.Back(0, e.table.Reading, e.canSet)
+	return len(back) == 0 && !slices.ContainsFunc(left, func(l macro.Left) bool { return l.Why == macro.NotKnown })
 }
 
 // concerns reports whether any device is there that a put back is about.

@@ -17,6 +17,19 @@ import (
 	"synaptor/internal/link"
 )
 
+// passed lists the phases that were told.
+func (w *watcher) passed() []link.Phase {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return slices.Clone(w.phases)
+}
+
+func (w *watcher) value(path string) any {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	return w.values[path]
+}
+
 const inMemory = "127.0.0.1:7431"
 
 // dials is a driver whose tries to connect go as a test says.
@@ -91,8 +104,8 @@ func TestASignInThatWasRightBeforeIsTriedAgainSoon(t *testing.T) {
 		}
 		d.before(nil)
 		time.Sleep(40 * time.Second)
-		if w.state.Phase != link.Up {
-			t.Fatalf("it is %s, though it is let in again", w.state.Phase)
+		if w.now().Phase != link.Up {
+			t.Fatalf("it is %s, though it is let in again", w.now().Phase)
 		}
 		d.before(refused)
 		dev.Cut()
@@ -123,8 +136,8 @@ func TestATryThatHangsKeepsNothingUp(t *testing.T) {
 		})
 		w := open()
 		time.Sleep(time.Until(back.Add(time.Second)))
-		if w.state.Phase != link.Up {
-			t.Errorf("a second after it is back it is %s", w.state.Phase)
+		if w.now().Phase != link.Up {
+			t.Errorf("a second after it is back it is %s", w.now().Phase)
 		}
 	})
 	inBubble(t, func(t *testing.T, d *dials, _ *memory.Device, open func() *watcher) {
@@ -138,8 +151,8 @@ func TestATryThatHangsKeepsNothingUp(t *testing.T) {
 		})
 		w := open()
 		time.Sleep(5 * time.Second)
-		if w.state.Phase != link.Up {
-			t.Errorf("a device that takes 2.7 s to let Synaptor in is %s", w.state.Phase)
+		if w.now().Phase != link.Up {
+			t.Errorf("a device that takes 2.7 s to let Synaptor in is %s", w.now().Phase)
 		}
 	})
 }
@@ -157,8 +170,8 @@ func TestAfterSilenceEverythingIsRightWithinASecond(t *testing.T) {
 			time.Sleep(time.Duration(ms) * time.Millisecond)
 			faulty(t, dev, faults.Faults{})
 			time.Sleep(time.Second)
-			if got := w.values["mix/1/program"]; got != "4" || w.state.Phase != link.Up {
-				t.Errorf("a second after a silence of %d ms the program is %v, the link %s", ms+100, got, w.state.Phase)
+			if got := w.value("mix/1/program"); got != "4" || w.now().Phase != link.Up {
+				t.Errorf("a second after a silence of %d ms the program is %v, the link %s", ms+100, got, w.now().Phase)
 			}
 		})
 	}
@@ -178,8 +191,8 @@ func TestALinkThatIsSlowIsNotLost(t *testing.T) {
 			faulty(t, dev, f)
 			w := open()
 			time.Sleep(time.Minute)
-			if !slices.Equal(w.phases, []link.Phase{link.Connecting, link.Syncing, link.Up}) {
-				t.Errorf("at %d ms: %v (%s)", f.LatencyMs, w.phases, w.state.Problem)
+			if !slices.Equal(w.passed(), []link.Phase{link.Connecting, link.Syncing, link.Up}) {
+				t.Errorf("at %d ms: %v (%s)", f.LatencyMs, w.passed(), w.now().Problem)
 			}
 		})
 	}
@@ -194,8 +207,8 @@ func TestADeviceThatRefusesIsTriedAgainSoon(t *testing.T) {
 		time.Sleep(30 * time.Second)
 		d.before(nil)
 		time.Sleep(700 * time.Millisecond)
-		if w.state.Phase != link.Up {
-			t.Errorf("0.7 s after it is back it is %s", w.state.Phase)
+		if w.now().Phase != link.Up {
+			t.Errorf("0.7 s after it is back it is %s", w.now().Phase)
 		}
 	})
 }

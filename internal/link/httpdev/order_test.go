@@ -108,8 +108,8 @@ func TestADeviceIsSentAsManyRequestsAsItTakes(t *testing.T) {
 
 func TestTwoRequestsToOneAddressKeepTheirOrder(t *testing.T) {
 	s, c := slowDevice(t, 3)
-	send(t, c, 1, device.Message{Verb: "PUT", Address: "/talk"})
 	began := time.Now()
+	send(t, c, 1, device.Message{Verb: "PUT", Address: "/talk"})
 	s.hears(t, 1)
 	if try(t, c, 2, "/talk") && time.Since(began) < apart {
 		t.Error("the second left while the first had no answer")
