@@ -60,6 +60,7 @@ type cause struct {
 	runs    []int
 	bases   macro.Baselines // what it was before, for a put back; nil: not kept
 	fade    *fade           // that it is a step of; nil: of none
+	back    *returning      // the put back that it is a part of; nil: of none, or of a run's
 	closes  *closing        // it closes what a hand has opened; nil: it does not
 }
 
@@ -124,7 +125,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 	e.recordCommand(c, effects)
 	for _, f := range effects {
 		if c.bases != nil {
-			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original)
+			c.bases.Capture(c.runs, []reading.Key{f.Key}, e.original(c.run))
 			c.bases.Gave(c.runs, f.Key, f.Value, f.Tolerance)
 		}
 		if f.Assumed || c.confirms {

@@ -55,20 +55,21 @@ func (e *Engine) keepRestorable(p *restorable) {
 	e.restorables = append(e.restorables, p)
 }
 
-// original is a reading as it was before any run that goes on has changed it.
-func (e *Engine) original(k reading.Key) reading.Reading {
-	now := e.table.Reading(k)
-	for _, r := range e.runs {
-		if r.State != macro.Going {
-			continue
-		}
-		if b := r.bases[0]; b != nil {
-			if was, ok := b.Original(k, now); ok {
+// original gives readings as they were before any run that goes on has changed them, but for one: what
+// that has made of them itself is what a run within it finds.
+func (e *Engine) original(but *run) func(reading.Key) reading.Reading {
+	return func(k reading.Key) reading.Reading {
+		now := e.table.Reading(k)
+		for _, r := range e.runs {
+			if r == but || r.State != macro.Going || r.bases[0] == nil {
+				continue
+			}
+			if was, ok := r.bases[0].Original(k, now); ok {
 				return was
 			}
 		}
+		return now
 	}
-	return now
 }
 
 // ReturnRow is a reading that returns, in words.
@@ -211,8 +212,12 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 			r.Left, r.dirty = append(r.Left, text), true
 		}
 	}
+	group := &returning{entry: in.Entry, left: len(sends), outcome: journal.Sent}
 	for _, s := range sends {
 		by := cause{runs: runs, bases: bases, title: s.title}
+		if r == nil {
+			by.back = group
+		}
 		if at >= 0 {
 			by.run, by.step = r, at
 		}
@@ -227,12 +232,39 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 	return len(sends)
 }
 
+// returning is a put back that somebody has asked for: it ends with its last command.
+type returning struct {
+	entry   string
+	left    int // commands that have not ended
+	outcome journal.Outcome
+	reason  string
+}
+
+// returned takes in how a part of a put back has ended. All of it is confirmed when each part is; else it
+// says what went wrong first.
+func (e *Engine) returned(b *returning, outcome journal.Outcome, reason, title string, at time.Time) {
+	b.left--
+	switch {
+	case b.reason != "":
+	case outcome == journal.Confirmed || outcome == journal.Overtaken:
+		b.outcome = journal.Confirmed
+	case outcome != journal.Sent:
+		b.outcome, b.reason = outcome, title+": "+reason
+	}
+	if b.left == 0 {
+		e.log(journal.Event{Entry: b.entry, At: at, Outcome: b.outcome, Reason: b.reason})
+	}
+}
+
 // sendReturn sends what lets one reading return.
 func (e *Engine) sendReturn(by cause, r *run, in Input, resp *program.Response) {
 	failed := func(reason string) {
 		e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: by.title + ": " + reason, Reason: reason})
 		if r != nil {
 			r.Left, r.dirty = append(r.Left, by.title+": "+reason), true
+		}
+		if by.back != nil {
+			e.returned(by.back, journal.Failed, reason, by.title, time.Now())
 		}
 	}
 	if reason := e.refusal(in, "", resp); reason != "" {

@@ -1,6 +1,8 @@
 package engine_test
 
 import (
+	"fmt"
+	"math"
 	"strings"
 	"testing"
 	"time"
@@ -128,4 +130,97 @@ func TestWhatARunLeftBehindIsOfferedAfterARestartAndNeverDoneByItself(t *testing
 			t.Errorf("still offered: %+v", r.left)
 		}
 	})
+}
+
+func TestSilenceIsPutBack(t *testing.T) {
+	on(t, func(r *rig) {
+		r.hand(r.Desk, "/channel/5/level", math.Inf(-1))
+		r.macro(show.Macro{ID: "m", Name: "M"}, do("sound-desk", "level", map[string]string{"channel": "5", "level": "-20"}), keyer("1", true))
+		id := r.run("m")
+		r.over(id)
+		r.is(level5, -20.0)
+		p, err := r.PutBackPlan(id)
+		if err != nil || len(p.Returns) != 2 {
+			t.Fatalf("the plan: %+v, %v", p, err)
+		}
+		if err := r.PutBack(id, engine.Input{Entry: "back", At: time.Now()}); err != nil {
+			t.Fatal(err)
+		}
+		r.ends("back", journal.Confirmed, "")
+		time.Sleep(time.Second)
+		r.is(level5, math.Inf(-1))
+		r.is("dome-switcher:keyer/1/on", false)
+	})
+}
+
+// TestAPutBackIsConfirmedWithItsLastCommand: those that are quicker wait, so that all return together.
+func TestAPutBackIsConfirmedWithItsLastCommand(t *testing.T) {
+	on(t, func(r *rig) {
+		if err := r.Switcher.SetFaults(faults.Faults{LatencyMs: 300}); err != nil {
+			t.Fatal(err)
+		}
+		r.macro(show.Macro{ID: "m", Name: "M"}, keyer("1", true), mute("5", false))
+		id := r.run("m")
+		r.over(id)
+		if err := r.PutBack(id, engine.Input{Entry: "back", At: time.Now()}); err != nil {
+			t.Fatal(err)
+		}
+		r.ends("back", journal.Confirmed, "")
+		r.is("sound-desk:channel/5/mute", true)
+		r.is("dome-switcher:keyer/1/on", false)
+	})
+}
+
+func TestAPutBackSaysWhatCouldNotReturn(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "m", Name: "M"}, keyer("1", true), mute("5", false))
+		id := r.run("m")
+		r.over(id)
+		r.deaf(true)
+		if err := r.PutBack(id, engine.Input{Entry: "back", At: time.Now()}); err != nil {
+			t.Fatal(err)
+		}
+		r.ends("back", journal.Unconfirmed, "Put back Sound desk: Music")
+		r.is("dome-switcher:keyer/1/on", false)
+	})
+}
+
+func TestARunWithinReturnsWhatItFoundItself(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "inner", Name: "Inner"}, program1("2"), wait(200), putBack)
+		r.macro(show.Macro{ID: "outer", Name: "Outer"}, program1("3"), wait(200), show.Step{Kind: macro.Run, Run: "inner"}, wait(200), program1("5"), wait(200), putBack)
+		r.hand(r.Switcher, "/mix/1/program", 1)
+		var seen []any
+		entry := r.run("outer")
+		for range 150 {
+			if now := r.value("dome-switcher:mix/1/program"); len(seen) == 0 || seen[len(seen)-1] != now {
+				seen = append(seen, now)
+			}
+			time.Sleep(10 * time.Millisecond)
+		}
+		r.over(entry)
+		if got := fmt.Sprint(seen); got != "[1 3 2 3 5 1]" && got != "[3 2 3 5 1]" {
+			t.Errorf("the program was %s", got)
+		}
+	})
+}
+
+// TestWhatIsWorkedOutFromAReadingThatWasJustSetIsRight: the picture goes on preview and is cut to at once.
+func TestWhatIsWorkedOutFromAReadingThatWasJustSetIsRight(t *testing.T) {
+	for _, ms := range []int{0, 80, 300} {
+		on(t, func(r *rig) {
+			r.slow(ms)
+			time.Sleep(5 * time.Second)
+			preview := do("dome-switcher", "put-on-preview", map[string]string{"mix": "1", "input": "4"})
+			together := show.Step{ID: "mt", Kind: macro.Together}
+			r.macro(show.Macro{ID: "m", Name: "M"}, preview, together, in("mt", do("dome-switcher", "cut", map[string]string{"mix": "1"})), in("mt", mute("5", false)), keyer("1", true))
+			entry := r.run("m")
+			row := r.over(entry)
+			if row.State != macro.Ended || len(row.Left) > 0 {
+				t.Errorf("at %d ms it has %s: %s, left %q", ms, row.State, row.Reason, row.Left)
+			}
+			r.is("dome-switcher:mix/1/program", "4")
+			r.is("dome-switcher:keyer/1/on", true)
+		})
+	}
 }

@@ -172,6 +172,10 @@ func (e *Engine) end(c *command, at time.Time) {
 		e.stepEnded(c, at)
 		return
 	}
+	if c.back != nil {
+		e.returned(c.back, c.outcome, c.reason, c.title, at)
+		return
+	}
 	e.log(journal.Event{Entry: c.entry, At: at, Outcome: c.outcome, Reason: c.reason})
 }
 

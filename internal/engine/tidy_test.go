@@ -2,9 +2,11 @@ package engine_test
 
 import (
 	"fmt"
+	"strings"
 	"testing"
 	"time"
 
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 )
@@ -24,9 +26,9 @@ func (r *rig) leftovers(n int) {
 
 func TestOffersToPutBackAreBoundedAndGoWithTheirDevices(t *testing.T) {
 	on(t, func(r *rig) {
-		r.leftovers(70)
-		if n := len(r.left); n == 0 || n > 50 {
-			t.Fatalf("%d are offered", n)
+		r.leftovers(30)
+		if n := len(r.left); n != 1 {
+			t.Fatalf("%d are offered, though all but the last have been settled by hand", n)
 		}
 		r.remove("dome-switcher")
 		r.settle()
@@ -52,6 +54,35 @@ func TestWhatLivesOfThingsThatAreGoneIsLetGo(t *testing.T) {
 		}
 		if len(profiles) != 0 || len(turns) != 0 || len(zones) == 0 {
 			t.Errorf("the profiles are %v, the turns %v, the zones %v", profiles, turns, zones)
+		}
+	})
+}
+
+// TestAnOfferKeepsItsReasonAndGoesOnceItIsSettled, also over a restart.
+func TestAnOfferKeepsItsReasonAndGoesOnceItIsSettled(t *testing.T) {
+	on(t, func(r *rig) {
+		var kept []engine.KeptRun
+		for i := range 25 {
+			kept = append(kept, engine.KeptRun{Entry: fmt.Sprint("run", i), Title: "Run", At: time.Now(), Reason: fmt.Sprint("Halted by Tobin, ", i),
+				Changed: []macro.Kept{{Device: "sound-desk", Path: fmt.Sprintf("channel/%d/mute", i%6+1), Was: true, Quality: "confirmed", Gave: false}}})
+		}
+		for n := range 6 {
+			r.hand(r.Desk, fmt.Sprintf("/channel/%d/mute", n+1), 0)
+		}
+		r.restart(engine.LiveState{Runs: kept})
+		if n := len(r.left); n != 20 {
+			t.Fatalf("%d are offered", n)
+		}
+		for _, l := range r.left {
+			if !strings.HasPrefix(l.Reason, "Halted by Tobin, ") {
+				t.Errorf("the reason is %q", l.Reason)
+			}
+		}
+		for n := range 6 {
+			r.hand(r.Desk, fmt.Sprintf("/channel/%d/mute", n+1), 1)
+		}
+		if n := len(r.left); n != 0 {
+			t.Errorf("%d are offered, though everything is as it was", n)
 		}
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"math"
 	"net"
 	"slices"
 	"strconv"
@@ -51,7 +52,20 @@ func (d *Driver) Close() {
 }
 
 // Encode implements link.Driver.
-func (d *Driver) Encode(msgs ...device.Message) ([]byte, error) { return link.Pack(msgs) }
+func (d *Driver) Encode(msgs ...device.Message) ([]byte, error) {
+	for i := range msgs {
+		msgs[i].Args = slices.Clone(msgs[i].Args)
+		for j, a := range msgs[i].Args {
+			if f, ok := a.(float64); ok && math.IsInf(f, -1) {
+				msgs[i].Args[j] = silence // JSON has no word for it, as OSC has
+			}
+		}
+	}
+	return link.Pack(msgs)
+}
+
+// silence stands for minus infinity.
+const silence = "-inf"
 
 // Show implements link.Driver.
 func (d *Driver) Show(payload []byte) []string { return link.ShowPacked(payload) }
@@ -241,12 +255,15 @@ func (c *conn) take(m device.Message) {
 	}
 }
 
-// whole gives back the integers that JSON has made floats of.
+// whole gives back the integers that JSON has made floats of, and silence.
 func whole(m device.Message) device.Message {
 	m.Args = slices.Clone(m.Args)
 	for i, a := range m.Args {
 		if f, ok := a.(float64); ok && f == float64(int(f)) {
 			m.Args[i] = int(f)
+		}
+		if a == silence {
+			m.Args[i] = math.Inf(-1)
 		}
 	}
 	return m

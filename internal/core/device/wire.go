@@ -178,8 +178,9 @@ func (r *Reading) toWire(v reading.Value) (any, error) {
 			return int(n), nil
 		}
 	case "float":
-		if n, ok := asNumber(v); ok && finite(n) {
-			return n, nil
+		n, ok := asNumber(v)
+		if silent := math.IsInf(n, -1); ok && (finite(n) || silent && r.Type == "db" && !r.json) {
+			return n, nil // OSC has a number for silence; JSON has none
 		}
 	}
 	return nil, fmt.Errorf("%v cannot be sent for %s", expr.Text(v), r.Path)
