@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"testing"
+	"time"
 
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
@@ -167,6 +168,41 @@ func TestTheMacrosOfTheNightRunOnTheBench(t *testing.T) {
 	r.entry(r.run("clouds"), journal.Confirmed)
 	h.word("sound-desk:channel/5/level", "0 dB")
 	h.word("dome-switcher:out/1/source", "Still 1")
+}
+
+func TestAHaltStopsAFadeThatTheDeviceDoesByItself(t *testing.T) {
+	r := start(t).ready()
+	r.connected("dome-lights")
+	l := r.runs()
+	lamp := map[string]string{"lamp": "2", "level": "0"}
+	id := r.script("Dim", nil, map[string]any{"kind": "fade", "ms": 3000, "action": map[string]any{"device": "dome-lights", "action": "brightness", "params": lamp}})
+	brightness := func() float64 {
+		var doc struct {
+			StandIns []struct {
+				ID   string
+				View struct{ Values map[string]any }
+			}
+		}
+		r.must(200, "GET", "/api/v1/bench", nil, &doc)
+		for _, row := range doc.StandIns {
+			if f, ok := row.View.Values["/lamp/2/brightness"].(float64); ok && row.ID == "lights" {
+				return f
+			}
+		}
+		return -1
+	}
+	r.operateOn("lights", "/lamp/2/brightness", 90)
+	entry := r.run(id)
+	began := time.Now()
+	r.eventually("the lamp is on its way", func() bool { return brightness() < 80 })
+	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
+	if row := l.over(entry); row.State != "halted" {
+		t.Errorf("halted: %+v", row)
+	}
+	r.eventually("the fade would be over", func() bool { return time.Since(began) > 4*time.Second })
+	if at := brightness(); at < 10 {
+		t.Errorf("the lamp has gone on to %v", at)
+	}
 }
 
 func TestAHaltStopsEverythingAtOnceAndOffersWhatIsLeft(t *testing.T) {

@@ -58,10 +58,12 @@ type cause struct {
 	quiet   bool       // one of many steps of a fade, which the trace leaves out
 	joined  bool       // the entry has had a command before: a turn or a slide that goes on
 	runs    []int
-	bases   macro.Baselines // what it was before, for a put back; nil: not kept
-	fade    *fade           // that it is a step of; nil: of none
-	back    *returning      // the put back that it is a part of; nil: of none, or of a run's
-	closes  *closing        // it closes what a hand has opened; nil: it does not
+	bases   macro.Baselines   // what it was before, for a put back; nil: not kept
+	fade    *fade             // that it is a step of; nil: of none
+	ramp    *program.Response // that the device fades by itself; nil: it does not
+	aside   bool              // how it ends says nothing about its entry
+	back    *returning        // the put back that it is a part of; nil: of none, or of a run's
+	closes  *closing          // it closes what a hand has opened; nil: it does not
 }
 
 // dispatch sends a response's command, then notes what it is to bring about:

@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 	"strconv"
+	"strings"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -99,7 +100,9 @@ func slackOf(d *program.Device, k reading.Key) float64 {
 // be.
 func (e *Engine) withParam(r *program.Response, param, value string) *program.Response {
 	c := *r
-	c.Payload = nil
+	if c.Payload = nil; c.Problem != "" {
+		return &c
+	}
 	params := maps.Clone(r.Bound.Params)
 	params[param] = value
 	c.Call.Params = params
@@ -180,9 +183,53 @@ func (e *Engine) endFade(f *fade) {
 	e.fades = slices.DeleteFunc(e.fades, func(o *fade) bool { return o == f })
 }
 
-// endFades stops the fades of a run where they are.
-func (e *Engine) endFades(r *run) {
+// endFades stops the fades of a run where they are. It says which go on, because their devices do them
+// by themselves and cannot stop.
+func (e *Engine) endFades(r *run) (goOn string) {
 	e.fades = slices.DeleteFunc(e.fades, func(f *fade) bool { return f.run == r })
+	for _, c := range e.commands {
+		if c.run != r || c.ramp == nil || c.matched {
+			continue
+		}
+		if why := e.stopRamp(c); why != "" {
+			text := c.title + " goes on to its end: " + why + "."
+			e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: text})
+			r.Left, goOn = append(r.Left, text), goOn+" "+text
+		}
+	}
+	return goOn
+}
+
+// stopRamp has a device stop a fade that it does by itself, as its sheet says; why says where it does not.
+func (e *Engine) stopRamp(c *command) (why string) {
+	action := c.ramp.Bound.Action
+	resp := c.ramp
+	switch now := e.table.Reading(c.affects[0]).Value; action.Stop {
+	case "":
+		return "its device has no way to stop it"
+	case "present":
+		i := slices.IndexFunc(action.Params, func(p device.ParamSpec) bool { return p.IsNumber() && p.ID != action.Fade })
+		if i < 0 || now == nil {
+			return "nobody knows where it is"
+		}
+		resp = e.withParam(e.withParam(resp, action.Fade, "0"), action.Params[i].ID, device.ValueText(now))
+	default:
+		call := c.ramp.Call
+		call.Action, call.Params = action.Stop, c.ramp.Bound.Params
+		resp = e.program.CompileCall(call)
+	}
+	in := c.run.in
+	in.At = time.Now()
+	title := "Stop: " + e.title(c.ramp)
+	if reason := e.unreachable(in, "", resp); reason != "" {
+		return strings.TrimSuffix(continued(reason), ".")
+	}
+	cmd, err := e.dispatch(in, cause{title: title, aside: true}, resp)
+	if err != nil {
+		return err.Error()
+	}
+	e.logDispatch(cmd, resp)
+	return ""
 }
 
 func (e *Engine) fading(r *run) bool {

@@ -290,8 +290,8 @@ func (e *Engine) failRun(r *run, reason string) {
 		return
 	}
 	r.runner.Fail(reason)
-	r.State, r.Reason, r.dirty = macro.Failed, reason, true
-	e.endFades(r)
+	r.State, r.dirty = macro.Failed, true
+	r.Reason = reason + e.endFades(r)
 	e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: "The run stops: " + reason, Reason: reason})
 	if r.mapping != nil {
 		e.stream.push(Refusal{r.mapping.Source.ID, "", r.Name + " stopped: " + reason, time.Now()})
@@ -315,7 +315,7 @@ func (e *Engine) halt(r *run, by string) {
 		e.refuse(in, nil, time.Now(), "The run before it was halted.")
 	}
 	r.queue, r.Queued = nil, 0
-	e.endFades(r)
+	r.Reason += e.endFades(r)
 	e.delayed = slices.DeleteFunc(e.delayed, func(l delayedSend) bool { return l.run == r })
 	e.log(journal.Event{Entry: r.ID, At: time.Now(), Stage: journal.StageDecision, Text: by})
 	e.offerLeftOver(r)

@@ -172,6 +172,9 @@ func (e *Engine) end(c *command, at time.Time) {
 		e.stepEnded(c, at)
 		return
 	}
+	if c.aside {
+		return
+	}
 	if c.back != nil {
 		e.returned(c.back, c.outcome, c.reason, c.title, at)
 		return

@@ -61,7 +61,11 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *program.Response) {
 		r.Steps[at].State, r.Steps[at].StartedUs = "done", time.Since(r.began).Microseconds()
 		return
 	}
-	cmd, err := e.dispatch(in, cause{run: r, step: at, runs: o.Runs, bases: r.bases, title: title}, resp)
+	by := cause{run: r, step: at, runs: o.Runs, bases: r.bases, title: title}
+	if o.Kind == macro.Fade {
+		by.ramp = resp
+	}
+	cmd, err := e.dispatch(in, by, resp)
 	if err != nil {
 		e.stepUnsent(r, at, title, fmt.Sprintf("This cannot be sent to %s: %v.", resp.Name, err))
 		return

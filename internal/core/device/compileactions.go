@@ -49,6 +49,9 @@ func (t *Type) compileActions() error {
 		if a.Fade != "" && !slices.ContainsFunc(a.Params, func(p ParamSpec) bool { return p.ID == a.Fade && p.IsNumber() }) {
 			return &Problem{fmt.Sprintf("/actions/%d/fade", i), fmt.Sprintf("there is no number %q among the parameters", a.Fade)}
 		}
+		if a.Stop != "" && a.Stop != "present" && t.actions[a.Stop] == nil {
+			return &Problem{fmt.Sprintf("/actions/%d/stop", i), fmt.Sprintf("there is no action %q; present sets it to where it is", a.Stop)}
+		}
 		if a.Shows != "" && !slices.ContainsFunc(a.Params, func(p ParamSpec) bool { return p.ID == a.Shows }) {
 			return &Problem{fmt.Sprintf("/actions/%d/shows", i), fmt.Sprintf("there is no parameter %q", a.Shows)}
 		}

@@ -238,6 +238,7 @@ func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {
 		"/readings/4/from":       func(s *Sheet) { s.Readings[4].From = Sources{{Address: "/main/{mix}"}} },
 		"/readings/5/path":       func(s *Sheet) { s.Readings[5].Path = "model" },
 		"/actions/0/effects/0":   func(s *Sheet) { s.Actions[0].Effects[0].Set = "mix/{mix}/nothing" },
+		"/actions/0/stop":        func(s *Sheet) { s.Actions[0].Stop = "nothing" },
 		"/actions/0/lamps/0":     func(s *Sheet) { s.Actions[0].Lamps[0].When = "reading(" },
 		"/actions/0/needs/0":     func(s *Sheet) { s.Actions[0].Needs[0].Say = "{" },
 		"/actions/1/send/0":      func(s *Sheet) { s.Actions[1].Send[0].Args = []any{"{nothing}"} },

@@ -216,6 +216,9 @@ type ActionSpec struct {
 	// Fade names the parameter that takes how long the device fades by itself, in
 	// milliseconds; empty: it cannot.
 	Fade string `json:"fade,omitempty"`
+	// Stop says how such a fade is stopped on its way: present sets it to where it is, anything else is
+	// the action that stops it, with the same parameters. Empty: it cannot be.
+	Stop string `json:"stop,omitempty"`
 	// Plays is how long what it starts goes on, as a duration template.
 	Plays string     `json:"plays,omitempty"`
 	Face  FaceSpec   `json:"face"`
