@@ -98,7 +98,7 @@ func serve(args []string, out, errOut io.Writer) error {
 	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
 	f.BoolVar(&o.Bench, "bench", false, "start the simulated devices beside your own show")
 	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
-	f.IntVar(&o.BenchBase, "bench-ports", 7430, "first `port` of the simulated devices; 0 takes free ones")
+	f.IntVar(&o.BenchBase, "bench-ports", bench.UsualBase, "first `port` of the simulated devices; 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}
@@ -121,7 +121,7 @@ func serve(args []string, out, errOut io.Writer) error {
 
 func runBench(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("bench", flag.ContinueOnError)
-	base := f.Int("ports", 7430, "first `port`, of the streaming software; the others follow. 0 takes free ones")
+	base := f.Int("ports", bench.UsualBase, "first `port`, of the streaming software; the others follow. 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bytes"
+	"os"
 	"path/filepath"
 	"strings"
 	"testing"
@@ -48,6 +49,13 @@ func TestTheDemoIsExportedAndRehearsedTheSameToTheByte(t *testing.T) {
 		return out.String() + errOut.String()
 	}
 	say(0, "export", "--demo", file)
+	again := filepath.Join(t.TempDir(), "again.zip")
+	say(0, "export", "--demo", again)
+	if a, err := os.ReadFile(file); err != nil {
+		t.Error(err)
+	} else if b, err := os.ReadFile(again); err != nil || !bytes.Equal(a, b) {
+		t.Errorf("exported again the demo is other bytes (%v)", err)
+	}
 	first := say(0, "rehearse", file, "Surprise sound", "--seed", "4", "--json")
 	if first != say(0, "rehearse", "--json", "--seed", "4", file, "surprise-sound") {
 		t.Error("the same seed gave another rehearsal")

@@ -15,6 +15,7 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/archive"
+	"synaptor/internal/bench"
 	"synaptor/internal/core/show"
 	"synaptor/internal/link"
 	"synaptor/internal/plan"
@@ -70,11 +71,46 @@ func runExport(args []string, out, errOut io.Writer) error {
 	if err != nil || resp.StatusCode != http.StatusOK {
 		return fmt.Errorf("export from %s: status %d: %w", *from, resp.StatusCode, err)
 	}
+	if *demo {
+		if body, err = atUsualPorts(body); err != nil {
+			return err
+		}
+	}
 	if err := os.WriteFile(f.Arg(0), body, 0o600); err != nil {
 		return err
 	}
 	fmt.Fprintf(out, "%s has the show, %d bytes. Passwords are not in it.\n", f.Arg(0), len(body))
 	return nil
+}
+
+// atUsualPorts moves the devices of an archive of the demo to the ports that they have in a demo: those of
+// this run were any free ones, and the same show is to be the same bytes.
+func atUsualPorts(body []byte) ([]byte, error) {
+	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
+	if err != nil {
+		return nil, err
+	}
+	lib, err := sheet.Load(nil)
+	if err != nil {
+		return nil, err
+	}
+	d := show.NewDraft(a.Show)
+	for _, dev := range a.Show.Devices() {
+		if typ := lib.Device(dev.Type); typ != nil {
+			c := *dev
+			c.Port = typ.Sheet.Link.Port
+			d.Put(&c)
+		}
+	}
+	a.Show = d.Now()
+	for k := range a.Assumed.Values {
+		if k.Path == "pictures/port" {
+			a.Assumed.Values[k] = bench.UsualPicturePort
+		}
+	}
+	var out bytes.Buffer
+	err = archive.Write(&out, a)
+	return out.Bytes(), err
 }
 
 // demoApp is a Synaptor with the demo show in a folder of its own.

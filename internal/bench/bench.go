@@ -40,6 +40,12 @@ const (
 	picturePort = switcherPort + 10
 )
 
+// UsualBase is the base port of the demo.
+const UsualBase = 7430
+
+// UsualPicturePort is where the switcher of the demo has its pictures.
+const UsualPicturePort = UsualBase + picturePort
+
 // Start runs every stand-in on loopback, from a base port on, in the order of
 // the constants above; 0 takes free ports. changed is called after a change
 // with the stand-in's id; it may be nil.
