@@ -83,7 +83,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	}
 	e.lastID++
 	e.doing.driven = r.Device
-	now := time.Now()
+	now := e.dispatchTime()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
 		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects()}
@@ -102,6 +102,17 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	}
 	e.expect(c, to, r.Bound.Effects(e.ahead()))
 	return c, nil
+}
+
+// dispatchTime is the present time, later than that of the command before and of its questions: what was
+// asked before a command is told from what was asked after it by that.
+func (e *Engine) dispatchTime() time.Time {
+	now := time.Now()
+	if least := e.lastSent.Add(2 * time.Nanosecond); now.Before(least) {
+		now = least
+	}
+	e.lastSent = now
+	return now
 }
 
 // ahead is how things will stand once what is on its way has been done. Commands are worked out from it.
@@ -141,7 +152,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		cur := e.table.Reading(f.Key)
 		so := cur.Quality == reading.Confirmed && reading.Equal(cur.Value, f.Value, f.Tolerance)
 		if so && e.ask(to, f.Key.Path, c.sent) {
-			e.table.Asked(f.Key, c.sent)
+			e.table.Asked(f.Key, c.sent.Add(time.Nanosecond))
 		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
 			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), NoSample: so})

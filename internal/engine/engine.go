@@ -86,6 +86,7 @@ type Engine struct {
 	recording   *recording
 	met         map[*program.Response][]needed // what the needs of actions were met by
 	lastID      uint64
+	lastSent    time.Time
 	doing       doing
 	failures    map[string][]time.Time // that were contained, by cause
 	barred      map[any]bool           // macros and mappings that failed too often

@@ -6,6 +6,7 @@ import (
 	"math"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 	"time"
 
@@ -86,6 +87,72 @@ func TestARunIsAsItWasRehearsed(t *testing.T) {
 				at := slices.IndexFunc(want.Changes, func(c plan.RehearsedRow) bool { return c.Step == s.Step })
 				if at >= 0 && s.Group != "" && math.Abs(float64(s.StartedUs)/1000-want.Changes[at].AtMs) > 1 {
 					t.Errorf("seed %d, step %d: rehearsed to show at %.2f ms, it did at %.2f ms", seed, i, want.Changes[at].AtMs, float64(s.StartedUs)/1000)
+				}
+			}
+		})
+	}
+}
+
+// careless gives the steps of a random macro that sets the same things again and again, on the heels of
+// each other.
+func careless(random *rand.Rand) (steps []show.Step) {
+	pick := func(list ...string) string { return list[random.IntN(len(list))] }
+	for range 2 + random.IntN(7) {
+		switch random.IntN(8) {
+		case 0:
+			steps = append(steps, mute("2", random.IntN(2) == 0))
+		case 1:
+			steps = append(steps, do("sound-desk", "mute-toggle", map[string]string{"channel": "2"}))
+		case 2:
+			steps = append(steps, fade5(pick("-30", "-10", "0"), 300+random.IntN(900)))
+		case 3:
+			steps = append(steps, do("sound-desk", "level", map[string]string{"channel": "5", "level": pick("-40", "-20")}))
+		case 4:
+			steps = append(steps, do("dome-switcher", "put-on-preview", map[string]string{"mix": "1", "input": pick("3", "4", "5")}))
+		case 5:
+			steps = append(steps, do("dome-switcher", "cut", map[string]string{"mix": "1"}))
+		case 6:
+			steps = append(steps, keyer("1", random.IntN(2) == 0))
+		default:
+			steps = append(steps, wait(random.IntN(400)))
+		}
+	}
+	return steps
+}
+
+func told(steps []show.Step) (out string) {
+	for _, s := range steps {
+		if out += fmt.Sprintf("\n  %s %d ms", s.Kind, s.Ms); s.Action != nil {
+			out += fmt.Sprint(" ", s.Action.Action, s.Action.Params)
+		}
+	}
+	return out
+}
+
+// TestARehearsalEndsAsTheRunDoes: commands to one device keep their order, whatever their latencies, the
+// next one starts from the one before, and a reading has one writer.
+func TestARehearsalEndsAsTheRunDoes(t *testing.T) {
+	for seed := range uint64(40) {
+		on(t, func(r *rig) {
+			r.slow(40)
+			for _, m := range [][]show.Step{{mute("2", true), wait(200), mute("2", false), wait(200)}} {
+				r.macro(show.Macro{ID: "warm", Name: "Warm"}, m...)
+				r.over(r.run("warm"))
+			}
+			time.Sleep(time.Second)
+			steps := careless(rand.New(rand.NewPCG(seed, 11)))
+			r.macro(show.Macro{ID: "m", Name: "Careless", OnError: "go-on"}, steps...)
+			want := r.rehearse("m")
+			r.over(r.run("m"))
+			time.Sleep(5 * time.Second)
+			last := map[string]string{}
+			for _, c := range want.Changes {
+				last[c.Key] = c.To
+			}
+			for k, v := range last {
+				dev, path, _ := strings.Cut(k, ":")
+				if got := r.Program.Word(reading.Key{Device: dev, Path: path}, r.value(k), r); got != v {
+					t.Errorf("seed %d: %s was rehearsed to end as %v, and is %v after %s", seed, k, v, got, told(steps))
 				}
 			}
 		})

@@ -316,7 +316,7 @@ func (p ParamSpec) check(v string) string {
 		return fmt.Sprintf("%q is not a value for %s.", v, p.Title)
 	case len(p.Options) > 0 && !slices.Contains(p.Options, v):
 		return fmt.Sprintf("%q is none of %s.", v, strings.Join(p.Options, ", "))
-	case p.Type == "db" && v == "-inf":
+	case (p.Type == "db" || p.silent) && v == "-inf":
 	case p.Type == "text" || p.Type == "message":
 		if len(v) > 2000 {
 			return fmt.Sprintf("This is longer than 2000 characters: %d.", len(v))

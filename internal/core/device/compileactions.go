@@ -23,6 +23,10 @@ func (t *Type) compileActions() error {
 			return &Problem{where, "an action needs send or effects, or nothing would happen"}
 		}
 		t.actions[a.ID] = a
+		for j := range a.Params {
+			p := &a.Params[j]
+			p.silent = p.IsNumber() && slices.ContainsFunc(a.Effects, func(e EffectSpec) bool { return t.setsLevel(e, p.ID) })
+		}
 		params := map[string]string{}
 		for j, p := range a.Params {
 			if p.Of != "" {
@@ -114,4 +118,20 @@ func (t *Type) compilePictures() error {
 		}
 	}
 	return nil
+}
+
+// setsLevel reports whether an effect sets a level to a parameter, as it is or made a number.
+func (t *Type) setsLevel(e EffectSpec, param string) bool {
+	to := e.To
+	if m := converted.FindStringSubmatch(to); m != nil {
+		to = m[1]
+	}
+	p, err := parsePattern(e.Set)
+	if to != param || err != nil {
+		return false
+	}
+	return slices.ContainsFunc(t.Sheet.Readings, func(r ReadingSpec) bool {
+		_, same := p.match(r.Path)
+		return r.Type == "db" && (r.Path == e.Set || same)
+	})
 }

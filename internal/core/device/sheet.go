@@ -238,6 +238,8 @@ type ParamSpec struct {
 	Min     *float64 `json:"min,omitempty"`
 	Max     *float64 `json:"max,omitempty"`
 	Default string   `json:"default,omitempty"` // may be a template: what is now
+	// silent says that -inf is a value of it, because it sets a level.
+	silent bool
 }
 
 // EffectSpec says what an action brings about.

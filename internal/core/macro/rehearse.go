@@ -30,6 +30,7 @@ type Change struct {
 	Key   reading.Key
 	Value reading.Value
 	Step  string // the step that brought it about
+	ramp  bool   // it is the end of something that takes its time
 }
 
 // Done is a step that was dispatched in a rehearsal.
@@ -58,7 +59,7 @@ const maxRehearsed = 100_000
 func Rehearse(t *Tree, a Assumptions, seed uint64) *Rehearsal {
 	zero := time.Unix(0, 0)
 	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{}, expected: map[reading.Key]*expected{},
-		chance: rand.New(rand.NewPCG(seed, 0)), bases: Baselines{}}
+		landed: map[string]time.Duration{}, chance: rand.New(rand.NewPCG(seed, 0)), bases: Baselines{}}
 	run := Start(t, r, zero)
 	for range maxRehearsed {
 		r.settle()
@@ -90,8 +91,11 @@ type rehearsing struct {
 	coming []Change // in order of their times
 	// expected has, by reading, what is on its way to it.
 	expected map[reading.Key]*expected
-	chance   *rand.Rand
-	bases    Baselines
+	// landed is when the last command to a device had come there: each takes them in their order,
+	// however long they take it.
+	landed map[string]time.Duration
+	chance *rand.Rand
+	bases  Baselines
 }
 
 // Reading implements expr.World.
@@ -133,12 +137,32 @@ func (r *rehearsing) order(o Order, zero time.Time) {
 	if err != nil {
 		return
 	}
-	for _, e := range r.Effects(o.Step, r) {
+	landed := r.lands(o.Step.Action.Device, at+timing.Median)
+	for _, e := range r.Effects(o.Step, ahead{r}) {
 		r.bases.Capture([]int{0}, []reading.Key{e.Key}, r.present)
 		r.bases.Capture(o.Runs, []reading.Key{e.Key}, r.present)
 		r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
-		r.comes(Change{at + timing.Median + e.After + o.Over, e.Key, e.Value, o.Step.ID})
+		r.comes(Change{landed + e.After + o.Over, e.Key, e.Value, o.Step.ID, e.Over+o.Over > 0}, landed)
 	}
+}
+
+// lands is when a command comes to a device that would come there at a time by itself.
+func (r *rehearsing) lands(dev string, at time.Duration) time.Duration {
+	r.landed[dev] = max(r.landed[dev], at)
+	return r.landed[dev]
+}
+
+// ahead is the world of a rehearsal as it will be once what is on its way has come: commands are worked
+// out from it, as those of a run are.
+type ahead struct{ *rehearsing }
+
+// Reading implements expr.World.
+func (a ahead) Reading(k reading.Key) reading.Reading {
+	now := a.rehearsing.Reading(k)
+	if e := a.expected[k]; e != nil {
+		now.Value = e.last.Value
+	}
+	return now
 }
 
 // putBack lets what a run has changed return, as a together.
@@ -156,7 +180,8 @@ func (r *rehearsing) putBack(o Order, at time.Duration) {
 		_, effects, _ := r.Restore(b.Key, b.To)
 		for _, e := range effects {
 			r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
-			r.comes(Change{at + slowest + e.After, e.Key, e.Value, o.Step.ID})
+			landed := r.lands(b.Key.Device, at+slowest)
+			r.comes(Change{landed + e.After, e.Key, e.Value, o.Step.ID, e.Over > 0}, landed)
 		}
 	}
 }
@@ -185,8 +210,16 @@ type expected struct {
 	last  Change
 }
 
-// comes notes a change that comes later, after those that come at the same time.
-func (r *rehearsing) comes(c Change) {
+// comes notes a change that comes later, after those that come at the same time. What is on its way to the
+// same reading by then, and takes its time, does not come to its end: a reading has one writer.
+func (r *rehearsing) comes(c Change, landed time.Duration) {
+	r.coming = slices.DeleteFunc(r.coming, func(o Change) bool {
+		taken := o.Key == c.Key && o.ramp && o.At > landed
+		if taken {
+			r.expected[c.Key].count--
+		}
+		return taken
+	})
 	i, _ := slices.BinarySearchFunc(r.coming, c.At, func(o Change, at time.Duration) int {
 		if o.At <= at {
 			return -1
@@ -199,7 +232,7 @@ func (r *rehearsing) comes(c Change) {
 		e = &expected{}
 		r.expected[c.Key] = e
 	}
-	if e.count++; e.count == 1 || c.At >= e.last.At {
+	if e.count++; e.count <= 1 || c.At >= e.last.At {
 		e.last = c
 	}
 }
