@@ -1,0 +1,52 @@
+package reading
+
+import (
+	"math/rand/v2"
+	"testing"
+	"time"
+)
+
+func TestAChangeOfTheLatencyIsNoticedWithinFiveSamples(t *testing.T) {
+	r := rand.New(rand.NewPCG(1, 2))
+	sample := func(ms int) time.Duration {
+		return time.Duration(ms)*time.Millisecond + time.Duration(r.IntN(max(1, ms/10)*1000))*time.Microsecond
+	}
+	for _, c := range [][2]int{{5, 180}, {180, 5}, {40, 80}, {80, 40}, {1, 300}} {
+		var l Latency
+		for range 150 {
+			l.Add(sample(c[0]))
+			_ = l.Stats()
+		}
+		for range changedAfter {
+			l.Add(sample(c[1]))
+		}
+		if m := l.Stats().Median.Milliseconds(); m < int64(c[1]) || m > int64(c[1]+c[1]/10) {
+			t.Errorf("from %d to %d ms: five samples later the median is %d ms", c[0], c[1], m)
+		}
+	}
+}
+
+func TestANoisyLatencyIsNoOther(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 4))
+	var l Latency
+	for range 100_000 {
+		d := 20*time.Millisecond + time.Duration(r.ExpFloat64()*float64(5*time.Millisecond))
+		if r.IntN(30) == 0 {
+			d += 100 * time.Millisecond
+		}
+		before := l.count
+		if r.IntN(5) == 0 {
+			_ = l.Stats()
+		}
+		if l.Add(d); l.count < before {
+			t.Fatalf("after %d samples it counts as changed", before)
+		}
+	}
+}
+
+func BenchmarkLatencyAdd(b *testing.B) {
+	var l Latency
+	for i := range b.N {
+		l.Add(time.Duration(i%100) * time.Millisecond)
+	}
+}
