@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/journal"
 	"synaptor/internal/link/osc"
@@ -273,4 +274,36 @@ func TestTheNetworkHoldsWithDownAndLetsGoWithUp(t *testing.T) {
 	r.entry(post("down"), journal.Confirmed) // nothing but time makes a hold
 	post("up")
 	r.makes("c1", "press", "release", "press", "press", "release")
+}
+
+// TestNoDetentIsLostOnASlowDevice: a dial that moves something by so much starts from where it is going.
+func TestNoDetentIsLostOnASlowDevice(t *testing.T) {
+	r := start(t).ready()
+	r.connected("dome-camera")
+	r.must(204, "PUT", "/api/v1/bench/camera/faults", faults.Faults{LatencyMs: 80}, nil)
+	var made struct{ ID string }
+	r.must(201, "POST", "/api/v1/pages", map[string]any{"name": "Look", "profile": "meteor-night", "layout": "console-3x3", "zone": "dials"}, &made)
+	r.must(201, "PUT", "/api/v1/pages/"+made.ID+"/controls/dial1", map[string]any{"device": "dome-camera", "action": "brightness-by", "gesture": "turn"}, nil)
+	h := r.hand("scope-console")
+	h.word("dome-camera:brightness", "50 %")
+	for range 30 {
+		r.must(202, "POST", "/api/v1/input/scope-console/dial1/turn", map[string]any{"value": 1, "page": made.ID}, nil)
+	}
+	h.word("dome-camera:brightness", "80 %")
+}
+
+// TestATalkOnASlowIntercomIsOpenedAndClosed, as the intercom itself has it.
+func TestATalkOnASlowIntercomIsOpenedAndClosed(t *testing.T) {
+	r := start(t).ready()
+	r.connected("talkback")
+	r.must(204, "PUT", "/api/v1/bench/intercom/faults", faults.Faults{LatencyMs: 300}, nil)
+	h := r.hand("treadle")
+	for range 6 {
+		h.do("pedal2", "down", 0)
+		r.eventually("the line is open at the intercom", func() bool { return r.atStandIn("intercom", "/line/1/talk") == true })
+		held := time.Now()
+		r.eventually("it was held for longer than a tap", func() bool { return time.Since(held) > 350*time.Millisecond })
+		h.do("pedal2", "up", 0)
+		r.eventually("the line is closed at the intercom", func() bool { return r.atStandIn("intercom", "/line/1/talk") == false })
+	}
 }

@@ -176,20 +176,9 @@ func TestAHaltStopsAFadeThatTheDeviceDoesByItself(t *testing.T) {
 	l := r.runs()
 	lamp := map[string]string{"lamp": "2", "level": "0"}
 	id := r.script("Dim", nil, map[string]any{"kind": "fade", "ms": 3000, "action": map[string]any{"device": "dome-lights", "action": "brightness", "params": lamp}})
-	brightness := func() float64 {
-		var doc struct {
-			StandIns []struct {
-				ID   string
-				View struct{ Values map[string]any }
-			}
-		}
-		r.must(200, "GET", "/api/v1/bench", nil, &doc)
-		for _, row := range doc.StandIns {
-			if f, ok := row.View.Values["/lamp/2/brightness"].(float64); ok && row.ID == "lights" {
-				return f
-			}
-		}
-		return -1
+	brightness := func() int {
+		n, _ := r.atStandIn("lights", "/lamp/2/brightness").(int)
+		return n
 	}
 	r.operateOn("lights", "/lamp/2/brightness", 90)
 	entry := r.run(id)

@@ -148,6 +148,9 @@ func TestNamesAreKeptForLayingOutAtHome(t *testing.T) {
 	})
 }
 
+// atStandIn is what a simulated device itself has at an address.
+func (r *rig) atStandIn(id, address string) any { return r.Bench.StandIn(id).View().Values[address] }
+
 func (r *rig) operateOn(standIn, address string, value any) {
 	r.Helper()
 	r.must(204, "POST", "/api/v1/bench/"+standIn+"/operate", map[string]any{"address": address, "value": value}, nil)
