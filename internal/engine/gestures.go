@@ -151,7 +151,7 @@ func (e *Engine) rearmControl(key string, h *held) {
 // that is held.
 func (e *Engine) controlReleased(in Input, h *held) {
 	if h.mapping != nil {
-		if g := e.guards[h.mapping.Source.ID]; g != nil && g.LetGo() {
+		if g := e.guards[h.mapping.Source.ID]; g != nil && g.held == h && g.LetGo() {
 			g.waits = false
 			e.log(journal.Event{Entry: g.in.Entry, At: in.At, Stage: journal.StageGuard, Text: "Let go before its time", Outcome: journal.Guarded,
 				Reason: "It was let go before its time. Hold it longer to fire."})

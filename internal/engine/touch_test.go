@@ -156,6 +156,29 @@ func TestAGuardGuardsEveryResponse(t *testing.T) {
 	})
 }
 
+// TestTheGuardOfALinkedKeyFillsForTheHandThatHoldsIt: another hand that lets go of the same mapping
+// elsewhere does not end it.
+func TestTheGuardOfALinkedKeyFillsForTheHandThatHoldsIt(t *testing.T) {
+	on(t, func(r *rig) {
+		r.key(&show.Guard{Kind: input.GuardHold, Ms: 1000}, map[string]show.Call{input.Press: channel("open", "5")})
+		r.Edit(func(d *show.Draft, s *show.Show) {
+			d.Delete(s.MappingAt("cut", "d1").Ref())
+			m := s.MappingAt("cut", "c1").Clone()
+			m.Placements = append(m.Placements, show.Placement{Page: "cut", Control: "d1"})
+			d.Put(m)
+		})
+		since := time.Now()
+		r.touch("producer-grid", "c1", input.Down, 0)
+		time.Sleep(200 * time.Millisecond)
+		r.touch("producer-grid", "d1", input.Down, 0)
+		time.Sleep(200 * time.Millisecond)
+		r.touch("producer-grid", "c1", input.Up, 0)
+		time.Sleep(1000 * time.Millisecond)
+		r.wants("the second hand holds on", since, opens5)
+		r.touch("producer-grid", "d1", input.Up, 0)
+	})
+}
+
 func TestATurnIsGuardedAsOneTouch(t *testing.T) {
 	on(t, func(r *rig) {
 		r.Edit(func(d *show.Draft, s *show.Show) {
