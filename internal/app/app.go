@@ -124,7 +124,7 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	drivers := Drivers(computer)
-	if err := a.startEngine(drivers, sheets, state); err != nil {
+	if err := a.startEngine(drivers, sheets, state, o.Data); err != nil {
 		return a, err
 	}
 	a.watchSheets(own)
@@ -172,7 +172,7 @@ func (a *App) openStores(data string) (*store.State, error) {
 }
 
 // startEngine compiles the show and starts what lives with it.
-func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State) (err error) {
+func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, data string) (err error) {
 	sources := program.Sources{Encode: drivers.Encode, Password: a.db.Secret, Known: known(state)}
 	if a.Edit, err = edit.Open(a.db, sheets, sources, a.Hub); err != nil {
 		return err
@@ -180,7 +180,13 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	behind := openBehind(state)
 	a.onClose(behind.close)
 	lived := live(state)
-	a.Engine = engine.New(engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}, a.Edit.Program())
+	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}
+	if in, noted := openIntents(data); in != nil {
+		a.onClose(func() { closing("intents", in.slots.Close()) })
+		lived = lived.WithIntents(noted)
+		cfg.Intents, cfg.Live = in, lived
+	}
+	a.Engine = engine.New(cfg, a.Edit.Program())
 	a.onClose(func() {
 		a.Engine.Close()
 		if a.Mirror != nil {

@@ -90,6 +90,11 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	if by.run != nil {
 		by.run.waiting++
 	}
+	var effects []device.Effect
+	if by.run != nil {
+		effects = r.Bound.Effects(e.ahead())
+		e.intend(by.run, by.runs, by.bases, effects)
+	}
 	written, err := to.link.Send(link.Command{ID: c.id, Payload: payload, Deadline: now.Add(d.Type.Deadline)})
 	if err != nil {
 		if by.run != nil {
@@ -100,7 +105,10 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	if written {
 		c.wire = time.Now()
 	}
-	e.expect(c, to, r.Bound.Effects(e.ahead()))
+	if by.run == nil {
+		effects = r.Bound.Effects(e.ahead()) // after it was sent: a press waits for nothing
+	}
+	e.expect(c, to, effects)
 	return c, nil
 }
 

@@ -35,6 +35,8 @@ type Config struct {
 	Outside Outside // may be nil
 	// Pacing says how the engine waits for a step that is near; the default is Exact.
 	Pacing Pacing
+	// Intents take in what runs are about to change; may be nil.
+	Intents Intents
 	// Live is what lived when Synaptor ran last.
 	Live LiveState
 }

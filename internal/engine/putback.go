@@ -173,7 +173,7 @@ func (e *Engine) planBack(it *restorable) PutBackPlan {
 // putBackFor puts back for an input that asks for it.
 func (e *Engine) putBackFor(it *restorable, in Input) {
 	n := e.putBack(it.bases, []int{0}, nil, -1, in)
-	it.left = ""
+	e.withdrawOffer(it)
 	e.publishLeftOver()
 	if n == 0 {
 		e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: "There was nothing to put back", Outcome: journal.Sent})
@@ -327,10 +327,23 @@ func (e *Engine) offerLeftOver(r *run) {
 func (e *Engine) dismissOffer(entry string) {
 	for _, p := range e.restorables {
 		if p.entry == entry && p.left != "" {
-			p.left = ""
+			e.withdrawOffer(p)
 			e.publishLeftOver()
 		}
 	}
+}
+
+// withdrawOffer takes away that something is offered.
+func (e *Engine) withdrawOffer(p *restorable) {
+	p.left = ""
+	if !slices.ContainsFunc(e.runs, func(r *run) bool { return r.ID == p.entry }) {
+		e.fulfilled(p.entry)
+	}
+}
+
+// offered tells whether what a run has left behind is offered.
+func (e *Engine) offered(entry string) bool {
+	return slices.ContainsFunc(e.restorables, func(p *restorable) bool { return p.entry == entry && p.left != "" })
 }
 
 // offerKept offers what runs have left behind that went on when Synaptor ended.

@@ -224,3 +224,48 @@ func TestWhatIsWorkedOutFromAReadingThatWasJustSetIsRight(t *testing.T) {
 		})
 	}
 }
+
+// TestAPutBackAfterAKillIsComplete: what lived was stored before the last steps, and the last step was
+// still on its way.
+func TestAPutBackAfterAKillIsComplete(t *testing.T) {
+	for ms := 0; ms <= 1500; ms += 50 {
+		on(t, func(r *rig) {
+			r.hand(r.Desk, "/channel/5/level", -30.0)
+			r.macro(show.Macro{ID: "m", Name: "M"}, keyer("1", true), wait(200), mute("5", false), wait(200), fade5("0", 800), program1("4"), wait(900), keyer("2", true), wait(5000))
+			entry := r.run("m")
+			time.Sleep(time.Duration(ms) * time.Millisecond)
+			r.settle()
+			// Nothing of the run had been stored when it was killed.
+			r.restart(engine.LiveState{}.WithIntents(r.Intended()))
+			if len(r.left) != 1 || r.left[0].Entry != entry || r.left[0].Title != "M" {
+				t.Fatalf("after %d ms there is offered %+v", ms, r.left)
+			}
+			if err := r.PutBack(entry, engine.Input{Entry: "back", At: time.Now()}); err != nil {
+				t.Fatal(err)
+			}
+			time.Sleep(3 * time.Second)
+			for k, want := range map[string]any{"dome-switcher:keyer/1/on": false, "dome-switcher:keyer/2/on": false, "sound-desk:channel/5/mute": true, level5: -30.0, "dome-switcher:mix/1/program": "1"} {
+				if got := r.value(k); got != want {
+					t.Errorf("killed after %d ms and put back, %s is %v, want %v", ms, k, got, want)
+				}
+			}
+			if n := len(r.Intended()); n != 0 {
+				t.Errorf("after %d ms and a put back %d are still noted", ms, n)
+			}
+		})
+	}
+}
+
+func TestARunThatHasEndedIsNotOfferedAfterAKill(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "m", Name: "M"}, keyer("1", true), wait(200), mute("5", false))
+		entry := r.run("m")
+		time.Sleep(100 * time.Millisecond)
+		stored := r.kept() // what lived, as it was stored last
+		r.over(entry)
+		r.restart(engine.LiveState{Runs: stored}.WithIntents(r.Intended()))
+		if len(stored) != 1 || len(r.left) != 0 {
+			t.Errorf("stored %+v, offered %+v", stored, r.left)
+		}
+	})
+}

@@ -246,6 +246,9 @@ func (e *Engine) settleRun(r *run) {
 	outcome := map[string]journal.Outcome{macro.Ended: journal.Confirmed, macro.Halted: journal.Halted, macro.Failed: journal.Failed}[r.State]
 	e.log(journal.Event{Entry: r.ID, At: now, Stage: journal.StageConfirm, Text: "The run has " + r.State, Outcome: outcome, Reason: r.Reason, Confirms: r.State == macro.Ended})
 	r.TookMs = now.Sub(r.began).Milliseconds()
+	if !e.offered(r.ID) {
+		e.fulfilled(r.ID)
+	}
 	e.publishRun(r)
 	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
 	e.publishRunning(r.Macro)

@@ -59,6 +59,9 @@ func (e *Engine) talkOpened(in Input, h *held) {
 		return
 	}
 	h.talk.kept = KeptRun{Entry: in.Entry, Title: h.talk.title, At: in.At, Changed: p.bases[0].Kept()}
+	if e.cfg.Intents != nil {
+		e.cfg.Intents.Will(h.talk.kept)
+	}
 	e.stream.push(RunKept{h.talk.kept})
 }
 
@@ -81,6 +84,7 @@ func (e *Engine) closeTalk(in Input, c *program.Controller, h *held, decided tim
 func (e *Engine) forgetTalk(h *held) {
 	if k := h.talk.kept; k.Entry != "" {
 		k.Changed = nil
+		e.fulfilled(k.Entry)
 		e.stream.push(RunKept{k})
 	}
 	h.talk = nil

@@ -59,7 +59,8 @@ func (e *Engine) tidyOffers() (any bool) {
 			continue
 		}
 		if kept == maxOffers || now.Sub(p.at) > offersFor || !e.concerns(p) || e.settledOtherwise(p) {
-			p.left, any = "", true
+			e.withdrawOffer(p)
+			any = true
 			continue
 		}
 		kept++

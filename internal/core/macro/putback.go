@@ -20,6 +20,8 @@ type kept struct {
 	was   reading.Reading // before the run changed it
 	gave  reading.Value   // what the run gave it last
 	given bool
+	// before is what it gave before that, where a kill may have come between: then either is its own.
+	before reading.Value
 	// tolerance is how far apart two values may be that are the same to the device.
 	tolerance float64
 }
@@ -53,6 +55,7 @@ type Kept struct {
 	Was       any             `json:"was"`
 	Quality   reading.Quality `json:"quality"` // of what it was
 	Gave      any             `json:"gave"`
+	Before    any             `json:"before,omitempty"` // what it gave before that, where the last may not have been sent
 	Tolerance float64         `json:"tolerance,omitempty"`
 }
 
@@ -60,9 +63,15 @@ type Kept struct {
 func (b *Baseline) Kept() (out []Kept) {
 	for _, k := range b.Changed() {
 		r := b.kept[k]
-		out = append(out, Kept{k.Device, k.Path, stored(r.was.Value), r.was.Quality, stored(r.gave), r.tolerance})
+		out = append(out, Kept{k.Device, k.Path, stored(r.was.Value), r.was.Quality, stored(r.gave), nil, r.tolerance})
 	}
 	return out
+}
+
+// KeptAs is a captured reading as it can be stored before the run gives it a value.
+func (b *Baseline) KeptAs(k reading.Key, gives reading.Value, tolerance float64) Kept {
+	r := b.kept[k]
+	return Kept{k.Device, k.Path, stored(r.was.Value), r.was.Quality, stored(gives), stored(r.gave), tolerance}
 }
 
 // Restored makes a baseline of what was stored.
@@ -74,6 +83,7 @@ func Restored(list []Kept) *Baseline {
 			return reading.Reading{Value: restored(k.Was), Quality: k.Quality}
 		})
 		b.Gave(key, restored(k.Gave), k.Tolerance)
+		b.kept[key].before = restored(k.Before)
 	}
 	return b
 }
@@ -159,7 +169,7 @@ func (b *Baseline) Original(k reading.Key, now reading.Reading) (was reading.Rea
 // ours tells whether a reading still has the value that the run gave it, or is about
 // to.
 func (r *kept) ours(now reading.Reading) bool {
-	return reading.Equal(now.Value, r.gave, r.tolerance) || now.Quality == reading.Pending && reading.Equal(now.Expected, r.gave, r.tolerance)
+	return reading.Equal(now.Value, r.gave, r.tolerance) || r.before != nil && reading.Equal(now.Value, r.before, r.tolerance) || now.Quality == reading.Pending && reading.Equal(now.Expected, r.gave, r.tolerance)
 }
 
 // Baselines are those of a root run and of the runs within it, by the numbers that

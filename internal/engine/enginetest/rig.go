@@ -4,6 +4,7 @@
 package enginetest
 
 import (
+	"maps"
 	"slices"
 	"sync"
 	"testing"
@@ -14,6 +15,7 @@ import (
 	"synaptor/internal/bench/mixer"
 	"synaptor/internal/bench/switcher"
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/demo"
 	"synaptor/internal/engine"
@@ -88,6 +90,7 @@ type Rig struct {
 	fails     func(journal.Event) bool
 	incidents int
 	parked    []string
+	intended  map[string]engine.KeptRun // by entry and reading
 }
 
 // New starts a rig. Any incident fails the test, unless Sabotage has asked for it.
@@ -104,7 +107,8 @@ func New(t testing.TB, pacing engine.Pacing) *Rig {
 			t.Errorf("an incident: %s, %s: %s\n%s", i.Where, i.Cause, i.Text, i.Stack)
 		}
 	})
-	r.cfg = engine.Config{Drivers: drivers, Journal: r, Outside: r, Pacing: pacing}
+	r.intended = map[string]engine.KeptRun{}
+	r.cfg = engine.Config{Drivers: drivers, Journal: r, Outside: r, Intents: r, Pacing: pacing}
 	r.Engine = engine.New(r.cfg, r.Program)
 	return r
 }
@@ -209,4 +213,28 @@ func (r *Rig) Change(id string, f func(*show.Device)) {
 		f(&c)
 		d.Put(&c)
 	})
+}
+
+// Will implements engine.Intents.
+func (r *Rig) Will(k engine.KeptRun) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	for _, c := range k.Changed {
+		k.Changed = []macro.Kept{c}
+		r.intended[k.Entry+" "+c.Device+":"+c.Path] = k
+	}
+}
+
+// Done implements engine.Intents.
+func (r *Rig) Done(entry string) {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	maps.DeleteFunc(r.intended, func(_ string, k engine.KeptRun) bool { return k.Entry == entry })
+}
+
+// Intended lists what was noted and is not done, one reading each.
+func (r *Rig) Intended() []engine.KeptRun {
+	r.mu.Lock()
+	defer r.mu.Unlock()
+	return slices.Collect(maps.Values(r.intended))
 }
