@@ -326,6 +326,11 @@ func (a *App) fillDemo() error {
 			return err
 		}
 	}
+	return a.FillDemo(ports)
+}
+
+// FillDemo fills an empty show with the demo, whose devices are at these ports of this computer.
+func (a *App) FillDemo(ports map[string]int) error {
 	secrets := map[string]string{}
 	for id, password := range demo.Passwords() {
 		var err error

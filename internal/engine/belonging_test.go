@@ -73,3 +73,29 @@ func TestAFadeBeginsWithItsFirstStepAndEndsInTime(t *testing.T) {
 		}
 	})
 }
+
+// TestALatencyThatChangesIsUsedAfterFiveCommands, whichever actions they were.
+func TestALatencyThatChangesIsUsedAfterFiveCommands(t *testing.T) {
+	on(t, func(r *rig) {
+		r.slow(20)
+		keys := []string{"a1", "b1", "c1", "d1"}
+		for i := range 40 {
+			r.ends(r.press(keys[i%4]), journal.Confirmed, "")
+			time.Sleep(100 * time.Millisecond)
+		}
+		r.slow(200)
+		for i := range 6 {
+			r.ends(r.press(keys[i%4]), journal.Confirmed, "")
+			time.Sleep(100 * time.Millisecond)
+		}
+		r.settle()
+		for what, s := range r.stats {
+			if s.Count > 0 && s.Median < 150*time.Millisecond && strings.HasPrefix(what, "dome-switcher") {
+				t.Errorf("%s is still thought to take %v", what, s.Median)
+			}
+		}
+		if s := r.stats["dome-switcher"]; s.Count == 0 {
+			t.Error("nothing is known of the switcher")
+		}
+	})
+}

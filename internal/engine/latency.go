@@ -1,6 +1,10 @@
 package engine
 
-import "time"
+import (
+	"time"
+
+	"synaptor/internal/core/reading"
+)
 
 // statsEvery is how often the statistics of an action are worked out at most.
 const statsEvery = 50 * time.Millisecond
@@ -11,9 +15,29 @@ func (rt *deviceState) sample(action string, d time.Duration) *latency {
 		l = &latency{}
 		rt.actions[action] = l
 	}
+	if rt.changed(l.Side(d)) {
+		rt.all.Forget()
+		for _, o := range rt.actions {
+			o.Forget()
+			o.stale = true
+		}
+	}
 	l.Add(d)
 	rt.all.Add(d)
 	return l
+}
+
+// changed takes in on which side of what is usual the last command was. A few in a row, each of them against
+// its own action, show that the device or its network has changed: what all actions took before counts no more.
+func (rt *deviceState) changed(side int) bool {
+	if side == 0 || side*rt.other < 0 {
+		rt.other = 0
+	}
+	if rt.other += side; rt.other < reading.ChangedAfter && rt.other > -reading.ChangedAfter {
+		return false
+	}
+	rt.other = 0
+	return true
 }
 
 // shownSamples is how many samples of a device are drawn.

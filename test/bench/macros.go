@@ -1,6 +1,7 @@
 package main
 
 import (
+	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -17,7 +18,6 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
-	"synaptor/internal/demo"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
@@ -72,8 +72,28 @@ func flood(addr, what string) error {
 	}
 }
 
-// lags are how long each stand-in takes to answer while a together is measured.
-var lags = map[string]int{"player": 5, "switcher": 40, "mixer": 80, "camera": 180}
+// lags are how long each stand-in takes to do what it is told while a together is measured.
+var lags = map[string]int{"lights": 5, "switcher": 40, "mixer": 80, "intercom": 180}
+
+// jitter is how much longer they take, at most.
+const jitter = 10
+
+// lagged has the simulated devices take their time; swapped, the switcher and the intercom take each
+// other's.
+func lagged(b *bench.Bench, swapped bool) error {
+	for id, ms := range lags {
+		switch {
+		case swapped && id == "switcher":
+			ms = lags["intercom"]
+		case swapped && id == "intercom":
+			ms = lags["switcher"]
+		}
+		if err := b.StandIn(id).SetFaults(faults.Faults{ActMs: ms, JitterMs: jitter}); err != nil {
+			return err
+		}
+	}
+	return nil
+}
 
 // stage runs the simulated devices; with lags where that is asked for.
 func stage(slow bool) error {
@@ -91,10 +111,10 @@ func stage(slow bool) error {
 		if ports[s.ID()], err = strconv.Atoi(port); err != nil {
 			return err
 		}
-		if ms := lags[s.ID()]; slow && ms > 0 {
-			if err := s.SetFaults(faults.Faults{LatencyMs: ms, JitterMs: 2}); err != nil {
-				return err
-			}
+	}
+	if slow {
+		if err := lagged(b, false); err != nil {
+			return err
 		}
 	}
 	line, err := json.Marshal(ports)
@@ -102,13 +122,17 @@ func stage(slow bool) error {
 		return err
 	}
 	fmt.Println(string(line))
-	untilClosed()
+	for in := bufio.NewScanner(os.Stdin); in.Scan(); {
+		if err := lagged(b, in.Text() == "swap"); err != nil {
+			return err
+		}
+	}
 	return nil
 }
 
 // staged starts Synaptor with the demo show and its devices in a process of their own,
 // and calls f.
-func staged(slow string, f func(*app.App) error) error {
+func staged(slow string, f func(*app.App, *child) error) error {
 	dev, line, err := run("stage", slow)
 	if err != nil {
 		return err
@@ -129,13 +153,13 @@ func staged(slow string, f func(*app.App) error) error {
 		return err
 	}
 	defer a.Close()
-	if err := a.Edit.Fill(bencher, "fill", func(d *show.Draft) { demo.Build(d, ports, nil) }); err != nil {
+	if err := a.FillDemo(ports); err != nil {
 		return err
 	}
 	if err := connected(a); err != nil {
 		return err
 	}
-	return f(a)
+	return f(a, dev)
 }
 
 // macros measures how true runs are to their plan: for so many seconds.
@@ -143,7 +167,7 @@ func macros(seconds int) error {
 	if err := staged("slow", together); err != nil {
 		return err
 	}
-	return staged("", func(a *app.App) error {
+	return staged("", func(a *app.App, _ *child) error {
 		if err := rehearsed(a); err != nil {
 			return err
 		}
@@ -166,7 +190,7 @@ func connected(a *app.App) error {
 	for limit := time.Now().Add(20 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
 		up := true
 		v := a.Mirror.View()
-		for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player"} {
+		for _, id := range []string{"dome-switcher", "sound-desk", "dome-camera", "replay-player", "dome-lights", "talkback"} {
 			up = up && v.Link(id).Phase == link.Up
 		}
 		if up {
@@ -297,9 +321,9 @@ func dispatched(a *app.App, ids []string, seconds int, inputs string) error {
 	return nil
 }
 
-// together measures how far apart the effects of a together start on devices of 5, 40,
-// 80 and 180 ms.
-func together(a *app.App) error {
+// together measures how far apart the effects of a together start on devices that take 5, 40,
+// 80 and 180 ms until they do what they are told, and how soon that is so again after two of them have swapped.
+func together(a *app.App, dev *child) error {
 	id, err := a.Edit.AddMacro(bencher, edit.MacroFields{Name: "All at once"})
 	if err != nil {
 		return err
@@ -315,36 +339,72 @@ func together(a *app.App) error {
 			return err
 		}
 		for n, action := range []edit.Action{
-			{Device: "replay-player", Action: "speed", Params: map[string]string{"percent": []string{"50", "100"}[i]}},
+			{Device: "dome-lights", Action: []string{"lamp-on", "lamp-off"}[i], Params: map[string]string{"lamp": "3"}},
 			{Device: "dome-switcher", Action: []string{"keyer-on", "keyer-off"}[i], Params: map[string]string{"keyer": "1"}},
 			{Device: "sound-desk", Action: []string{"mute", "open"}[i], Params: map[string]string{"channel": "6"}},
-			{Device: "dome-camera", Action: "brightness", Params: map[string]string{"level": []string{"40", "60"}[i]}},
+			{Device: "talkback", Action: []string{"talk-on", "talk-off"}[i], Params: map[string]string{"line": "3"}},
 		} {
 			if _, err := a.Edit.AddStep(bencher, id, edit.Place{Spot: macro.Spot{Parent: group, At: n}}, edit.StepFields{Kind: macro.Do, Action: &action}); err != nil {
 				return err
 			}
 		}
 	}
-	var skews []time.Duration
-	for i := range togethers + warmTogether {
+	skew := func() (time.Duration, error) {
 		entry, err := started(a, id)
 		if err != nil {
-			return err
+			return 0, err
 		}
 		row, err := finished(a, entry, 20*time.Second)
-		if err != nil {
-			return err
-		}
 		for _, t := range row.Together {
-			if i >= warmTogether && t.MeasuredUs > 0 {
-				skews = append(skews, time.Duration(t.MeasuredUs)*time.Microsecond)
+			if t.MeasuredUs > 0 {
+				return time.Duration(t.MeasuredUs) * time.Microsecond, err
 			}
 		}
+		return 0, err
+	}
+	measure := func(runs, warm int) (skews []time.Duration, err error) {
+		for i := range runs + warm {
+			s, err := skew()
+			if err != nil {
+				return nil, err
+			}
+			if i >= warm {
+				skews = append(skews, s)
+			}
+		}
+		return skews, nil
+	}
+	steady, err := measure(togethers, warmTogether)
+	if err != nil {
+		return err
+	}
+	if _, err := fmt.Fprintln(dev.in, "swap"); err != nil {
+		return err
+	}
+	first, err := measure(adapts, 0)
+	if err != nil {
+		return err
+	}
+	runs := adapts
+	for runs > 0 && first[runs-1] <= wantedSkew {
+		runs--
+	}
+	after, err := measure(togethers, 0)
+	if err != nil {
+		return err
 	}
 	fmt.Println("microseconds                             median     p95     p99   worst")
-	fmt.Println("together on 5, 40, 80 and 180 ms: skew ", describe(skews))
+	fmt.Println("together on 5, 40, 80 and 180 ms: skew ", describe(steady))
+	fmt.Println("after 40 and 180 have swapped          ", describe(after))
+	fmt.Printf("%d runs were further apart than %v after the swap\n", runs, wantedSkew)
 	return nil
 }
+
+// adapts is how many runs after the swap are looked at one by one; wantedSkew is what is wanted of them.
+const (
+	adapts     = 10
+	wantedSkew = 25 * time.Millisecond
+)
 
 // rehearsed measures a rehearsal of 200 steps.
 func rehearsed(a *app.App) error {

@@ -101,6 +101,9 @@ func (c *Core) Faults() faults.Faults {
 // Handle carries out a message that a client sent. heard is false when a fault
 // kept it from being heard: nothing must be answered then.
 func (c *Core) Handle(m device.Message) (heard bool, err error) {
+	if d := c.Faults().ActDelay(); d > 0 {
+		time.Sleep(d)
+	}
 	c.mu.Lock()
 	if c.faults.Silent || c.faults.Lost() {
 		c.mu.Unlock()

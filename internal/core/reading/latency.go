@@ -27,24 +27,18 @@ type Stats struct {
 	Last   time.Duration `json:"last"`
 }
 
-// Add takes in one sample. Where the last changedAfter are all slower, or all quicker, than nearly all before
+// Add takes in one sample. Where the last ChangedAfter are all slower, or all quicker, than nearly all before
 // them, and clearly so, the device or its network has changed: those before count no more.
 func (l *Latency) Add(d time.Duration) {
 	l.ring[l.next] = d
 	l.next = (l.next + 1) % LatencyWindow
 	l.count = min(l.count+1, LatencyWindow)
-	side := 0
-	if by := d - l.usual; l.usual > 0 && clearly(by, l.usual) {
-		side = 1
-		if by < 0 {
-			side = -1
-		}
-	}
+	side := l.Side(d)
 	if side == 0 || side*l.other < 0 {
 		l.other = 0
 	}
-	if l.other += side; (l.other >= changedAfter || l.other <= -changedAfter) && l.count >= 2*changedAfter && l.changed() {
-		l.count, l.other = changedAfter, 0
+	if l.other += side; (l.other >= ChangedAfter || l.other <= -ChangedAfter) && l.count >= 2*ChangedAfter && l.changed() {
+		l.count, l.other = ChangedAfter, 0
 		l.usual = l.Stats().Median
 	}
 }
@@ -52,22 +46,37 @@ func (l *Latency) Add(d time.Duration) {
 // clearly tells whether a difference from a duration is more than noise.
 func clearly(by, from time.Duration) bool { return by.Abs() >= changedBy && by.Abs() >= from/4 }
 
-// What shows that a latency has changed.
-const (
-	changedAfter = 5                    // samples in a row
-	changedBy    = 3 * time.Millisecond // at least, and a quarter
-)
+// Side tells whether a duration is clearly longer than usual, 1, or shorter, -1; 0: it is neither, or
+// nobody knows what is usual.
+func (l *Latency) Side(d time.Duration) int {
+	switch by := d - l.usual; {
+	case l.usual == 0 || !clearly(by, l.usual):
+		return 0
+	case by > 0:
+		return 1
+	}
+	return -1
+}
+
+// Forget forgets all samples.
+func (l *Latency) Forget() { *l = Latency{} }
+
+// ChangedAfter is how many samples in a row show that a latency has changed.
+const ChangedAfter = 5
+
+// changedBy is by how much they have to differ, at least, and by a quarter.
+const changedBy = 3 * time.Millisecond
 
 // changed reports whether the last samples are others than those before.
 func (l *Latency) changed() bool {
 	all := l.Recent(l.count)
-	before, last := slices.Sorted(slices.Values(all[:l.count-changedAfter])), slices.Sorted(slices.Values(all[l.count-changedAfter:]))
-	was, is := before[len(before)/2], last[changedAfter/2]
+	before, last := slices.Sorted(slices.Values(all[:l.count-ChangedAfter])), slices.Sorted(slices.Values(all[l.count-ChangedAfter:]))
+	was, is := before[len(before)/2], last[ChangedAfter/2]
 	if !clearly(is-was, was) {
 		return false
 	}
 	edge := len(before) / 20
-	return last[0] > before[len(before)-1-edge] || last[changedAfter-1] < before[edge]
+	return last[0] > before[len(before)-1-edge] || last[ChangedAfter-1] < before[edge]
 }
 
 // Recent returns the newest samples, oldest first, at most n.

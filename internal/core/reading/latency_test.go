@@ -17,7 +17,7 @@ func TestAChangeOfTheLatencyIsNoticedWithinFiveSamples(t *testing.T) {
 			l.Add(sample(c[0]))
 			_ = l.Stats()
 		}
-		for range changedAfter {
+		for range ChangedAfter {
 			l.Add(sample(c[1]))
 		}
 		if m := l.Stats().Median.Milliseconds(); m < int64(c[1]) || m > int64(c[1]+c[1]/10) {

@@ -2196,6 +2196,8 @@ export interface components {
             jitterMs: number;
             refuseLogin: boolean;
             lossPercent: number;
+            /** @description It does what it is told so much later; 0 where it is missing. */
+            actMs?: number;
         };
         /** @description A hand on a front panel, in the words of the device's protocol. */
         Operation: {
