@@ -9,22 +9,21 @@ import (
 // statsEvery is how often the statistics of an action are worked out at most.
 const statsEvery = 50 * time.Millisecond
 
-func (rt *deviceState) sample(action string, d time.Duration) *latency {
-	l := rt.actions[action]
+func (rt *deviceState) sample(action string, d time.Duration) (l *latency, changed bool) {
+	l = rt.actions[action]
 	if l == nil {
 		l = &latency{}
 		rt.actions[action] = l
 	}
-	if rt.changed(l.Side(d)) {
+	if changed = rt.changed(l.Side(d)); changed {
 		rt.all.Forget()
 		for _, o := range rt.actions {
 			o.Forget()
-			o.stale = true
 		}
 	}
 	l.Add(d)
 	rt.all.Add(d)
-	return l
+	return l, changed
 }
 
 // changed takes in on which side of what is usual the last command was. A few in a row, each of them against
@@ -45,7 +44,14 @@ const shownSamples = 30
 
 // addSample takes in how long a command took to be confirmed.
 func (e *Engine) addSample(rt *deviceState, c *command, d time.Duration) {
-	l, now := rt.sample(c.action, d), time.Now()
+	l, changed := rt.sample(c.action, d)
+	now := time.Now()
+	if changed {
+		for action, o := range rt.actions {
+			e.publishStats(c.device, action, rt, o, now)
+		}
+		return
+	}
 	if wait := statsEvery - now.Sub(l.at); wait > 0 {
 		l.stale = true
 		e.arm(now.Add(wait))
