@@ -15,14 +15,15 @@ func (rt *deviceState) sample(action string, d time.Duration) (l *latency, chang
 		l = &latency{}
 		rt.actions[action] = l
 	}
-	if changed = rt.changed(l.Side(d)); changed {
-		rt.all.Forget()
+	changed = rt.changed(l.Side(d))
+	rt.all.Add(d)
+	if changed {
+		rt.all.Forget(reading.ChangedAfter) // those stand for all actions, until each has a few of its own
 		for _, o := range rt.actions {
-			o.Forget()
+			o.Forget(0)
 		}
 	}
 	l.Add(d)
-	rt.all.Add(d)
 	return l, changed
 }
 

@@ -58,8 +58,11 @@ func (l *Latency) Side(d time.Duration) int {
 	return -1
 }
 
-// Forget forgets all samples.
-func (l *Latency) Forget() { *l = Latency{} }
+// Forget forgets all samples but for the last n.
+func (l *Latency) Forget(n int) {
+	l.count, l.other = min(l.count, n), 0
+	l.usual = l.Stats().Median
+}
 
 // ChangedAfter is how many samples in a row show that a latency has changed.
 const ChangedAfter = 5
