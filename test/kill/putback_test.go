@@ -80,4 +80,3 @@ func TestWhatAKilledRunHasChangedIsPutBackAllOfIt(t *testing.T) {
 	}
 	p.Kill()
 }
-
