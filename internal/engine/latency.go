@@ -18,7 +18,7 @@ func (rt *deviceState) sample(action string, d time.Duration) (l *latency, chang
 	changed = rt.changed(l.Side(d))
 	rt.all.Add(d)
 	if changed {
-		rt.all.Forget(reading.ChangedAfter) // those stand for all actions, until each has a few of its own
+		rt.all.Forget(reading.ChangedAfter) // those stand for all actions, until each has one of its own
 		for _, o := range rt.actions {
 			o.Forget(0)
 		}

@@ -88,23 +88,16 @@ func (f Facts) FrameRate() float64 { return f.Program.Show.Settings().FrameRate 
 // which the rigger has said nothing.
 const usualLatency = 20 * time.Millisecond
 
-// enoughSamples is from how many samples on an action is known better than its device.
-const enoughSamples = 3
-
 // Latency is how long a device takes until an action shows: as measured, else as measured
 // for the whole device, else as the rigger has entered it.
 func (f Facts) Latency(d *program.Device, action string) (median, p95 time.Duration) {
 	if d.ID == program.SelfID {
 		return 0, 0
 	}
-	one, all := f.Stats(d.ID, action), f.Stats(d.ID, "")
-	switch {
-	case one.Count >= enoughSamples || one.Count > 0 && all.Count <= one.Count:
-		return one.Median, one.P95
-	case all.Count > 0:
-		return all.Median, all.P95
-	case one.Count > 0:
-		return one.Median, one.P95
+	for _, a := range []string{action, ""} {
+		if s := f.Stats(d.ID, a); s.Count > 0 {
+			return s.Median, s.P95
+		}
 	}
 	l := usualLatency
 	if d.LatencyMs > 0 {
