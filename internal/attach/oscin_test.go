@@ -13,14 +13,20 @@ import (
 	"synaptor/internal/sheet"
 )
 
-func TestAnAmountByOSCIsANumberThatCanBeCalculatedWith(t *testing.T) {
+// demoProgram is the demo show, compiled.
+func demoProgram(t *testing.T) *program.Program {
+	t.Helper()
 	lib, err := sheet.Load(nil)
 	if err != nil {
 		t.Fatal(err)
 	}
 	d := show.NewDraft(show.Empty())
 	demo.Build(d, nil, nil)
-	p := program.Compile(nil, d.Now(), lib, program.Sources{Encode: func(*device.Type, ...device.Message) ([]byte, error) { return nil, nil }})
+	return program.Compile(nil, d.Now(), lib, program.Sources{Encode: func(*device.Type, ...device.Message) ([]byte, error) { return nil, nil }})
+}
+
+func TestAnAmountByOSCIsANumberThatCanBeCalculatedWith(t *testing.T) {
+	p := demoProgram(t)
 	for _, c := range []struct {
 		arg  any
 		good bool
@@ -38,13 +44,7 @@ func TestAnAmountByOSCIsANumberThatCanBeCalculatedWith(t *testing.T) {
 }
 
 func TestDownAndUpAreEdgesOfWhatCanBePressed(t *testing.T) {
-	lib, err := sheet.Load(nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	d := show.NewDraft(show.Empty())
-	demo.Build(d, nil, nil)
-	p := program.Compile(nil, d.Now(), lib, program.Sources{Encode: func(*device.Type, ...device.Message) ([]byte, error) { return nil, nil }})
+	p := demoProgram(t)
 	for gesture, lease := range map[string]bool{"down": true, "up": false} {
 		in, err := inputOf(device.Message{Address: "/synaptor/producer-grid/a1/" + gesture}, p)
 		if err != nil || string(in.Edge) != gesture || in.Gesture != "" || in.Lease != lease {

@@ -52,13 +52,19 @@ func TestWhatClosesIsSentAgainUntilTheDeviceAgrees(t *testing.T) {
 	}
 }
 
+// unheardClosing opens a talk and closes it while the desk is deaf.
+func (r *rig) unheardClosing() (entry string) {
+	r.key(nil, talks())
+	r.hold("c1", tap)
+	r.deaf(true)
+	entry = r.hold("c1", tap)
+	time.Sleep(3 * time.Second)
+	return entry
+}
+
 func TestWhatClosesIsNotSentAgainOnceSomethingElseWasAsked(t *testing.T) {
 	on(t, func(r *rig) {
-		r.key(nil, talks())
-		r.hold("c1", tap)
-		r.deaf(true)
-		closes := r.hold("c1", tap)
-		time.Sleep(3 * time.Second)
+		closes := r.unheardClosing()
 		r.deaf(false)
 		r.ends(r.hold("c1", tap), journal.Confirmed, "") // it opens again
 		since := time.Now()
@@ -71,11 +77,7 @@ func TestWhatClosesIsNotSentAgainOnceSomethingElseWasAsked(t *testing.T) {
 
 func TestWhatClosesIsNotSentAgainAfterTheLinkWasLost(t *testing.T) {
 	on(t, func(r *rig) {
-		r.key(nil, talks())
-		r.hold("c1", tap)
-		r.deaf(true)
-		closes := r.hold("c1", tap)
-		time.Sleep(3 * time.Second)
+		closes := r.unheardClosing()
 		for _, cut := range []bool{true, false} {
 			if err := r.Desk.SetFaults(faults.Faults{Cut: cut}); err != nil {
 				t.Fatal(err)

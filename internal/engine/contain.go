@@ -57,7 +57,9 @@ func (e *Engine) contain(p any) {
 				e.input(cancelled(h.in, holder, "lost link"))
 			}
 		})
-		delete(e.controls, d.control)
+		if h.talk == nil { // what is open still belongs to it
+			delete(e.controls, d.control)
+		}
 	}
 	for _, id := range []string{d.device, d.driven} {
 		if rt := e.devices[id]; rt != nil && rt.link != nil {

@@ -22,9 +22,7 @@ type deviceState struct {
 	all     reading.Latency
 	stats   reading.Stats // of all
 	actions map[string]*latency
-	// other counts the last commands, of whatever action, that took clearly longer than usual, or where
-	// negative less long.
-	other int
+	shift   reading.Shift // of its commands, whatever their actions
 	// owed are the commands that were written and are answered in their order.
 	owed []uint64
 	// overfull says that it reports more readings than are kept.

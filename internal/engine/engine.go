@@ -77,14 +77,14 @@ type Engine struct {
 	ended       []*run // runs that have ended while presses waited for that
 	fades       []*fade
 	delayed     []delayedSend
-	closings    []*repeat         // that are sent again
-	restorables []*restorable     // presses and runs that can be put back, oldest first
-	offering    bool              // something is offered to be put back
-	reoffer     bool              // a reading changed that an offer may be about
-	branches    map[string]string // the branch that each turns took last, by step
-	precise     time.Time         // when the next step is due; zero: none
-	waiters     bool              // a run waits for a condition
-	recheck     bool              // a reading changed that one may wait for
+	closings    []*repeat            // that are sent again
+	restorables []*restorable        // presses and runs that can be put back, oldest first
+	offering    map[reading.Key]bool // what is offered to be put back is about
+	reoffer     bool                 // one of those has changed
+	branches    map[string]string    // the branch that each turns took last, by step
+	precise     time.Time            // when the next step is due; zero: none
+	waiters     bool                 // a run waits for a condition
+	recheck     bool                 // a reading changed that one may wait for
 	recording   *recording
 	met         map[*program.Response][]needed // what the needs of actions were met by
 	lastID      uint64

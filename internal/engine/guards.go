@@ -44,10 +44,13 @@ func (e *Engine) guarded(in Input, c *program.Controller, h *held, r *program.Re
 	}
 	var verdict input.Verdict
 	if program.Continuous(gesture) || gesture == input.TurnLeft || gesture == input.TurnRight {
-		if g == nil || g.GoesOn(in.At) && g.Turn(gesture, in.At) == input.Fire {
+		if g == nil {
 			return input.Fire
 		}
-		verdict = g.Turn(gesture, in.At)
+		goesOn := g.GoesOn(in.At)
+		if verdict = g.Turn(gesture, in.At); goesOn {
+			return verdict // it was told when it began
+		}
 	} else if g == nil {
 		verdict = h.Ask(gesture, nil, in.At)
 	} else {

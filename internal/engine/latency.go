@@ -9,35 +9,26 @@ import (
 // statsEvery is how often the statistics of an action are worked out at most.
 const statsEvery = 50 * time.Millisecond
 
+// sample takes in how long a command took. A few in a row that are each clearly beside what is usual for
+// their own action show that the device or its network has changed: what all actions took before counts no
+// more, and these stand for all of them until each has one of its own.
 func (rt *deviceState) sample(action string, d time.Duration) (l *latency, changed bool) {
 	l = rt.actions[action]
 	if l == nil {
 		l = &latency{}
 		rt.actions[action] = l
 	}
-	changed = rt.changed(l.Side(d))
+	changed = rt.shift.Take(l.Side(d))
 	rt.all.Add(d)
 	if changed {
-		rt.all.Forget(reading.ChangedAfter) // those stand for all actions, until each has one of its own
+		rt.shift = 0
+		rt.all.Forget(reading.ChangedAfter)
 		for _, o := range rt.actions {
 			o.Forget(0)
 		}
 	}
-	l.Add(d)
+	l.Follow(d)
 	return l, changed
-}
-
-// changed takes in on which side of what is usual the last command was. A few in a row, each of them against
-// its own action, show that the device or its network has changed: what all actions took before counts no more.
-func (rt *deviceState) changed(side int) bool {
-	if side == 0 || side*rt.other < 0 {
-		rt.other = 0
-	}
-	if rt.other += side; rt.other < reading.ChangedAfter && rt.other > -reading.ChangedAfter {
-		return false
-	}
-	rt.other = 0
-	return true
 }
 
 // shownSamples is how many samples of a device are drawn.

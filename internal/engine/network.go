@@ -53,18 +53,17 @@ func (e *Engine) networkOnce(in Input, c *program.Controller, m *program.Mapping
 
 // networkHold begins what its release ends.
 func (e *Engine) networkHold(in Input, c *program.Controller, h *held) {
-	if h.IsDown() {
+	if e.beginTouch(in, c, h); h.GoesOn(in.At) {
 		e.logInput(in, c, in.Gesture)
 		e.refuse(in, nil, time.Now(), somebodyHolds)
 		return
 	}
-	e.beginTouch(in, c, h)
 	h.Holds(in.Link, in.At, h.mapping.Gestures(), h.mapping.Timing(c.Controls[in.Control].Kind))
 	h.Renew(in.Link, in.At.Add(heldFor))
 	e.gesture(in, c, h, input.Event{Gesture: input.Hold})
 }
 
-const somebodyHolds = "Somebody holds this control. Wait until it is let go."
+const somebodyHolds = "Somebody holds this control, or what it has opened is open. Wait until that has ended."
 
 // networkRelease ends what the same sender holds.
 func (e *Engine) networkRelease(in Input, c *program.Controller, h *held) {

@@ -14,7 +14,7 @@ import (
 func (e *Engine) changed(k reading.Key, entry string) {
 	e.stream.push(ReadingChanged{k, e.table.Reading(k), entry})
 	e.recheck = e.recheck || e.waiters
-	e.reoffer = e.reoffer || e.offering
+	e.reoffer = e.reoffer || e.offering[k]
 }
 
 // reported takes in what a device said.

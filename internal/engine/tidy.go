@@ -7,6 +7,7 @@ import (
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/program"
 )
 
@@ -53,7 +54,7 @@ func (e *Engine) tidy() {
 // tidyOffers lets go of offers that are too old, too many, or about devices that are gone, and
 // reports whether there were any.
 func (e *Engine) tidyOffers() (any bool) {
-	now, kept := time.Now(), 0
+	now, kept, about := time.Now(), 0, map[reading.Key]bool{}
 	for _, p := range slices.Backward(e.restorables) {
 		if p.left == "" {
 			continue
@@ -64,15 +65,18 @@ func (e *Engine) tidyOffers() (any bool) {
 			continue
 		}
 		kept++
+		for _, k := range p.bases[0].Changed() {
+			about[k] = true
+		}
 	}
-	e.offering = kept > 0
+	e.offering = about
 	return any
 }
 
 // settledOtherwise reports whether nothing of an offer is left to decide: all that it is about has been set
 // otherwise since, or is as it was. What nobody knows at the moment may still be open.
 func (e *Engine) settledOtherwise(p *restorable) bool {
-	back, left := p.bases.Back(0, e.table.Reading, e.canSet)
+	back, left := p.bases.Back(0, e.table.Reading, func(reading.Key) bool { return true })
 	return len(back) == 0 && !slices.ContainsFunc(left, func(l macro.Left) bool { return l.Why == macro.NotKnown })
 }
 

@@ -307,6 +307,19 @@ func TestASecondTalkOfTheNetworkEndsTheFirst(t *testing.T) {
 	})
 }
 
+// TestAHoldOfTheNetworkDoesNotTakeWhatIsOpen: the line would be open, and no tap would close it.
+func TestAHoldOfTheNetworkDoesNotTakeWhatIsOpen(t *testing.T) {
+	on(t, func(r *rig) {
+		r.key(nil, talks())
+		since := time.Now()
+		r.hold("c1", tap)
+		r.key(nil, map[string]show.Call{input.Hold: channel("open", "6"), input.Release: channel("mute", "6")})
+		r.ends(r.fromNetwork("producer-grid", "c1", input.Hold, 0), journal.Refused, "is open")
+		r.hold("c1", tap)
+		r.wants("the tap that closes", since, opens5, mutes5)
+	})
+}
+
 func TestATalkWhoseControllerIsTakenAwayIsClosed(t *testing.T) {
 	on(t, func(r *rig) {
 		r.key(nil, map[string]show.Call{input.Talk: channel("mute-toggle", "5")})

@@ -28,7 +28,7 @@ func (s *session) askOnce() error {
 		s.doubt = false
 		return s.missed()
 	}
-	s.again.Reset(max(askAgain, 2*s.pace.worst()))
+	s.reask.Reset(max(askAgain, 2*s.pace.worst()))
 	return s.ask()
 }
 
@@ -50,7 +50,7 @@ func (s *session) answered(h heard) {
 	again := h.hasID && !s.asked.IsZero() && s.owed > 1
 	if s.note(h); again {
 		s.doubt = true
-		s.again.Reset(2 * askAgain)
+		s.reask.Reset(2 * askAgain)
 	}
 }
 
@@ -113,7 +113,7 @@ func (s *session) awaitWord(ctx context.Context, c Command) (bool, error) {
 		case h := <-s.heard:
 			s.answered(h)
 		case err = <-s.failed:
-		case <-s.again.C:
+		case <-s.reask.C:
 			err = s.askOnce()
 		case <-s.silent.C:
 			err = s.silence()

@@ -58,6 +58,9 @@ func (l *Link) dial(ctx context.Context) (Conn, error) {
 				return d.conn, d.err
 			}
 		case <-again.C:
+			if l.refusals < 0 && l.cfg.Type.Sheet.Link.Login != nil {
+				continue // a password that was never right is tried once: wrong ones lock accounts
+			}
 			try(dialAgain)
 		}
 	}

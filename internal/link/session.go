@@ -33,7 +33,7 @@ type session struct {
 	doubt   bool // it answered, but had to be asked again: some questions may be lost
 	lastAsk time.Time
 	silent  *time.Timer
-	again   *time.Timer // when the question is asked again, since it may be lost
+	reask   *time.Timer // when the question is asked again, since it may be lost
 	born    time.Time
 	// unheard is since when the device was written to and has said nothing, in nanoseconds from
 	// born; 0: it has. The reader and whoever writes share it.
@@ -119,9 +119,9 @@ func (s *session) live(ctx context.Context) error {
 		defer t.Stop()
 		alive = t.C
 	}
-	s.silent, s.again = time.NewTimer(time.Hour), time.NewTimer(time.Hour)
+	s.silent, s.reask = time.NewTimer(time.Hour), time.NewTimer(time.Hour)
 	defer s.silent.Stop()
-	defer s.again.Stop()
+	defer s.reask.Stop()
 	renew := make(<-chan time.Time)
 	if s.cfg.Type.Renew > 0 {
 		t := time.NewTicker(s.cfg.Type.Renew)
@@ -143,7 +143,7 @@ func (s *session) live(ctx context.Context) error {
 			err = s.question()
 		case h := <-s.heard:
 			s.answered(h)
-		case <-s.again.C:
+		case <-s.reask.C:
 			err = s.askOnce()
 		case <-s.silent.C:
 			err = s.silence()

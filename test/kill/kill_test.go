@@ -36,7 +36,11 @@ func kills(t *testing.T) int {
 type life struct {
 	*testing.T
 	*process.Process
+	bin, data string
 }
+
+// again is the next life, after a kill.
+func (p *life) again() *life { return start(p.T, p.bin, p.data) }
 
 func start(t *testing.T, bin, data string) *life {
 	t.Helper()
@@ -44,7 +48,7 @@ func start(t *testing.T, bin, data string) *life {
 	if err != nil {
 		t.Fatal(err)
 	}
-	return &life{t, p}
+	return &life{t, p, bin, data}
 }
 
 // call makes a request; ok is false when Synaptor did not acknowledge it.
@@ -82,29 +86,33 @@ type doc struct {
 	}
 }
 
-func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
+// rigged starts Synaptor with a switcher, which outlives it; device is its id in the show.
+func rigged(t *testing.T) (p *life, sw *switcher.Server, device string) {
+	t.Helper()
 	bin, err := process.Build(t.TempDir())
 	if err != nil {
 		t.Fatal(err)
 	}
-	data := t.TempDir()
-	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
-	if err != nil {
+	if sw, err = switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil); err != nil {
 		t.Fatal(err)
 	}
-	defer sw.Close()
+	t.Cleanup(sw.Close)
 	_, port, _ := net.SplitHostPort(sw.Addr())
 	n, _ := strconv.Atoi(port)
+	p = start(t, bin, t.TempDir())
+	var made struct{ ID string }
+	p.call("POST", "/api/v1/devices", map[string]any{"name": "Dome switcher", "type": "switcher.osc", "host": "127.0.0.1", "port": n}, &made)
+	return p, sw, made.ID
+}
 
-	p := start(t, bin, data)
-	var device struct{ ID string }
-	p.call("POST", "/api/v1/devices", map[string]any{"name": "Dome switcher", "type": "switcher.osc", "host": "127.0.0.1", "port": n}, &device)
+func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
+	p, sw, device := rigged(t)
 	p.call("POST", "/api/v1/controllers", map[string]any{"name": "Producer grid", "layout": "grid-6x4"}, nil)
 	var d doc
 	p.call("GET", "/api/v1/show", nil, &d)
 	for _, control := range []string{"a1", "b1"} {
 		p.call("PUT", "/api/v1/pages/"+d.Pages[0].ID+"/controls/"+control,
-			map[string]any{"device": device.ID, "action": "put-on-program", "params": map[string]string{"input": string(control[0] - 'a' + '1')}}, nil)
+			map[string]any{"device": device, "action": "put-on-program", "params": map[string]string{"input": string(control[0] - 'a' + '1')}}, nil)
 	}
 	p.call("GET", "/api/v1/show", nil, &d)
 	mapping := d.Mappings[0].ID
@@ -138,7 +146,7 @@ func TestKillingSynaptorLosesNoAcknowledgedEditAndSendsNothing(t *testing.T) {
 		}
 		before := commands(sw)
 
-		p = start(t, bin, data)
+		p = p.again()
 		var after doc
 		if !p.call("GET", "/api/v1/show", nil, &after) {
 			t.Fatal("it does not answer after a kill")

@@ -2,33 +2,15 @@ package kill
 
 import (
 	"math/rand/v2"
-	"net"
-	"strconv"
 	"testing"
 	"time"
-
-	"synaptor/internal/bench/switcher"
-	"synaptor/test/process"
 )
 
 // TestWhatAKilledRunHasChangedIsPutBackAllOfIt: the switcher lives on, and is as it was before the run once
 // somebody takes what is offered.
 func TestWhatAKilledRunHasChangedIsPutBackAllOfIt(t *testing.T) {
-	bin, err := process.Build(t.TempDir())
-	if err != nil {
-		t.Fatal(err)
-	}
-	data := t.TempDir()
-	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer sw.Close()
-	_, port, _ := net.SplitHostPort(sw.Addr())
-	n, _ := strconv.Atoi(port)
-	p := start(t, bin, data)
-	var dev, macro struct{ ID string }
-	p.call("POST", "/api/v1/devices", map[string]any{"name": "Dome switcher", "type": "switcher.osc", "host": "127.0.0.1", "port": n}, &dev)
+	p, sw, device := rigged(t)
+	var macro struct{ ID string }
 	p.call("POST", "/api/v1/macros", map[string]any{"name": "Long"}, &macro)
 	at := 0
 	step := func(s map[string]any) {
@@ -42,7 +24,7 @@ func TestWhatAKilledRunHasChangedIsPutBackAllOfIt(t *testing.T) {
 		{"action": "keyer-on", "params": map[string]string{"keyer": "2"}}, {"action": "put-on-preview", "params": map[string]string{"input": "6"}},
 		{"action": "keyer-on", "params": map[string]string{"keyer": "3"}}, {"action": "transition-frames", "params": map[string]string{"frames": "77"}},
 	} {
-		s["device"] = dev.ID
+		s["device"] = device
 		step(map[string]any{"kind": "do", "action": s})
 		if i > 0 {
 			step(map[string]any{"kind": "wait", "ms": 7})
@@ -60,7 +42,7 @@ func TestWhatAKilledRunHasChangedIsPutBackAllOfIt(t *testing.T) {
 		p.call("POST", "/api/v1/macros/"+macro.ID+"/run", nil, &run)
 		time.Sleep(time.Duration(random.IntN(50)) * time.Millisecond)
 		p.Kill()
-		p = start(t, bin, data)
+		p = p.again()
 		waitConnected(t, p)
 		p.call("POST", "/api/v1/putback/"+run.ID, nil, nil)
 		back := func() (wrong string) {

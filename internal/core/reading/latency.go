@@ -15,7 +15,7 @@ type Latency struct {
 	next  int
 	count int
 	usual time.Duration // the median, as it was worked out last
-	other int           // how many of the last samples were clearly above it, or where negative below
+	shift Shift
 }
 
 // Stats describe the last samples.
@@ -27,20 +27,33 @@ type Stats struct {
 	Last   time.Duration `json:"last"`
 }
 
-// Add takes in one sample. Where the last ChangedAfter are all slower, or all quicker, than nearly all before
-// them, and clearly so, the device or its network has changed: those before count no more.
+// Add takes in one sample.
 func (l *Latency) Add(d time.Duration) {
 	l.ring[l.next] = d
 	l.next = (l.next + 1) % LatencyWindow
 	l.count = min(l.count+1, LatencyWindow)
-	side := l.Side(d)
-	if side == 0 || side*l.other < 0 {
-		l.other = 0
+}
+
+// Follow takes in one sample of something that takes about the same time each time. Where the last few are
+// all slower, or all quicker, than nearly all before them, it has changed: those before count no more.
+func (l *Latency) Follow(d time.Duration) {
+	shifted := l.shift.Take(l.Side(d))
+	if l.Add(d); shifted && l.count >= 2*ChangedAfter && l.changed() {
+		l.Forget(ChangedAfter)
 	}
-	if l.other += side; (l.other >= ChangedAfter || l.other <= -ChangedAfter) && l.count >= 2*ChangedAfter && l.changed() {
-		l.count, l.other = ChangedAfter, 0
-		l.usual = l.Stats().Median
+}
+
+// Shift counts how many durations in a row were clearly longer than usual, or clearly shorter.
+type Shift int
+
+// Take takes in the Side of the next one. It reports whether there are enough in a row, and goes on
+// counting.
+func (s *Shift) Take(side int) bool {
+	if side == 0 || side*int(*s) < 0 {
+		*s = 0
 	}
+	*s += Shift(side)
+	return *s >= ChangedAfter || *s <= -ChangedAfter
 }
 
 // clearly tells whether a difference from a duration is more than noise.
@@ -60,7 +73,7 @@ func (l *Latency) Side(d time.Duration) int {
 
 // Forget forgets all samples but for the last n.
 func (l *Latency) Forget(n int) {
-	l.count, l.other = min(l.count, n), 0
+	l.count, l.shift = min(l.count, n), 0
 	l.usual = l.Stats().Median
 }
 

@@ -14,11 +14,11 @@ func TestAChangeOfTheLatencyIsNoticedWithinFiveSamples(t *testing.T) {
 	for _, c := range [][2]int{{5, 180}, {180, 5}, {40, 80}, {80, 40}, {1, 300}} {
 		var l Latency
 		for range 150 {
-			l.Add(sample(c[0]))
+			l.Follow(sample(c[0]))
 			_ = l.Stats()
 		}
 		for range ChangedAfter {
-			l.Add(sample(c[1]))
+			l.Follow(sample(c[1]))
 		}
 		if m := l.Stats().Median.Milliseconds(); m < int64(c[1]) || m > int64(c[1]+c[1]/10) {
 			t.Errorf("from %d to %d ms: five samples later the median is %d ms", c[0], c[1], m)
@@ -38,15 +38,15 @@ func TestANoisyLatencyIsNoOther(t *testing.T) {
 		if r.IntN(5) == 0 {
 			_ = l.Stats()
 		}
-		if l.Add(d); l.count < before {
+		if l.Follow(d); l.count < before {
 			t.Fatalf("after %d samples it counts as changed", before)
 		}
 	}
 }
 
-func BenchmarkLatencyAdd(b *testing.B) {
+func BenchmarkLatencyFollow(b *testing.B) {
 	var l Latency
 	for i := range b.N {
-		l.Add(time.Duration(i%100) * time.Millisecond)
+		l.Follow(time.Duration(i%100) * time.Millisecond)
 	}
 }

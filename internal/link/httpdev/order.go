@@ -1,6 +1,7 @@
 package httpdev
 
 import (
+	"maps"
 	"time"
 
 	"synaptor/internal/link"
@@ -44,18 +45,9 @@ func (c *conn) ended(j link.Job) {
 	defer c.mu.Unlock()
 	for _, m := range link.Unpack(j.Payload) {
 		if g := c.going[m.Address]; g != nil && g.command == j.Command {
-			delete(c.going, m.Address)
 			close(g.ended)
-			c.forget(g)
-		}
-	}
-}
-
-// forget drops what is noted of a request under its other addresses.
-func (c *conn) forget(ended *going) {
-	for a, g := range c.going {
-		if g == ended {
-			delete(c.going, a)
+			maps.DeleteFunc(c.going, func(_ string, o *going) bool { return o == g })
+			return
 		}
 	}
 }
