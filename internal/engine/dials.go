@@ -174,11 +174,8 @@ func (e *Engine) presentNumber(st *dialState, d *program.Dial) float64 {
 	if st.sent != nil && reading.Equal(v, st.sent, d.Tolerance) {
 		return st.value // finer than what the device keeps
 	}
-	switch n := v.(type) {
-	case float64:
+	if n, ok := reading.Number(v); ok {
 		return n
-	case int:
-		return float64(n)
 	}
 	return d.Range.Min
 }

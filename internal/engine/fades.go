@@ -31,17 +31,7 @@ type fade struct {
 	next  time.Time
 	title string
 	key   reading.Key
-	// sent are the values of the last moments, which the device may still report, or one between them;
-	// passed says that the beginning is none of them any more. slack is how far it may be off.
-	sent   []sentValue
-	passed bool
-	slack  float64
-}
-
-// sentValue is where a fade was at a time.
-type sentValue struct {
-	at    time.Time
-	value float64
+	trail macro.Trail
 }
 
 // startFade begins a fade: the device's own where it can, else one in steps from
@@ -76,7 +66,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	if rate <= 0 {
 		rate = fadeRate
 	}
-	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], slack: slackOf(d, affects[0]), began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
+	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], trail: macro.NewTrail(line.At(0), slackOf(d, affects[0])), began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	e.takeOverFades(f.key, nil, title)
 	e.fades = append(e.fades, f)
@@ -147,7 +137,7 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 	}
 	in := f.run.in
 	in.At = now
-	f.sent = append(f.sent, sentValue{now, rounded})
+	f.trail.Sent(now, rounded)
 	resp := e.withParam(f.resp, f.param.ID, text)
 	if reason := e.refusal(in, "", resp); reason != "" {
 		e.endFade(f)
@@ -270,41 +260,13 @@ func (e *Engine) overtakeFades(c *command) {
 	}
 }
 
-// lookBack is how long after it was sent a device may report where a fade was.
-const lookBack = 500 * time.Millisecond
-
-// handOn tells whether a number that a device reports while it is faded is none that it was sent: a
-// hand has taken it.
-func (f *fade) handOn(v reading.Value, now time.Time, latency time.Duration) bool {
-	n, ok := v.(float64)
-	if i, whole := v.(int); whole {
-		n, ok = float64(i), true
-	}
-	old := 0
-	for old < len(f.sent)-1 && now.Sub(f.sent[old+1].at) > lookBack+2*latency {
-		old++
-	}
-	if f.sent = f.sent[old:]; !ok || len(f.sent) == 0 {
-		return false
-	}
-	least, most := f.line.At(0), f.line.At(0)
-	if old > 0 || f.passed {
-		least, most = f.sent[0].value, f.sent[0].value
-	}
-	f.passed = f.passed || old > 0
-	for _, s := range f.sent {
-		least, most = min(least, s.value), max(most, s.value)
-	}
-	return n < least-f.slack || n > most+f.slack
-}
-
 // handOnFades ends the fades of a reading that a hand on the device has taken.
 func (e *Engine) handOnFades(rt *deviceState, k reading.Key, v reading.Value, at time.Time, settled []reading.Settled) {
 	if len(e.fades) == 0 || slices.ContainsFunc(settled, func(s reading.Settled) bool { return s.Outcome == reading.Matched }) {
 		return
 	}
 	for _, f := range e.fades {
-		if f.key == k && f.handOn(v, at, rt.stats.P99) {
+		if f.key == k && f.trail.Off(v, at, rt.stats.P99) {
 			e.takeOverFades(k, nil, "a hand on "+e.program.Devices[k.Device].Name)
 			return
 		}

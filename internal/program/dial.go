@@ -31,13 +31,7 @@ func (d *Dial) Share(v reading.Value, slider bool) float64 {
 	if span <= 0 || d.Relative {
 		return 0
 	}
-	n := 0.0
-	switch v := v.(type) {
-	case float64:
-		n = v
-	case int:
-		n = float64(v)
-	}
+	n, _ := reading.Number(v)
 	share := min(max((n-d.Range.Min)/span, 0), 1)
 	if slider && d.Slider.Inverted {
 		return 1 - share

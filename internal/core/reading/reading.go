@@ -38,8 +38,8 @@ const (
 
 // Equal compares two values; floats may differ by the tolerance.
 func Equal(a, b Value, tolerance float64) bool {
-	fa, oka := number(a)
-	fb, okb := number(b)
+	fa, oka := Number(a)
+	fb, okb := Number(b)
 	if oka && okb {
 		if math.IsInf(fa, -1) || math.IsInf(fb, -1) {
 			return fa == fb
@@ -49,7 +49,8 @@ func Equal(a, b Value, tolerance float64) bool {
 	return a == b
 }
 
-func number(v Value) (float64, bool) {
+// Number gives a value as a number; ok is false where it is none.
+func Number(v Value) (n float64, ok bool) {
 	switch n := v.(type) {
 	case int:
 		return float64(n), true

@@ -86,9 +86,9 @@ func (e *Expectation) grace() time.Duration {
 
 // nearer reports whether a number has moved towards where it is to be.
 func nearer(from, to, aim Value) bool {
-	f, okf := number(from)
-	n, okn := number(to)
-	a, oka := number(aim)
+	f, okf := Number(from)
+	n, okn := Number(to)
+	a, oka := Number(aim)
 	return okf && okn && oka && math.Abs(a-n) < math.Abs(a-f)
 }
 
