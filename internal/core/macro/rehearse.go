@@ -115,7 +115,7 @@ func (r *rehearsing) settle() {
 		r.values[c.Key] = c.Value
 		r.out.Changes = append(r.out.Changes, c)
 		if e := r.expected[c.Key]; e.count > 1 {
-			e.count--
+			e.less(c)
 		} else {
 			delete(r.expected, c.Key)
 		}
@@ -203,23 +203,30 @@ func (r *rehearsing) Settled(s *show.Step) bool {
 	})
 }
 
-// expected is what is on its way to a reading: how many changes, and the one that comes
-// last.
+// expected is what is on its way to a reading: how many changes, how many of them take their time,
+// and the one that comes last.
 type expected struct {
-	count int
-	last  Change
+	count, ramps int
+	last         Change
 }
 
 // comes notes a change that comes later, after those that come at the same time. What is on its way to the
 // same reading by then, and takes its time, does not come to its end: a reading has one writer.
 func (r *rehearsing) comes(c Change, landed time.Duration) {
-	r.coming = slices.DeleteFunc(r.coming, func(o Change) bool {
-		taken := o.Key == c.Key && o.ramp && o.At > landed
-		if taken {
-			r.expected[c.Key].count--
-		}
-		return taken
-	})
+	e := r.expected[c.Key]
+	if e == nil {
+		e = &expected{}
+		r.expected[c.Key] = e
+	}
+	if e.ramps > 0 {
+		r.coming = slices.DeleteFunc(r.coming, func(o Change) bool {
+			taken := o.Key == c.Key && o.ramp && o.At > landed
+			if taken {
+				e.less(o)
+			}
+			return taken
+		})
+	}
 	i, _ := slices.BinarySearchFunc(r.coming, c.At, func(o Change, at time.Duration) int {
 		if o.At <= at {
 			return -1
@@ -227,13 +234,18 @@ func (r *rehearsing) comes(c Change, landed time.Duration) {
 		return 1
 	})
 	r.coming = slices.Insert(r.coming, i, c)
-	e := r.expected[c.Key]
-	if e == nil {
-		e = &expected{}
-		r.expected[c.Key] = e
-	}
-	if e.count++; e.count <= 1 || c.At >= e.last.At {
+	if e.more(c); e.count <= 1 || c.At >= e.last.At {
 		e.last = c
+	}
+}
+
+func (e *expected) more(c Change) { e.add(c, 1) }
+func (e *expected) less(c Change) { e.add(c, -1) }
+
+func (e *expected) add(c Change, n int) {
+	e.count += n
+	if c.ramp {
+		e.ramps += n
 	}
 }
 
