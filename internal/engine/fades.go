@@ -57,7 +57,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	}
 	param := resp.Bound.Action.Params[i]
 	d := e.program.Devices[resp.Device]
-	line := d.Type.Ramp(affects[0].Path, e.table.Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
+	line := d.Type.Ramp(affects[0].Path, e.ahead().Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
 		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
 		return
@@ -66,12 +66,18 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	if rate <= 0 {
 		rate = fadeRate
 	}
-	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], trail: macro.NewTrail(line.At(0), slackOf(d, affects[0])), began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
+	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
+	// The device may still say where it was before what is on its way to it.
+	before, known := reading.Number(e.table.Reading(f.key).Value)
+	if !known {
+		before = line.At(0)
+	}
+	f.trail = macro.NewTrail(before, slackOf(d, f.key))
+	f.trail.Sent(in.At, line.At(0))
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	e.takeOverFades(f.key, nil, title)
 	e.fades = append(e.fades, f)
-	f.next = f.began
-	e.armStep(f.next)
+	e.stepFade(f, in.At) // at once: what the next steps find, a put back above all, is that it has begun
 }
 
 // slackOf is how far what a device reports may be from what it was sent.

@@ -125,6 +125,34 @@ func TestASlowDeskIsNoHand(t *testing.T) {
 	}
 }
 
+// TestAPutBackFindsAFadeThatHasJustBegun: no step of it was confirmed, and it is ended all the same.
+func TestAPutBackFindsAFadeThatHasJustBegun(t *testing.T) {
+	on(t, func(r *rig) {
+		r.hand(r.Desk, "/channel/5/level", -20.0)
+		r.macro(show.Macro{ID: "there", Name: "There and back"}, fade5("0", 400), putBack)
+		r.ends(r.run("there"), journal.Confirmed, "")
+		time.Sleep(2 * time.Second)
+		r.is(level5, -20.0)
+	})
+}
+
+// TestAFadeBeginsWhereTheStepBeforeItPutTheLevel, though the desk has not said so yet.
+func TestAFadeBeginsWhereTheStepBeforeItPutTheLevel(t *testing.T) {
+	on(t, func(r *rig) {
+		r.hand(r.Desk, "/channel/5/level", 0.0)
+		r.slow(40)
+		set := show.Step{Kind: macro.Do, Action: &show.Call{Device: "sound-desk", Action: "level", Params: map[string]string{"channel": "5", "level": "-40"}}}
+		r.macro(show.Macro{ID: "on", Name: "On"}, set, fade5("-30", 400))
+		entry := r.run("on")
+		time.Sleep(100 * time.Millisecond)
+		if at := r.level(); at < -40.1 || at > -30 {
+			t.Errorf("on its way from -40 to -30 it is at %v", at)
+		}
+		r.over(entry)
+		r.is(level5, -30.0)
+	})
+}
+
 func TestAPutBackEndsTheFadeAndReturnsWhatWas(t *testing.T) {
 	on(t, func(r *rig) {
 		r.hand(r.Desk, "/channel/5/level", -20.0)

@@ -281,6 +281,23 @@ func TestMessagesByHandAreRead(t *testing.T) {
 	}
 }
 
+// TestTheEndOfATaperIsSilence: a device with a taper cannot tell its lowest level from none at all, so what is
+// to be brought about is what it will say.
+func TestTheEndOfATaperIsSilence(t *testing.T) {
+	low, high := -60.0, 6.0
+	r := &Reading{taper: TaperSpec{{-60, 0}, {0, 0.8}, {6, 1}}}
+	r.Type, r.Min, r.Max = "db", &low, &high
+	for _, v := range []any{-60.0, "-60", math.Inf(-1)} {
+		got, err := r.normal(v)
+		if err != nil || !math.IsInf(got.(float64), -1) {
+			t.Errorf("%v is brought about as %v (%v)", v, got, err)
+		}
+	}
+	if got, err := r.normal(-59.5); err != nil || got != -59.5 {
+		t.Errorf("-59.5 is brought about as %v (%v)", got, err)
+	}
+}
+
 func TestTapersGoBothWays(t *testing.T) {
 	fader := TaperSpec{{-60, 0}, {-20, 0.25}, {0, 0.8}, {6, 1}}
 	for n := 0.01; n <= 1; n += 0.01 {

@@ -147,6 +147,8 @@ func (r *Reading) normal(v any) (reading.Value, error) {
 		return nil, fmt.Errorf("%v is too large for a whole number", v)
 	case r.Type == "int":
 		return int(n), nil
+	case r.taper != nil && n <= r.taper[0][0]:
+		return math.Inf(-1), nil // where a fader ends the device knows silence only
 	}
 	return n, nil
 }

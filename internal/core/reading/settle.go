@@ -37,14 +37,23 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 	return before != c.Reading, settled
 }
 
-// hit finds the oldest expectation that a value meets; -1 where there is none.
+// hit finds the oldest expectation that a value meets, or the one that has taken it over; -1 where there
+// is none.
 func (c *cell) hit(v Value) int {
-	for i, e := range c.waiting {
-		if !e.Unsent && Equal(e.Value, v, e.Tolerance) {
-			return i
+	at := -1
+	for i := range c.waiting {
+		e := &c.waiting[i]
+		if !e.Unsent && Equal(e.Value, v, e.Tolerance) && (at < 0 || c.waiting[at].takenOver(e)) {
+			at = i
 		}
 	}
-	return -1
+	return at
+}
+
+// takenOver tells whether a later expectation ends this one: a device that takes its time begins anew with
+// the next command, and says once that it is there.
+func (e *Expectation) takenOver(by *Expectation) bool {
+	return e.Over > 0 && by.Sent.Before(e.Sent.Add(e.After))
 }
 
 // other takes in a value that nothing waits for. It contradicts the oldest expectation, unless it

@@ -138,6 +138,25 @@ func TestAMoveThatTakesItsTimeTellsWhenItBegins(t *testing.T) {
 // quick is a device that has said something since.
 func quick(string, time.Time) bool { return false }
 
+// TestOneReportEndsAllRampsToOnePlace: each command has the device begin anew, and it says once that it is there.
+func TestOneReportEndsAllRampsToOnePlace(t *testing.T) {
+	twice := func(second int) func(tb *Table) []Settled {
+		return func(tb *Table) []Settled {
+			tb.Report(level, 60.0, at(0))
+			ramp(tb, 1, 0, 0, 0, 200)
+			ramp(tb, 2, 0, second, 0, 200)
+			_, got := tb.Report(level, 0.0, at(second+210))
+			return got
+		}
+	}
+	for name, c := range map[string]ending{
+		"the first has been taken over":         {twice(100), []end{{1, Overtaken}, {2, Matched}}},
+		"the first had time to come to its end": {twice(300), []end{{1, Matched}}},
+	} {
+		c.check(t, name)
+	}
+}
+
 func TestASlowDeviceIsWaitedForLonger(t *testing.T) {
 	k := Key{"mixer", "level"}
 	for _, c := range []struct {

@@ -1,0 +1,269 @@
+package truth
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"synaptor/internal/core/show"
+	"synaptor/test/witness"
+)
+
+// rehearsed is what Synaptor foretells of a macro.
+type rehearsed struct {
+	State, Reason string
+	LengthMs      float64
+	Changes       []struct{ Key, To, From string }
+}
+
+// truthOfMacros makes macros at random, has them rehearsed and run, and holds what was foretold, what is said of
+// the run and what is said of the devices against what these lived through.
+func (w *world) truthOfMacros(count int) {
+	const batch = 20
+	for done := 0; done < count; done += batch {
+		var list []*generated
+		for i := range batch {
+			list = append(list, w.generate(fmt.Sprintf("m%d-%d", done/batch, i), list[:min(len(list), 3)]))
+		}
+		w.ok(w.app.Edit.Fill(who, "Macros at random", func(d *show.Draft) {
+			for _, g := range list {
+				d.Put(g.macro)
+				for _, s := range g.steps {
+					d.Put(s)
+				}
+			}
+		}))
+		for i, g := range list {
+			if done+i >= count {
+				return
+			}
+			w.anew()
+			w.do("macro %d is %s", done+i, g)
+			if w.random.IntN(5) == 0 {
+				w.halted(g)
+			} else {
+				w.ran(g)
+			}
+		}
+	}
+}
+
+// ran rehearses a macro, runs it, and compares.
+func (w *world) ran(g *generated) {
+	var want rehearsed
+	before := w.snapshot()
+	w.call("GET", "/macros/"+g.macro.ID+"/rehearsal", nil, &want)
+	w.do("rehearsed: %s after %.0f ms, %v", want.State, want.LengthMs, want.Changes)
+	began := time.Now()
+	id := w.run(g)
+	w.soon("the run has ended", func() bool { return w.live.run(id).Ended })
+	r := w.live.run(id)
+	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
+	w.rest()
+	if r.State != want.State {
+		w.wrong("it was rehearsed to be %s (%s), and is %s (%s)", want.State, want.Reason, r.State, r.Reason)
+	}
+	w.endsAs(want, before)
+	w.countsAs(want, g, before, began)
+	if o := w.live.offers(); len(o) > 0 {
+		w.wrong("it ended, and is offered to be put back: %v", o)
+	}
+	w.outcome(id, map[string]string{"ended": "confirmed", "failed": "failed"}[r.State])
+}
+
+// run starts a macro and gives the entry of its run.
+func (w *world) run(g *generated) string {
+	var run struct{ ID string }
+	w.call("POST", "/macros/"+g.macro.ID+"/run", nil, &run)
+	return run.ID
+}
+
+// outcome waits until the journal says what became of an entry.
+func (w *world) outcome(id, want string) {
+	w.Helper()
+	var e entry
+	w.soon("entry "+id+" has an outcome", func() bool { return w.live.get("journal/"+id, &e) && e.Outcome != "under way" })
+	if e.Outcome != want {
+		w.wrong("the journal says %s (%s), not %s: %+v", e.Outcome, e.Reason, want, e.Steps)
+	}
+}
+
+// endsAs holds the devices against the end of a rehearsal: what it changed, and nothing else.
+func (w *world) endsAs(want rehearsed, before map[string]any) {
+	w.Helper()
+	last := map[string]string{}
+	for _, c := range want.Changes {
+		last[c.Key] = c.To
+	}
+	for _, key := range slices.Sorted(maps.Keys(w.snapshot())) {
+		dev, path, _ := strings.Cut(key, ":")
+		said := w.live.reading(dev, path)
+		to, foretold := last[key]
+		switch {
+		case foretold && said.Word != to:
+			w.wrong("%s was rehearsed to end as %s, and the device says %v (%s)", key, to, w.value(key), said.Word)
+		case !foretold && !witness.Same(before[key], w.value(key)):
+			w.wrong("%s was not rehearsed to change, and went from %v to %v", key, before[key], w.value(key))
+		}
+	}
+}
+
+// countsAs holds how often each reading has changed against the rehearsal.
+func (w *world) countsAs(want rehearsed, g *generated, before map[string]any, began time.Time) {
+	w.Helper()
+	if g.faded["*"] {
+		return
+	}
+	foretold := map[string]int{}
+	for _, c := range want.Changes {
+		if c.From != c.To {
+			foretold[c.Key]++
+		}
+	}
+	for key, n := range w.changesSince(began, before) {
+		if !g.faded[key] && n != foretold[key] {
+			w.wrong("%s has changed %d times, and was rehearsed to do so %d times", key, n, foretold[key])
+		}
+	}
+}
+
+// changesSince counts how often each reading has changed since a time, as the witnesses have heard it.
+func (w *world) changesSince(at time.Time, before map[string]any) map[string]int {
+	out, now := map[string]int{}, maps.Clone(before)
+	for _, d := range w.devices {
+		for _, h := range d.eye.Since(at) {
+			key := d.id + ":" + h.Path
+			if !witness.Same(now[key], h.Value) {
+				now[key] = h.Value
+				out[key]++
+			}
+		}
+	}
+	return out
+}
+
+// plan is what would be put back.
+type plan struct {
+	Returns []struct{ Title, From, To string }
+	Left    []struct{ Title, Why string }
+}
+
+// halted runs a macro, halts it somewhere, looks at what is offered, and has it put back.
+func (w *world) halted(g *generated) {
+	before := w.snapshot()
+	id := w.run(g)
+	time.Sleep(time.Duration(w.random.IntN(150)) * time.Millisecond) // anywhere: this is what is tried
+	w.call("POST", "/halt", nil, nil)
+	halted := time.Now()
+	w.soon("the run has ended", func() bool { return w.live.run(id).Ended })
+	r := w.live.run(id)
+	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
+	w.rest()
+	if r.State == "halted" {
+		w.silentSince(halted)
+	}
+	var changed []string
+	for key, now := range w.snapshot() {
+		if !witness.Same(before[key], now) {
+			changed = append(changed, key)
+		}
+	}
+	slices.Sort(changed)
+	w.do("changed: %v", changed)
+	var p plan
+	refused := w.tell("GET", "/putback/"+id, nil, &p)
+	if len(changed) > 0 && refused != "" {
+		w.wrong("it has changed something, and cannot be put back: %s", refused)
+	}
+	offered := slices.ContainsFunc(w.live.offers(), func(o struct{ Entry, Title, Reason string }) bool { return o.Entry == id })
+	if r.State == "halted" && offered != (len(changed) > 0) {
+		w.wrong("it was halted and has changed %v; that it is offered is %v", changed, offered)
+	}
+	w.foretells(p, changed)
+	if refused != "" {
+		return
+	}
+	w.putBack(id, p, before)
+}
+
+// silentSince holds that nothing is set any more: a halt came. What left before it may be heard of a moment after.
+func (w *world) silentSince(at time.Time) {
+	w.Helper()
+	for _, d := range w.devices {
+		for _, h := range d.eye.Since(at.Add(300 * time.Millisecond)) {
+			w.wrong("%v after the halt %s:%s became %v", h.At.Sub(at), d.id, h.Path, h.Value)
+		}
+	}
+}
+
+// foretells holds the plan of a put back against what has changed.
+func (w *world) foretells(p plan, changed []string) {
+	w.Helper()
+	var named []string
+	for _, r := range p.Returns {
+		named = append(named, r.Title)
+	}
+	for _, l := range p.Left {
+		named = append(named, l.Title)
+	}
+	for _, key := range changed {
+		dev, path, _ := strings.Cut(key, ":")
+		title := w.live.reading(dev, path).Title
+		if !slices.ContainsFunc(named, func(n string) bool { return strings.Contains(n, title) }) {
+			w.wrong("%s (%s) has changed, and the plan to put back names only %q", key, title, named)
+		}
+	}
+	if len(p.Returns) > len(changed) {
+		w.wrong("%v have changed, and the plan returns more: %v", changed, p.Returns)
+	}
+}
+
+// putBack takes what is offered; afterwards all is as before but what the plan leaves.
+func (w *world) putBack(id string, p plan, before map[string]any) {
+	w.Helper()
+	var back struct{ ID string }
+	if text := w.tell("POST", "/putback/"+id, nil, &back); text != "" {
+		if len(p.Returns) > 0 {
+			w.wrong("the plan returns %v, and it is refused: %s", p.Returns, text)
+		}
+		return
+	}
+	w.do("put back %v, left %v", p.Returns, p.Left)
+	w.soon("the put back has an outcome", func() bool {
+		var e entry
+		return w.live.get("journal/"+back.ID, &e) && e.Outcome != "under way"
+	})
+	w.rest()
+	for key, now := range w.snapshot() {
+		dev, path, _ := strings.Cut(key, ":")
+		title := w.live.reading(dev, path).Title
+		left := slices.ContainsFunc(p.Left, func(l struct{ Title, Why string }) bool { return strings.Contains(l.Title, title) })
+		if !left && !witness.Same(before[key], now) {
+			w.wrong("after the put back %s is %v, and was %v before", key, now, before[key])
+		}
+	}
+	if len(p.Returns) > 0 {
+		w.outcome(back.ID, "confirmed")
+	}
+	w.soon("it is not offered any more", func() bool {
+		return !slices.ContainsFunc(w.live.offers(), func(o struct{ Entry, Title, Reason string }) bool { return o.Entry == id })
+	})
+}
+
+// entry is what the journal says of an input.
+type entry struct {
+	ID, Control, Device, Mapping, Outcome, Reason string
+	At                                            time.Time
+	Steps                                         []struct {
+		Stage, Text string
+		OffsetUs    int64
+	}
+}
+
+func TestMacros(t *testing.T) {
+	w := start(t, seed(t))
+	w.truthOfMacros(60)
+}
