@@ -62,6 +62,7 @@ type cause struct {
 	fade    *fade             // that it is a step of; nil: of none
 	ramp    *program.Response // that the device fades by itself; nil: it does not
 	aside   bool              // how it ends says nothing about its entry
+	returns bool              // it is one of a put back, which tells each device when it is to land
 	back    *returning        // the put back that it is a part of; nil: of none, or of a run's
 	closes  *closing          // it closes what a hand has opened; nil: it does not
 }
@@ -74,6 +75,9 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 		return nil, errors.New(why)
 	}
 	d := to.device
+	if !by.returns {
+		e.sendBefore(r.Device)
+	}
 	payload := r.Payload
 	if payload == nil {
 		var err error

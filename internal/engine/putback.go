@@ -214,7 +214,7 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 	}
 	group := &returning{entry: in.Entry, left: len(sends), outcome: journal.Sent}
 	for _, s := range sends {
-		by := cause{runs: runs, bases: bases, title: s.title}
+		by := cause{runs: runs, bases: bases, title: s.title, returns: true}
 		if r == nil {
 			by.back = group
 		}
@@ -223,7 +223,7 @@ func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in I
 		}
 		do := func() { e.sendReturn(by, r, in, s.resp) }
 		if wait := slowest - s.lag; wait > 0 {
-			e.delayed = append(e.delayed, delayedSend{now.Add(wait), r, do})
+			e.delayed = append(e.delayed, delayedSend{now.Add(wait), r, s.resp.Device, do})
 			e.armStep(now.Add(wait))
 			continue
 		}
@@ -281,26 +281,51 @@ func (e *Engine) sendReturn(by cause, r *run, in Input, resp *program.Response) 
 
 // delayedSend is something that is sent at a time.
 type delayedSend struct {
-	at  time.Time
-	run *run
-	do  func()
+	at     time.Time
+	run    *run
+	device string
+	do     func()
 }
 
 func (e *Engine) dueDelayed(now time.Time) {
-	var due []delayedSend
-	e.delayed = slices.DeleteFunc(e.delayed, func(l delayedSend) bool {
+	for _, l := range e.takeDelayed(func(l delayedSend) bool {
 		if l.at.After(now) {
 			e.armStep(l.at)
 			return false
 		}
-		due = append(due, l)
 		return true
+	}) {
+		e.takeHalts()
+		l.send()
+	}
+}
+
+// sendBefore sends at once what a put back keeps for a device, before a later command to it: a device is told
+// everything in the order of the steps, and the later one is worked out from what the put back brings about.
+func (e *Engine) sendBefore(device string) {
+	if len(e.delayed) == 0 {
+		return
+	}
+	for _, l := range e.takeDelayed(func(l delayedSend) bool { return l.device == device }) {
+		l.send()
+	}
+}
+
+// takeDelayed takes those out that are chosen, in the order of their times.
+func (e *Engine) takeDelayed(choose func(delayedSend) bool) (due []delayedSend) {
+	e.delayed = slices.DeleteFunc(e.delayed, func(l delayedSend) bool {
+		chosen := choose(l)
+		if chosen {
+			due = append(due, l)
+		}
+		return chosen
 	})
 	slices.SortStableFunc(due, func(a, b delayedSend) int { return a.at.Compare(b.at) })
-	for _, l := range due {
-		if e.takeHalts(); l.run != nil && l.run.State == macro.Halted {
-			continue
-		}
+	return due
+}
+
+func (l delayedSend) send() {
+	if l.run == nil || l.run.State != macro.Halted {
 		l.do()
 	}
 }

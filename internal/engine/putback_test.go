@@ -43,6 +43,23 @@ func TestARunWithinARestoresOnlyItsOwn(t *testing.T) {
 	})
 }
 
+// TestAStepAfterAPutBackComesAfterIt: a put back tells the quick device later, so that all lands together; what
+// follows is told after it, and is worked out from it.
+func TestAStepAfterAPutBackComesAfterIt(t *testing.T) {
+	on(t, func(r *rig) {
+		if err := r.Desk.SetFaults(faults.Faults{LatencyMs: 120}); err != nil {
+			t.Fatal(err)
+		}
+		r.macro(show.Macro{ID: "warm", Name: "Warm"}, mute("2", false), wait(300), mute("2", true), wait(300))
+		r.over(r.run("warm"))
+		toggle := show.Step{Kind: macro.Do, Action: &show.Call{Device: "dome-switcher", Action: "keyer-toggle", Params: map[string]string{"keyer": "1"}}}
+		r.macro(show.Macro{ID: "m", Name: "On and on"}, keyer("1", true), mute("2", false), wait(300), putBack, toggle)
+		r.ends(r.run("m"), journal.Confirmed, "")
+		r.is("sound-desk:channel/2/mute", true)
+		r.is("dome-switcher:keyer/1/on", true)
+	})
+}
+
 func TestStartedOverItKeepsWhatTheFirstRunFound(t *testing.T) {
 	on(t, func(r *rig) {
 		r.macro(show.Macro{ID: "m", Name: "Over", Again: "restart"}, program1("3"), wait(1200), putBack)
