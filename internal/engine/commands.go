@@ -75,7 +75,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 		return nil, errors.New(why)
 	}
 	d := to.device
-	if !by.returns {
+	if !by.returns && by.fade == nil {
 		e.sendBefore(r.Device)
 	}
 	payload := r.Payload

@@ -57,6 +57,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	}
 	param := resp.Bound.Action.Params[i]
 	d := e.program.Devices[resp.Device]
+	e.sendBefore(d.ID)
 	line := d.Type.Ramp(affects[0].Path, e.ahead().Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
 		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")

@@ -114,20 +114,21 @@ type generated struct {
 	macro *show.Macro
 	steps []*show.Step
 	// faded has the readings that a fade, a cut or a put back touches: how often these change is not counted.
-	faded map[string]bool
+	faded  map[string]bool
+	nested []*generated // what it runs
 }
 
 // generator puts the steps of a macro together.
 type generator struct {
 	*world
 	*generated
-	nested []*generated // macros that it may run
+	others []*generated // macros that it may run
 	budget int          // steps that may still be added
 }
 
 // generate makes a macro with an id at random; it may run those that were made before.
-func (w *world) generate(id string, nested []*generated) *generated {
-	g := &generator{w, &generated{macro: &show.Macro{ID: id, Slug: id, Name: "Macro " + id}, faded: map[string]bool{}}, nested, 3 + w.random.IntN(9)}
+func (w *world) generate(id string, others []*generated) *generated {
+	g := &generator{w, &generated{macro: &show.Macro{ID: id, Slug: id, Name: "Macro " + id}, faded: map[string]bool{}}, others, 3 + w.random.IntN(9)}
 	g.macro.SpacingMs = pick(w, 0, 0, 0, 5, 12)
 	g.list("", 0)
 	return g.generated
@@ -163,8 +164,9 @@ func (g *generator) step(parent string, depth int) {
 		g.putsBack()
 	case kind == 16:
 		g.waitFor(parent)
-	case kind == 17 && len(g.nested) > 0:
-		other := g.nested[g.random.IntN(len(g.nested))]
+	case kind == 17 && len(g.others) > 0:
+		other := g.others[g.random.IntN(len(g.others))]
+		g.nested = append(g.nested, other)
 		g.add(parent, show.Step{Kind: macro.Run, Run: other.macro.ID})
 		for k := range other.faded {
 			g.faded[k] = true
@@ -250,6 +252,9 @@ func (g *generated) String() string {
 			out += " (off)"
 		}
 		out += " " + s.When + s.Run
+	}
+	for _, n := range g.nested {
+		out += "\n  " + n.String()
 	}
 	return out
 }

@@ -2,6 +2,7 @@ package reading
 
 import (
 	"math"
+	"slices"
 	"time"
 )
 
@@ -26,7 +27,7 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 		source = e.Entry
 		c.waiting = c.waiting[hit+1:]
 	} else if len(c.waiting) > 0 {
-		settled = c.other(v, t.question(k, c), now)
+		settled = append(c.overtaken(), c.other(v, t.question(k, c), now)...)
 	}
 	if before.Quality == Unknown || c.Value != v {
 		c.Value, c.Since, c.Source = v, now, source
@@ -42,7 +43,7 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 func (c *cell) hit(v Value) int {
 	at := -1
 	for i := range c.waiting {
-		e := &c.waiting[i]
+		e := c.waiting[i]
 		if !e.Unsent && Equal(e.Value, v, e.Tolerance) && (at < 0 || c.waiting[at].takenOver(e)) {
 			at = i
 		}
@@ -52,8 +53,20 @@ func (c *cell) hit(v Value) int {
 
 // takenOver tells whether a later expectation ends this one: a device that takes its time begins anew with
 // the next command, and says once that it is there.
-func (e *Expectation) takenOver(by *Expectation) bool {
-	return e.Over > 0 && by.Sent.Before(e.Sent.Add(e.After))
+func (e *Expectation) takenOver(by Expectation) bool {
+	return e.Over > 0 && !by.Unsent && by.Sent.Before(e.Sent.Add(e.After))
+}
+
+// overtaken ends the oldest expectations as far as others have taken them over.
+func (c *cell) overtaken() (settled []Settled) {
+	for {
+		e := &c.waiting[0]
+		if !slices.ContainsFunc(c.waiting[1:], e.takenOver) {
+			return settled
+		}
+		settled = append(settled, Settled{Expectation: *e, Outcome: Overtaken})
+		c.waiting = c.waiting[1:]
+	}
 }
 
 // other takes in a value that nothing waits for. It contradicts the oldest expectation, unless it
@@ -143,7 +156,10 @@ func (t *Table) Expire(now time.Time, slow func(device string, sent time.Time) b
 				break
 			}
 			s := Settled{Expectation: *e, Outcome: Expired}
-			if s.differ {
+			switch {
+			case slices.ContainsFunc(c.waiting[n+1:], e.takenOver):
+				s.Outcome = Overtaken
+			case s.differ:
 				s.Outcome, s.Got = Disagreed, c.Value
 			}
 			expired = append(expired, s)

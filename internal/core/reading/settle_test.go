@@ -152,6 +152,21 @@ func TestOneReportEndsAllRampsToOnePlace(t *testing.T) {
 	for name, c := range map[string]ending{
 		"the first has been taken over":         {twice(100), []end{{1, Overtaken}, {2, Matched}}},
 		"the first had time to come to its end": {twice(300), []end{{1, Matched}}},
+		"what goes elsewhere contradicts nothing": {func(tb *Table) []Settled {
+			tb.Report(level, 60.0, at(0))
+			ramp(tb, 1, 0, 0, 0, 200)
+			ramp(tb, 2, 80, 100, 0, 400)
+			_, a := tb.Report(level, 70.0, at(350)) // long after the first one was to be there
+			_, b := tb.Report(level, 80.0, at(500))
+			return append(a, b...)
+		}, []end{{1, Overtaken}, {2, Began}, {2, Matched}}},
+		"nor does what nothing is heard of": {func(tb *Table) []Settled {
+			tb.Report(level, 60.0, at(0))
+			ramp(tb, 1, 0, 0, 0, 200)
+			ramp(tb, 2, 80, 100, 0, 4000)
+			_, a := tb.Expire(at(2300), quick)
+			return a
+		}, []end{{1, Overtaken}}},
 	} {
 		c.check(t, name)
 	}
