@@ -24,7 +24,6 @@ func (e *Engine) intend(r *run, runs []int, bases macro.Baselines, effects []dev
 	}
 	for _, f := range effects {
 		bases.Capture(runs, []reading.Key{f.Key}, e.original(r))
-		bases.Capture([]int{0}, []reading.Key{f.Key}, e.original(r))
 		e.cfg.Intents.Will(KeptRun{Entry: r.ID, Title: r.Name, Macro: r.Macro, At: r.began, Changed: []macro.Kept{bases[0].KeptAs(f.Key, f.Value, f.Tolerance)}})
 	}
 }

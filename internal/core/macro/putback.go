@@ -176,13 +176,15 @@ func (r *kept) ours(now reading.Reading) bool {
 // Order.Runs counts.
 type Baselines map[int]*Baseline
 
-// Capture keeps readings for the innermost of some runs.
+// Capture keeps readings for all of some runs, for what a run within changes its outer runs change too. Those
+// that an outer one keeps already stay as it found them.
 func (b Baselines) Capture(runs []int, keys []reading.Key, now func(reading.Key) reading.Reading) {
-	b.of(runs[len(runs)-1]).Capture(keys, now)
+	for _, run := range runs {
+		b.of(run).Capture(keys, now)
+	}
 }
 
-// Gave notes a value for all of some runs: what a run within changes, its outer runs
-// change too.
+// Gave notes a value for all of some runs.
 func (b Baselines) Gave(runs []int, k reading.Key, v reading.Value, tolerance float64) {
 	for _, run := range runs {
 		b.of(run).Gave(k, v, tolerance)

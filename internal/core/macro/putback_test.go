@@ -93,3 +93,24 @@ func TestPuttingBackRestoresEverything(t *testing.T) {
 		}
 	}
 }
+
+// TestARunInTheMiddleReturnsWhatTheOneWithinItChanged: three deep, and each finds what was there before it.
+func TestARunInTheMiddleReturnsWhatTheOneWithinItChanged(t *testing.T) {
+	light := reading.Key{Device: "lights", Path: "lamp/2/brightness"}
+	at := 75
+	now := func(reading.Key) reading.Reading { return reading.Reading{Value: at, Quality: reading.Confirmed} }
+	all := Baselines{}
+	set := func(runs []int, to int) {
+		all.Capture(runs, []reading.Key{light}, now)
+		at = to
+		all.Gave(runs, light, to, 0)
+	}
+	set([]int{0}, 80)
+	set([]int{0, 1, 2}, 90)
+	for run, want := range map[int]int{0: 75, 1: 80, 2: 80} {
+		back, left := all.Back(run, now, func(reading.Key) bool { return true })
+		if len(back) != 1 || back[0].To != want || len(left) > 0 {
+			t.Errorf("run %d returns %v and leaves %v, not to %d", run, back, left, want)
+		}
+	}
+}
