@@ -55,6 +55,16 @@ func (e *Engine) keepRestorable(p *restorable) {
 	e.restorables = append(e.restorables, p)
 }
 
+// find gives readings as a run that begins finds them: as they will be once what a put back keeps for their devices,
+// and what is on its way, has come; and as they were before another run has changed them. within is the run that it
+// begins in, or nil.
+func (e *Engine) find(keys []reading.Key, within *run) func(reading.Key) reading.Reading {
+	for _, k := range keys {
+		e.sendBefore(k.Device)
+	}
+	return e.original(within)
+}
+
 // original gives readings as they were before any run that goes on has changed them, but for one: what
 // that has made of them itself is what a run within it finds.
 func (e *Engine) original(but *run) func(reading.Key) reading.Reading {
@@ -68,7 +78,7 @@ func (e *Engine) original(but *run) func(reading.Key) reading.Reading {
 				return was
 			}
 		}
-		return now
+		return e.ahead().Reading(k)
 	}
 }
 

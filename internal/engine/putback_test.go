@@ -60,6 +60,22 @@ func TestAStepAfterAPutBackComesAfterIt(t *testing.T) {
 	})
 }
 
+// TestARunThatBeginsInAPutBackFindsWhatThatBringsAbout: twice the same, the second one while the put back of the
+// first is on its way.
+func TestARunThatBeginsInAPutBackFindsWhatThatBringsAbout(t *testing.T) {
+	on(t, func(r *rig) {
+		if err := r.Desk.SetFaults(faults.Faults{LatencyMs: 120}); err != nil {
+			t.Fatal(err)
+		}
+		r.macro(show.Macro{ID: "inner", Name: "Inner"}, program1("3"), mute("2", false), wait(300), putBack)
+		r.macro(show.Macro{ID: "m", Name: "Twice"}, show.Step{ID: "twice", Kind: macro.Repeat, Count: 2}, in("twice", show.Step{Kind: macro.Run, Run: "inner"}))
+		r.over(r.run("m"))
+		r.ends(r.run("m"), journal.Confirmed, "")
+		r.is("sound-desk:channel/2/mute", true)
+		r.is("dome-switcher:mix/1/program", "1")
+	})
+}
+
 func TestStartedOverItKeepsWhatTheFirstRunFound(t *testing.T) {
 	on(t, func(r *rig) {
 		r.macro(show.Macro{ID: "m", Name: "Over", Again: "restart"}, program1("3"), wait(1200), putBack)

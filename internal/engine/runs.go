@@ -143,7 +143,7 @@ func (e *Engine) beginRun(in Input, c *program.Controller, m *program.Mapping, m
 	}
 	if r.bases == nil {
 		r.bases = macro.Baselines{}
-		r.bases.Capture([]int{0}, mac.Changes, e.original(nil))
+		r.bases.Capture([]int{0}, mac.Changes, e.find(mac.Changes, nil))
 	}
 	for _, g := range plan.Groups {
 		r.Together = append(r.Together, RunTogether{Step: g.Step, PredictedUs: g.Skew.Microseconds()})

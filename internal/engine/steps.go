@@ -22,7 +22,7 @@ func (e *Engine) order(r *run, o macro.Order) {
 		if nested := e.program.Macros[o.Step.Run]; nested != nil {
 			keys = nested.Changes
 		}
-		r.bases.Capture(o.Runs, keys, e.original(r))
+		r.bases.Capture(o.Runs, keys, e.find(keys, r))
 		return
 	}
 	now := time.Now()
