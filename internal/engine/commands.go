@@ -127,8 +127,28 @@ func (e *Engine) dispatchTime() time.Time {
 	return now
 }
 
-// ahead is how things will stand once what is on its way has been done. Commands are worked out from it.
-func (e *Engine) ahead() reading.Ahead { return reading.Ahead{Table: e.table} }
+// sent is how things will stand once what was sent has been done. A dial goes on from there.
+func (e *Engine) sent() reading.Ahead { return reading.Ahead{Table: e.table} }
+
+// ahead is how things will stand once what is on its way has been done, fades included. Commands are worked
+// out from it.
+func (e *Engine) ahead() ahead { return ahead{e.sent(), e.fades} }
+
+type ahead struct {
+	reading.Ahead
+	fades []*fade
+}
+
+// Reading implements expr.World.
+func (a ahead) Reading(k reading.Key) reading.Reading {
+	r := a.Ahead.Reading(k)
+	for _, f := range a.fades {
+		if f.key == k {
+			r.Value = f.end
+		}
+	}
+	return r
+}
 
 // expect notes the effects of a command that was sent. Where it is so already,
 // the device may keep quiet about it and is asked.

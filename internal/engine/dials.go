@@ -170,7 +170,7 @@ func (e *Engine) presentNumber(st *dialState, d *program.Dial) float64 {
 	if _, waits := st.merge.Next(); waits || !d.HasKey && st.sent != nil {
 		return st.value
 	}
-	v := e.ahead().Reading(d.Key).Value
+	v := e.sent().Reading(d.Key).Value
 	if st.sent != nil && reading.Equal(v, st.sent, d.Tolerance) {
 		return st.value // finer than what the device keeps
 	}
@@ -189,7 +189,7 @@ func (e *Engine) stepChoice(st *dialState, d *program.Dial, by int) string {
 	}
 	present := st.text
 	if _, waits := st.merge.Next(); !waits && d.HasKey {
-		present = expr.Text(e.ahead().Reading(d.Key).Value)
+		present = expr.Text(e.sent().Reading(d.Key).Value)
 	}
 	at := slices.IndexFunc(choices, func(c device.Choice) bool { return c.Value == present })
 	return choices[input.StepChoice(len(choices), at, by, d.Range.Wrap)].Value
@@ -238,7 +238,7 @@ func (e *Engine) sendDial(st *dialState) {
 	st.in.again = st.commands > 0
 	if st.sent = nil; e.carryOut(st.in, st.from, st.m, &r, st.in.Gesture, time.Now()) {
 		if st.sent = any(st.value); d.HasKey {
-			st.sent = e.ahead().Reading(d.Key).Value
+			st.sent = e.sent().Reading(d.Key).Value
 		}
 	}
 	st.in.joined = true

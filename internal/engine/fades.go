@@ -31,6 +31,7 @@ type fade struct {
 	next  time.Time
 	title string
 	key   reading.Key
+	end   reading.Value // what the reading will be
 	trail macro.Trail
 }
 
@@ -58,7 +59,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	param := resp.Bound.Action.Params[i]
 	d := e.program.Devices[resp.Device]
 	e.sendBefore(d.ID)
-	line := d.Type.Ramp(affects[0].Path, e.ahead().Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
+	line := d.Type.Ramp(affects[0].Path, e.table.Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
 		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
 		return
@@ -76,6 +77,11 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	f.trail = macro.NewTrail(before, slackOf(d, f.key))
 	f.trail.Sent(in.At, line.At(0))
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
+	for _, eff := range resp.Bound.Effects(e.sent()) {
+		if eff.Key == f.key {
+			f.end = eff.Value
+		}
+	}
 	e.takeOverFades(f.key, nil, title)
 	e.fades = append(e.fades, f)
 	e.stepFade(f, in.At) // at once: what the next steps find, a put back above all, is that it has begun
@@ -221,12 +227,17 @@ func (e *Engine) stopRamp(c *command) (why string) {
 	if reason := e.unreachable(in, "", resp); reason != "" {
 		return strings.TrimSuffix(continued(reason), ".")
 	}
-	cmd, err := e.dispatch(in, cause{title: title, aside: true}, resp)
+	cmd, err := e.dispatch(in, cause{title: title, aside: true, runs: c.runs, bases: c.bases}, resp)
 	if err != nil {
 		return err.Error()
 	}
 	e.logDispatch(cmd, resp)
 	return ""
+}
+
+// inFade tells whether a reading is in a fade.
+func (e *Engine) inFade(k reading.Key) bool {
+	return slices.ContainsFunc(e.fades, func(f *fade) bool { return f.key == k })
 }
 
 func (e *Engine) fading(r *run) bool {

@@ -39,7 +39,9 @@ func (s runWorld) Holds(condition string) bool { return macro.Met(condition, s) 
 // Settled implements macro.World.
 func (s runWorld) Settled(step *show.Step) bool {
 	r := s.Macro.Actions[step.ID]
-	return r == nil || r.Bound == nil || !slices.ContainsFunc(r.Bound.Uses(), func(k reading.Key) bool { return s.Reading(k).Quality == reading.Pending })
+	return r == nil || r.Bound == nil || !slices.ContainsFunc(r.Bound.Uses(), func(k reading.Key) bool {
+		return s.Reading(k).Quality == reading.Pending || s.e.inFade(k)
+	})
 }
 
 // Turn implements macro.World. What is expected counts: a second press right after

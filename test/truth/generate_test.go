@@ -41,7 +41,7 @@ func (w *world) anAction() action {
 		}
 		return m
 	}
-	switch w.random.IntN(26) {
+	switch w.random.IntN(27) {
 	case 0:
 		mix := n(2)
 		return action{"dome-switcher", "put-on-program", p("input", n(6), "mix", mix), "dome-switcher:mix/" + mix + "/program", false}
@@ -101,6 +101,9 @@ func (w *world) anAction() action {
 	case 23:
 		i := n(4)
 		return action{"stream-pc", "level", p("input", i, "level", pick(w, "-60", "-30", "-12", "0", "6")), "stream-pc:input/" + i + "/level", true}
+	case 26:
+		i := n(4)
+		return action{"stream-pc", "level-by", p("input", i, "step", pick(w, "-3", "2", "5")), "stream-pc:input/" + i + "/level", false}
 	case 24:
 		f := n(2)
 		return action{"stream-pc", "filter-" + pick(w, "on", "off", "toggle"), p("filter", f), "stream-pc:filter/" + f + "/on", false}

@@ -3,6 +3,8 @@ package truth
 import (
 	"context"
 	"encoding/json"
+	"slices"
+	"strings"
 	"sync"
 	"time"
 
@@ -13,8 +15,11 @@ import (
 type live struct {
 	ws *websocket.Conn
 
+	seq int // of what was sent
+
 	mu     sync.Mutex
 	values map[string]json.RawMessage
+	errors int           // that it was told
 	moved  chan struct{} // closed when something was said
 }
 
@@ -32,11 +37,17 @@ func follow(w *world, addr string, topics ...string) *live {
 			if err != nil {
 				return
 			}
-			var m struct{ Values map[string]json.RawMessage }
+			var m struct {
+				Type   string
+				Values map[string]json.RawMessage
+			}
 			if json.Unmarshal(data, &m) != nil {
 				continue
 			}
 			l.mu.Lock()
+			if m.Type == "error" {
+				l.errors++
+			}
 			for k, v := range m.Values {
 				l.values[k] = v
 			}
@@ -128,4 +139,43 @@ func (l *live) face(mapping string) (f face, there bool) {
 func (l *live) offers() (rows []struct{ Entry, Title, Reason string }) {
 	l.get("left", &rows)
 	return rows
+}
+
+// entries are those that the journal told of since forget, oldest first.
+func (l *live) entries() (out []entry) {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for k, raw := range l.values {
+		var e entry
+		if strings.HasPrefix(k, "journal/") && json.Unmarshal(raw, &e) == nil {
+			out = append(out, e)
+		}
+	}
+	slices.SortFunc(out, func(a, b entry) int { return strings.Compare(a.ID, b.ID) })
+	return out
+}
+
+// forget forgets what the journal has told.
+func (l *live) forget() {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	for k := range l.values {
+		if strings.HasPrefix(k, "journal/") {
+			delete(l.values, k)
+		}
+	}
+}
+
+// arrived waits until Synaptor has taken in what was sent: it answers nonsense after that.
+func (l *live) arrived(w *world) {
+	w.Helper()
+	l.mu.Lock()
+	before := l.errors
+	l.mu.Unlock()
+	l.say(w, map[string]any{"topics": "no list"})
+	w.soon("the live socket has taken everything in", func() bool {
+		l.mu.Lock()
+		defer l.mu.Unlock()
+		return l.errors > before
+	})
 }

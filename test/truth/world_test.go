@@ -133,7 +133,10 @@ func (w *world) ok(err error) {
 }
 
 // anew forgets what was done so far: all was well.
-func (w *world) anew() { w.did, w.since = nil, time.Now() }
+func (w *world) anew() {
+	w.did, w.since = nil, time.Now()
+	w.live.forget()
+}
 
 // do notes something that is done.
 func (w *world) do(format string, args ...any) {
@@ -148,7 +151,7 @@ func (w *world) wrong(format string, args ...any) {
 			w.did = append(w.did, fmt.Sprintf("%s %s:%s is %v", h.At.Format("04:05.000"), d.id, h.Path, h.Value))
 		}
 	}
-	slices.Sort(w.did)
+	slices.SortStableFunc(w.did, func(a, b string) int { return strings.Compare(a[:9], b[:9]) })
 	w.Fatalf("%s\n  %s\nTRUTH_SEED=%d go test ./test/truth -count=1 -run '%s'", fmt.Sprintf(format, args...), strings.Join(w.did, "\n  "), w.seed, w.Name())
 }
 

@@ -167,14 +167,14 @@ func (w *Witness) Since(at time.Time) []Heard {
 // Set gives a reading of the device a value, as somebody else's hand.
 func (w *Witness) Set(path string, value any) error { return w.line.set(path, value) }
 
-// Same reports whether two values mean the same: 1 is true, "4" is 4, and decibels are equal within a tenth.
+// Same reports whether two values mean the same: 1 is true, "4" is 4, and decibels are equal where no fader can tell them apart.
 func Same(a, b any) bool {
 	x, numbers := number(a)
 	y, both := number(b)
 	if !numbers || !both {
 		return fmt.Sprint(a) == fmt.Sprint(b)
 	}
-	return x == y || math.Abs(x-y) < 0.11
+	return x == y || math.Abs(x-y) < 0.06
 }
 
 func number(v any) (float64, bool) {

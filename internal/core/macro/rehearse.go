@@ -139,7 +139,7 @@ func (r *rehearsing) order(o Order, zero time.Time) {
 	}
 	landed := r.lands(o.Step.Action.Device, at+timing.Median)
 	for _, e := range r.Effects(o.Step, ahead{r}) {
-		r.bases.Capture(o.Runs, []reading.Key{e.Key}, r.present)
+		r.bases.Capture(o.Runs, []reading.Key{e.Key}, ahead{r}.Reading)
 		r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
 		r.comes(Change{landed + e.After + o.Over, e.Key, e.Value, o.Step.ID, e.Over+o.Over > 0}, landed)
 	}

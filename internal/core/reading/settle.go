@@ -18,7 +18,8 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 	c := t.ensure(k)
 	before := c.Reading
 	source := ""
-	if hit := c.hit(v); hit >= 0 {
+	question := t.question(k, c)
+	if hit := c.hit(v); hit >= 0 && !c.answersOnly(v, hit, question, now) {
 		for _, e := range c.waiting[:hit] {
 			settled = append(settled, Settled{Expectation: e, Outcome: Overtaken})
 		}
@@ -27,7 +28,7 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 		source = e.Entry
 		c.waiting = c.waiting[hit+1:]
 	} else if len(c.waiting) > 0 {
-		settled = append(c.overtaken(), c.other(v, t.question(k, c), now)...)
+		settled = append(c.overtaken(), c.other(v, question, now)...)
 	}
 	if before.Quality == Unknown || c.Value != v {
 		c.Value, c.Since, c.Source = v, now, source
@@ -49,6 +50,12 @@ func (c *cell) hit(v Value) int {
 		}
 	}
 	return at
+}
+
+// answersOnly tells whether a value that meets an expectation is rather an answer to an older question: it
+// says nothing new, and what is to come before has not come.
+func (c *cell) answersOnly(v Value, hit int, question, now time.Time) bool {
+	return hit > 0 && Equal(c.Value, v, 0) && question.Before(c.waiting[hit].Sent) && now.Sub(question) < answerWindow && !Equal(c.waiting[0].Value, v, c.waiting[0].Tolerance)
 }
 
 // takenOver tells whether a later expectation ends this one: a device that takes its time begins anew with

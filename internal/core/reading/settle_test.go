@@ -49,6 +49,19 @@ func TestWhatIsNoWordOnACommand(t *testing.T) {
 			_, a := tb.Expire(at(2010), quick)
 			return a
 		}, []end{{1, Disagreed}}},
+		"an answer that says what a later command is to bring about": {func(tb *Table) []Settled {
+			tb.Report(program, "2", at(0))
+			expect(tb, 1, "2", 10, 0) // it is so already, and is asked for
+			tb.Asked(program, at(11))
+			expect(tb, 2, "1", 20, 0)
+			expect(tb, 3, "2", 30, 0)
+			var all []Settled
+			for i, v := range []string{"2", "2", "1", "2"} { // the first one's report, the answer, and the others'
+				_, s := tb.Report(program, v, at(40+i))
+				all = append(all, s...)
+			}
+			return all
+		}, []end{{1, Matched}, {2, Matched}, {3, Matched}}},
 		"a report while it waits to be written": {func(tb *Table) []Settled {
 			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), Limit: at(2000), Unsent: true})
 			_, a := tb.Report(program, "2", at(5)) // a hand did the same
