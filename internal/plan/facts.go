@@ -150,6 +150,19 @@ func (f Facts) Effects(s *show.Step, w expr.World) []device.Effect {
 	return r.Bound.Effects(w)
 }
 
+// Refusal implements macro.Assumptions.
+func (f Facts) Refusal(s *show.Step, w expr.World) string {
+	r := f.Macro.Actions[s.ID]
+	if r == nil || r.Bound == nil {
+		return ""
+	}
+	why := r.Bound.Refusal(w)
+	if why != "" {
+		why = r.Bound.Title.Text(w) + ": " + why
+	}
+	return why
+}
+
 // Restore implements macro.Assumptions.
 func (f Facts) Restore(k reading.Key, v reading.Value) (t macro.Timing, effects []device.Effect, ok bool) {
 	r, ok := f.Program.Setter(k, v, f)

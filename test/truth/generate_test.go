@@ -132,6 +132,7 @@ type generator struct {
 // generate makes a macro with an id at random; it may run those that were made before.
 func (w *world) generate(id string, others []*generated) *generated {
 	g := &generator{w, &generated{macro: &show.Macro{ID: id, Slug: id, Name: "Macro " + id}, faded: map[string]bool{}}, others, 3 + w.random.IntN(9)}
+	g.macro.OnError = pick(w, "", "", "go-on", "put-back")
 	g.macro.SpacingMs = pick(w, 0, 0, 0, 5, 12)
 	g.list("", 0)
 	return g.generated
@@ -240,7 +241,7 @@ func (g *generator) waitFor(parent string) {
 
 // String tells the macro, for a failure.
 func (g *generated) String() string {
-	out := fmt.Sprintf("%s, %d ms between steps:", g.macro.Name, g.macro.SpacingMs)
+	out := fmt.Sprintf("%s, %d ms between steps, on an error %q:", g.macro.Name, g.macro.SpacingMs, g.macro.OnError)
 	for _, s := range g.steps {
 		out += fmt.Sprintf("\n    %s in %q: %s", s.ID, s.Parent, s.Kind)
 		if s.Action != nil {

@@ -167,8 +167,9 @@ func (b *burst) end() {
 	}
 	// What was sent on the live socket has arrived once what is sent after it has been answered.
 	b.live.arrived(b.world)
+	b.toldOf()
 	b.soon("every entry has its outcome", func() bool {
-		return !slices.ContainsFunc(b.live.entries(), func(e entry) bool { return e.Outcome == "under way" || e.Outcome == "" })
+		return !slices.ContainsFunc(b.live.entries(), func(e entry) bool { return !e.over() })
 	})
 	for _, c := range b.dials {
 		// The last turns are gathered for a moment before they leave.
@@ -177,6 +178,17 @@ func (b *burst) end() {
 		}
 	}
 	b.rest()
+}
+
+// toldOf waits until the journal has told of everything so far: it tells of things in their order.
+func (b *burst) toldOf() {
+	b.Helper()
+	var last struct{ ID string }
+	b.call("POST", "/input/"+console+"/a1/press", map[string]any{}, &last)
+	b.soon("the journal has told of everything", func() bool {
+		var e entry
+		return b.live.get("journal/"+last.ID, &e) && e.over()
+	})
 }
 
 // check holds what Synaptor says against what the devices lived through.

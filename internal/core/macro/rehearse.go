@@ -17,6 +17,8 @@ type Assumptions interface {
 	expr.World
 	// Effects gives what the action of a step brings about, as things stand in a world.
 	Effects(s *show.Step, w expr.World) []device.Effect
+	// Refusal says why the action of a step cannot be sent, as things stand in a world; empty: it can.
+	Refusal(s *show.Step, w expr.World) string
 	// Restore gives what setting a reading to a value takes and brings about, for a put
 	// back; ok is false where nothing can set it.
 	Restore(k reading.Key, v reading.Value) (t Timing, effects []device.Effect, ok bool)
@@ -61,10 +63,18 @@ func Rehearse(t *Tree, a Assumptions, seed uint64) *Rehearsal {
 	r := &rehearsing{Assumptions: a, out: &Rehearsal{Took: map[string]int{}}, now: zero, values: map[reading.Key]reading.Value{}, expected: map[reading.Key]*expected{},
 		landed: map[string]time.Duration{}, chance: rand.New(rand.NewPCG(seed, 0)), bases: Baselines{}}
 	run := Start(t, r, zero)
+	goOn := t.Macro.Partly || t.Macro.OnError == "go-on"
 	for range maxRehearsed {
 		r.settle()
 		for _, o := range run.Due(r.now) {
-			r.order(o, zero)
+			if reason := r.order(o, zero); reason != "" && !goOn && run.State() == Going {
+				run.Fail(reason)
+				r.stopFades()
+				if t.Macro.OnError == "put-back" {
+					r.putBack(Order{Kind: PutBack, At: r.now, Runs: []int{0}}, r.now.Sub(zero))
+				}
+				break
+			}
 		}
 		next, going := run.Next()
 		if len(r.coming) > 0 && (!going || zero.Add(r.coming[0].At).Before(next)) {
@@ -114,34 +124,53 @@ func (r *rehearsing) settle() {
 		r.coming = r.coming[1:]
 		r.values[c.Key] = c.Value
 		r.out.Changes = append(r.out.Changes, c)
-		if e := r.expected[c.Key]; e.count > 1 {
-			e.less(c)
-		} else {
-			delete(r.expected, c.Key)
-		}
+		r.settled(c)
 	}
 }
 
-// order notes a step and what it will bring about.
-func (r *rehearsing) order(o Order, zero time.Time) {
+// order notes a step and what it will bring about; refusal says why it brings nothing about.
+func (r *rehearsing) order(o Order, zero time.Time) (refusal string) {
 	at := o.At.Sub(zero)
 	r.out.Steps = append(r.out.Steps, Done{at, o.Step.ID, o.Kind, o.Group})
 	if o.Kind == PutBack {
 		r.putBack(o, at)
-		return
+		return ""
 	}
 	if o.Step.Action == nil {
-		return
+		return ""
+	}
+	if refusal = r.Refusal(o.Step, ahead{r}); refusal != "" {
+		return refusal
 	}
 	timing, err := r.Timing(o.Step)
 	if err != nil {
-		return
+		return ""
 	}
 	landed := r.lands(o.Step.Action.Device, at+timing.Median)
 	for _, e := range r.Effects(o.Step, ahead{r}) {
 		r.bases.Capture(o.Runs, []reading.Key{e.Key}, ahead{r}.Reading)
 		r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
 		r.comes(Change{landed + e.After + o.Over, e.Key, e.Value, o.Step.ID, e.Over+o.Over > 0}, landed)
+	}
+	return ""
+}
+
+// stopFades has what takes its time stop where it is, wherever that may be.
+func (r *rehearsing) stopFades() {
+	r.coming = slices.DeleteFunc(r.coming, func(c Change) bool {
+		if c.ramp {
+			r.settled(c)
+		}
+		return c.ramp
+	})
+}
+
+// settled notes that a change is no longer on its way.
+func (r *rehearsing) settled(c Change) {
+	if e := r.expected[c.Key]; e.count > 1 {
+		e.less(c)
+	} else {
+		delete(r.expected, c.Key)
 	}
 }
 
@@ -166,6 +195,10 @@ func (a ahead) Reading(k reading.Key) reading.Reading {
 
 // putBack lets what a run has changed return, as a together.
 func (r *rehearsing) putBack(o Order, at time.Duration) {
+	step := ""
+	if o.Step != nil {
+		step = o.Step.ID
+	}
 	back, _ := r.bases.Back(o.Runs[len(o.Runs)-1], r.present, func(k reading.Key) bool {
 		_, _, ok := r.Restore(k, nil)
 		return ok
@@ -180,7 +213,7 @@ func (r *rehearsing) putBack(o Order, at time.Duration) {
 		for _, e := range effects {
 			r.bases.Gave(o.Runs, e.Key, e.Value, e.Tolerance)
 			landed := r.lands(b.Key.Device, at+slowest)
-			r.comes(Change{landed + e.After, e.Key, e.Value, o.Step.ID, e.Over > 0}, landed)
+			r.comes(Change{landed + e.After, e.Key, e.Value, step, e.Over > 0}, landed)
 		}
 	}
 }

@@ -35,6 +35,14 @@ func (b benchWorld) Effects(s *show.Step, _ expr.World) []device.Effect {
 	return []device.Effect{{Key: program, Value: s.Action.Device, After: t.Own}}
 }
 
+// Refusal: d9 takes nothing while d1 is on program.
+func (b benchWorld) Refusal(s *show.Step, w expr.World) string {
+	if s.Action.Device == "d9" && w.Reading(program).Value == "d1" {
+		return "Not now."
+	}
+	return ""
+}
+
 func (b benchWorld) Restore(k reading.Key, v reading.Value) (Timing, []device.Effect, bool) {
 	return Timing{Median: 10 * time.Millisecond}, []device.Effect{{Key: k, Value: v}}, k == program
 }
@@ -94,6 +102,25 @@ func TestARehearsalShowsWhatHappens(t *testing.T) {
 		d.Put(&w)
 	}); r.State != Failed || r.Reason == "" || r.Length != 2*time.Second {
 		t.Errorf("what never comes: %s %q %v", r.State, r.Reason, r.Length)
+	}
+}
+
+// TestARehearsalStopsWhereTheRunDoes: at a step that its device would not take as things stand by then.
+func TestARehearsalStopsWhereTheRunDoes(t *testing.T) {
+	for _, c := range []struct{ steps, onError, changes, state string }{
+		{"do d9\n\t\tdo d5", "", "", Failed},
+		{"do d9\n\t\tdo d5", "go-on", "d5@5", Ended},
+		{"do d5\n\t\twait 20\n\t\tdo d9", "", "d5@5 d9@29", Ended},
+		{"do d5\n\t\twait 20\n\t\tdo d1\n\t\twait 20\n\t\tdo d9", "", "d5@5 d1@21", Failed},
+	} {
+		r := rehearse(t, c.steps, 1, func(d *show.Draft) {
+			m := *d.Now().Macro("m")
+			m.OnError = c.onError
+			d.Put(&m)
+		})
+		if r.short() != c.changes || r.State != c.state || (r.Reason != "") != (c.state == Failed) {
+			t.Errorf("%q, on an error %q: %s, %s (%s); want %s, %s", c.steps, c.onError, r.short(), r.State, r.Reason, c.changes, c.state)
+		}
 	}
 }
 

@@ -55,7 +55,15 @@ func (c *cell) hit(v Value) int {
 // answersOnly tells whether a value that meets an expectation is rather an answer to an older question: it
 // says nothing new, and what is to come before has not come.
 func (c *cell) answersOnly(v Value, hit int, question, now time.Time) bool {
-	return hit > 0 && Equal(c.Value, v, 0) && question.Before(c.waiting[hit].Sent) && now.Sub(question) < answerWindow && !Equal(c.waiting[0].Value, v, c.waiting[0].Tolerance)
+	if !Equal(c.Value, v, 0) || !question.Before(c.waiting[hit].Sent) || now.Sub(question) >= answerWindow {
+		return false
+	}
+	for i, e := range c.waiting[:hit] {
+		if !Equal(e.Value, v, e.Tolerance) && !slices.ContainsFunc(c.waiting[i+1:hit+1], e.takenOver) {
+			return true
+		}
+	}
+	return false
 }
 
 // takenOver tells whether a later expectation ends this one: a device that takes its time begins anew with
@@ -166,6 +174,8 @@ func (t *Table) Expire(now time.Time, slow func(device string, sent time.Time) b
 			switch {
 			case slices.ContainsFunc(c.waiting[n+1:], e.takenOver):
 				s.Outcome = Overtaken
+			case c.reported.After(e.Sent) && Equal(c.Value, e.Value, e.Tolerance):
+				s.Outcome, s.Got, s.NoSample = Matched, c.Value, true // it was taken for a word on something else
 			case s.differ:
 				s.Outcome, s.Got = Disagreed, c.Value
 			}
