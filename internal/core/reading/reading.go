@@ -122,6 +122,7 @@ type cell struct {
 	reported time.Time // when it was last
 	asked    time.Time // when it was asked for last
 	heard    bool      // reported since the link came up
+	moving   time.Time // until when the device may tell of a way that another command has ended
 	waiting  []Expectation
 }
 

@@ -69,7 +69,7 @@ func (c *cell) answersOnly(v Value, hit int, question, now time.Time) bool {
 // takenOver tells whether a later expectation ends this one: a device that takes its time begins anew with
 // the next command, and says once that it is there.
 func (e *Expectation) takenOver(by Expectation) bool {
-	return e.Over > 0 && !by.Unsent && by.Sent.Before(e.Sent.Add(e.After))
+	return e.Over > 0 && !by.Unsent && by.Sent.Before(e.latest())
 }
 
 // overtaken ends the oldest expectations as far as others have taken them over.
@@ -80,7 +80,7 @@ func (c *cell) overtaken() (settled []Settled) {
 			return settled
 		}
 		settled = append(settled, Settled{Expectation: *e, Outcome: Overtaken})
-		c.waiting = c.waiting[1:]
+		c.waiting, c.moving = c.waiting[1:], e.latest()
 	}
 }
 
@@ -101,7 +101,7 @@ func (c *cell) other(v Value, question, now time.Time) (settled []Settled) {
 		e.began = true
 		settled = append(settled, Settled{Expectation: *e, Outcome: Began, Got: v, Latency: now.Sub(starts)})
 	}
-	if nearer || now.Before(e.Sent.Add(e.After+e.grace())) {
+	if nearer || now.Before(e.latest()) || now.Before(c.moving) {
 		e.differ = true
 		return settled
 	}
@@ -120,6 +120,9 @@ func (e *Expectation) grace() time.Duration {
 	}
 	return max(e.After/10, leastGrace)
 }
+
+// latest is when the device is to be there at the latest.
+func (e *Expectation) latest() time.Time { return e.Sent.Add(e.After + e.grace()) }
 
 // nearer reports whether a number has moved towards where it is to be.
 func nearer(from, to, aim Value) bool {

@@ -173,6 +173,17 @@ func TestOneReportEndsAllRampsToOnePlace(t *testing.T) {
 			_, b := tb.Report(level, 80.0, at(500))
 			return append(a, b...)
 		}, []end{{1, Overtaken}, {2, Began}, {2, Matched}}},
+		"nor does what was said on the way, before it was told to be elsewhere": {func(tb *Table) (all []Settled) {
+			tb.Report(level, 0.0, at(0))
+			ramp(tb, 1, 77, 0, 0, 200)
+			tb.Report(level, 5.0, at(40))
+			ramp(tb, 2, 0, 50, 0, 0)
+			for i, v := range []float64{13, 20, 0} {
+				_, s := tb.Report(level, v, at(60+i))
+				all = append(all, s...)
+			}
+			return all
+		}, []end{{1, Overtaken}, {2, Matched}}},
 		"nor does what nothing is heard of": {func(tb *Table) []Settled {
 			tb.Report(level, 60.0, at(0))
 			ramp(tb, 1, 0, 0, 0, 200)
