@@ -31,7 +31,7 @@ type fade struct {
 	next  time.Time
 	title string
 	key   reading.Key
-	end   reading.Value // what the reading will be
+	end   device.Effect // what it brings about in the end
 	trail macro.Trail
 }
 
@@ -79,7 +79,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	for _, eff := range resp.Bound.Effects(e.sent()) {
 		if eff.Key == f.key {
-			f.end = eff.Value
+			f.end = eff
 		}
 	}
 	e.takeOverFades(f.key, nil, title)
@@ -233,6 +233,27 @@ func (e *Engine) stopRamp(c *command) (why string) {
 	}
 	e.logDispatch(cmd, resp)
 	return ""
+}
+
+// standing gives readings as they stand; one in a fade is about to have what that ends with.
+func (e *Engine) standing(k reading.Key) reading.Reading {
+	r := e.table.Reading(k)
+	for _, f := range e.fades {
+		if f.key == k && r.Quality != reading.Unknown {
+			r.Quality, r.Expected = reading.Pending, f.end.Value
+		}
+	}
+	return r
+}
+
+// gaveFades notes what the fades of a run are about to give their readings, where somebody looks at what the run has
+// changed: a fade that has hardly begun is a change, too.
+func (e *Engine) gaveFades(bases macro.Baselines) {
+	for _, f := range e.fades {
+		if f.run.bases[0] == bases[0] {
+			bases.Gave(f.order.Runs, f.key, f.end.Value, f.end.Tolerance)
+		}
+	}
 }
 
 // inFade tells whether a reading is in a fade.

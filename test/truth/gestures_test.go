@@ -162,6 +162,7 @@ func (b *burst) end() {
 	for _, d := range b.devices {
 		d.cable.Slow(0, 0)
 		if b.pulled[d.id] {
+			b.soon("it is noticed that "+d.id+" is gone", func() bool { return b.live.phase(d.id) != "up" })
 			b.ok(d.cable.Plug())
 		}
 	}
@@ -169,7 +170,7 @@ func (b *burst) end() {
 	b.live.arrived(b.world)
 	b.toldOf()
 	b.soon("every entry has its outcome", func() bool {
-		return !slices.ContainsFunc(b.live.entries(), func(e entry) bool { return !e.over() })
+		return !slices.ContainsFunc(b.entries(), func(e entry) bool { return !e.over() })
 	})
 	for _, c := range b.dials {
 		// The last turns are gathered for a moment before they leave.
@@ -195,8 +196,7 @@ func (b *burst) toldOf() {
 func (b *burst) check() {
 	b.Helper()
 	written := map[string]int{} // by mapping
-	for _, e := range b.live.entries() {
-		b.do("%s %s: %s %s %v", e.At.Format("04:05.000"), e.Control, e.Outcome, e.Reason, e.Steps)
+	for _, e := range b.entries() {
 		if slices.ContainsFunc(e.Steps, wasWritten) {
 			written[e.Mapping]++
 		}
@@ -229,7 +229,7 @@ func wasWritten(s struct {
 func (b *burst) confirmedWasLived(mapping, reading string) {
 	b.Helper()
 	dev, path, _ := strings.Cut(reading, ":")
-	for _, e := range b.live.entries() {
+	for _, e := range b.entries() {
 		if e.Mapping != mapping || e.Outcome != "confirmed" {
 			continue
 		}

@@ -108,6 +108,13 @@ func (l *live) reading(device, path string) (r row) {
 	return r
 }
 
+// phase is what it says of the link to a device.
+func (l *live) phase(device string) string {
+	var row struct{ Phase string }
+	l.get("device/"+device, &row)
+	return row.Phase
+}
+
 // runRow is what it says of a run.
 type runRow struct {
 	ID, Macro, State, Reason string

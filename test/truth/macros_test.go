@@ -69,8 +69,8 @@ func (w *world) ran(g *generated) {
 	if want.State == "failed" {
 		return // its fades have stopped wherever they were
 	}
-	w.endsAs(want, before)
-	w.countsAs(want, g, before, began)
+	w.holds(func() string { return w.endsAs(want, before) })
+	w.holds(func() string { return w.countsAs(want, g, before, began) })
 	if r.State == "ended" && w.offered(id) {
 		w.wrong("it ended, and is offered to be put back: %v", w.live.offers())
 	}
@@ -94,9 +94,8 @@ func (w *world) outcome(id, want string) {
 	}
 }
 
-// endsAs holds the devices against the end of a rehearsal: what it changed, and nothing else.
-func (w *world) endsAs(want rehearsed, before map[string]any) {
-	w.Helper()
+// endsAs says what differs between the devices and the end of a rehearsal: what it changed, and nothing else.
+func (w *world) endsAs(want rehearsed, before map[string]any) string {
 	last := map[string]string{}
 	for _, c := range want.Changes {
 		last[c.Key] = c.To
@@ -107,18 +106,18 @@ func (w *world) endsAs(want rehearsed, before map[string]any) {
 		to, foretold := last[key]
 		switch {
 		case foretold && said.Word != to:
-			w.wrong("%s was rehearsed to end as %s, and the device says %v (%s)", key, to, w.value(key), said.Word)
+			return fmt.Sprintf("%s was rehearsed to end as %s, and the device says %v (%s)", key, to, w.value(key), said.Word)
 		case !foretold && !witness.Same(before[key], w.value(key)):
-			w.wrong("%s was not rehearsed to change, and went from %v to %v", key, before[key], w.value(key))
+			return fmt.Sprintf("%s was not rehearsed to change, and went from %v to %v", key, before[key], w.value(key))
 		}
 	}
+	return w.differences()
 }
 
-// countsAs holds how often each reading has changed against the rehearsal.
-func (w *world) countsAs(want rehearsed, g *generated, before map[string]any, began time.Time) {
-	w.Helper()
+// countsAs says where a reading has changed more or less often than in the rehearsal.
+func (w *world) countsAs(want rehearsed, g *generated, before map[string]any, began time.Time) string {
 	if g.faded["*"] {
-		return
+		return ""
 	}
 	foretold := map[string]int{}
 	for _, c := range want.Changes {
@@ -128,9 +127,10 @@ func (w *world) countsAs(want rehearsed, g *generated, before map[string]any, be
 	}
 	for key, n := range w.changesSince(began, before) {
 		if !g.faded[key] && n != foretold[key] {
-			w.wrong("%s has changed %d times, and was rehearsed to do so %d times", key, n, foretold[key])
+			return fmt.Sprintf("%s has changed %d times, and was rehearsed to do so %d times", key, n, foretold[key])
 		}
 	}
+	return ""
 }
 
 // changesSince counts how often each reading has changed since a time, as the witnesses have heard it.
@@ -247,15 +247,17 @@ func (w *world) putBack(id string, p plan, before map[string]any) {
 		var e entry
 		return w.live.get("journal/"+back.ID, &e) && e.over()
 	})
-	w.rest()
-	for key, now := range w.snapshot() {
-		dev, path, _ := strings.Cut(key, ":")
-		title := w.live.reading(dev, path).Title
-		left := slices.ContainsFunc(p.Left, func(l struct{ Title, Why string }) bool { return strings.Contains(l.Title, title) })
-		if !left && !witness.Same(before[key], now) {
-			w.wrong("after the put back %s is %v, and was %v before", key, now, before[key])
+	w.holds(func() string {
+		for key, now := range w.snapshot() {
+			dev, path, _ := strings.Cut(key, ":")
+			title := w.live.reading(dev, path).Title
+			left := slices.ContainsFunc(p.Left, func(l struct{ Title, Why string }) bool { return strings.Contains(l.Title, title) })
+			if !left && !witness.Same(before[key], now) {
+				return fmt.Sprintf("after the put back %s is %v, and was %v before", key, now, before[key])
+			}
 		}
-	}
+		return w.differences()
+	})
 	if len(p.Returns) > 0 {
 		w.outcome(back.ID, "confirmed")
 	}

@@ -148,11 +148,24 @@ func (w *world) wrong(format string, args ...any) {
 	w.Helper()
 	for _, d := range w.devices {
 		for _, h := range d.eye.Since(w.since) {
+			if h.Path == "model" || strings.HasSuffix(h.Path, "/name") {
+				continue
+			}
 			w.did = append(w.did, fmt.Sprintf("%s %s:%s is %v", h.At.Format("04:05.000"), d.id, h.Path, h.Value))
+		}
+	}
+	if w.live != nil {
+		for _, e := range w.entries() {
+			w.do("the journal: %+v", e)
 		}
 	}
 	slices.SortStableFunc(w.did, func(a, b string) int { return strings.Compare(a[:9], b[:9]) })
 	w.Fatalf("%s\n  %s\nTRUTH_SEED=%d go test ./test/truth -count=1 -run '%s'", fmt.Sprintf(format, args...), strings.Join(w.did, "\n  "), w.seed, w.Name())
+}
+
+// entries are those of what was done since all was well last, oldest first.
+func (w *world) entries() []entry {
+	return slices.DeleteFunc(w.live.entries(), func(e entry) bool { return e.At.Before(w.since) })
 }
 
 // call asks Synaptor over HTTP, as any program does.
@@ -201,10 +214,21 @@ func (w *world) rest() {
 	}
 }
 
+// holds waits until nothing is wrong; what that is a function says.
+func (w *world) holds(wrong func() string) {
+	w.Helper()
+	if !w.live.until(5*time.Second, func() bool { return wrong() == "" }) {
+		w.wrong("%s", wrong())
+	}
+}
+
 // differences gives what Synaptor and the witnesses disagree on; what moves by itself is left out.
 func (w *world) differences() string {
 	var out []string
 	for _, d := range w.devices {
+		if phase := w.live.phase(d.id); phase != "up" {
+			out = append(out, d.id+" is "+phase)
+		}
 		for path, value := range d.eye.Values() {
 			row := w.live.reading(d.id, path)
 			switch {
