@@ -246,11 +246,11 @@ func (e *Engine) standing(k reading.Key) reading.Reading {
 	return r
 }
 
-// gaveFades notes what the fades of a run are about to give their readings, where somebody looks at what the run has
-// changed: a fade that has hardly begun is a change, too.
-func (e *Engine) gaveFades(bases macro.Baselines) {
+// gaveFades notes what the fades of a run that is put back are about to give their readings: one that has hardly begun
+// is a change, too.
+func (e *Engine) gaveFades(bases macro.Baselines, run int) {
 	for _, f := range e.fades {
-		if f.run.bases[0] == bases[0] {
+		if f.run.bases[0] == bases[0] && slices.Contains(f.order.Runs, run) {
 			bases.Gave(f.order.Runs, f.key, f.end.Value, f.end.Tolerance)
 		}
 	}

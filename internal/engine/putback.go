@@ -195,8 +195,9 @@ func (e *Engine) putBackFor(it *restorable, in Input) {
 // an input asks for it. It returns how many readings return.
 func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in Input) int {
 	w, now := e.table, time.Now()
-	e.gaveFades(bases)
-	back, left := bases.Back(runs[len(runs)-1], e.standing, e.canSet)
+	run := runs[len(runs)-1]
+	e.gaveFades(bases, run)
+	back, left := bases.Back(run, e.standing, e.canSet)
 	f := e.factsOf(nil)
 	type send struct {
 		resp  *program.Response

@@ -163,7 +163,7 @@ func (b *burst) end() {
 		d.cable.Slow(0, 0)
 		if b.pulled[d.id] {
 			b.soon("it is noticed that "+d.id+" is gone", func() bool { return b.live.phase(d.id) != "up" })
-			b.ok(d.cable.Plug())
+			d.cable.Plug()
 		}
 	}
 	// What was sent on the live socket has arrived once what is sent after it has been answered.

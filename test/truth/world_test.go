@@ -79,7 +79,7 @@ func start(t *testing.T, seed uint64) *world {
 		r := &rigged{id: d.id, kind: d.kind, standIn: w.bench.StandIn(string(d.kind)), login: witness.Login{User: d.user, Password: demo.Passwords()[string(d.kind)]}}
 		r.cable, err = witness.Lay(d.network, r.standIn.Addr())
 		w.ok(err)
-		t.Cleanup(r.cable.Pull)
+		t.Cleanup(r.cable.Close)
 		r.eye, err = witness.Follow(d.kind, r.standIn.Addr(), r.login)
 		w.ok(err)
 		t.Cleanup(func() { r.eye.Close() })

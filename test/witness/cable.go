@@ -14,83 +14,33 @@ import (
 type Cable struct {
 	Addr string
 
-	network, to string
-	mu          sync.Mutex
-	listener    net.Listener   // TCP
-	packets     net.PacketConn // UDP
-	open        map[net.Conn]bool
-	out         bool
-	late        time.Duration
-	jitter      time.Duration
-	wg          sync.WaitGroup
+	to     string
+	end    func() error
+	wg     sync.WaitGroup
+	mu     sync.Mutex
+	open   map[net.Conn]bool
+	out    bool
+	late   time.Duration
+	jitter time.Duration
 }
 
 // Lay lays a cable to a device at an address, "tcp" or "udp".
 func Lay(network, to string) (*Cable, error) {
-	c := &Cable{network: network, to: to, Addr: "127.0.0.1:0", open: map[net.Conn]bool{}}
-	return c, c.plug()
-}
-
-// Slow has what the device says come later, in the same order.
-func (c *Cable) Slow(late, jitter time.Duration) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.late, c.jitter = late, jitter
-}
-
-// Pull takes the cable out.
-func (c *Cable) Pull() {
-	c.mu.Lock()
-	if c.out {
-		c.mu.Unlock()
-		return
-	}
-	c.out = true
-	if c.listener != nil {
-		_ = c.listener.Close()
-	}
-	if c.packets != nil {
-		_ = c.packets.Close()
-	}
-	for conn := range c.open {
-		_ = conn.Close()
-	}
-	c.mu.Unlock()
-	c.wg.Wait()
-}
-
-// Plug puts it in again, at the same address.
-func (c *Cable) Plug() error {
-	var err error
-	for range 100 {
-		if err = c.plug(); err == nil {
-			return nil
-		}
-		time.Sleep(10 * time.Millisecond) // the system still holds the port
-	}
-	return err
-}
-
-func (c *Cable) plug() error {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	c.out = false
-	if c.network == "udp" {
-		p, err := net.ListenPacket("udp", c.Addr)
+	c := &Cable{to: to, open: map[net.Conn]bool{}}
+	if network == "udp" {
+		p, err := net.ListenPacket("udp", "127.0.0.1:0")
 		if err != nil {
-			c.out = true
-			return err
+			return nil, err
 		}
-		c.packets, c.Addr = p, p.LocalAddr().String()
+		c.end, c.Addr = p.Close, p.LocalAddr().String()
 		c.wg.Go(func() { c.carryPackets(p) })
-		return nil
+		return c, nil
 	}
-	l, err := net.Listen("tcp", c.Addr)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
-		c.out = true
-		return err
+		return nil, err
 	}
-	c.listener, c.Addr = l, l.Addr().String()
+	c.end, c.Addr = l.Close, l.Addr().String()
 	c.wg.Go(func() {
 		for {
 			in, err := l.Accept()
@@ -100,7 +50,40 @@ func (c *Cable) plug() error {
 			c.wg.Go(func() { c.carry(in) })
 		}
 	})
-	return nil
+	return c, nil
+}
+
+// Slow has what the device says come later, in the same order.
+func (c *Cable) Slow(late, jitter time.Duration) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.late, c.jitter = late, jitter
+}
+
+// Pull takes the cable out: what is connected ends, and nothing comes through. Its address is kept, for somebody else
+// could take it.
+func (c *Cable) Pull() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.out = true
+	for conn := range c.open {
+		_ = conn.Close()
+		delete(c.open, conn)
+	}
+}
+
+// Plug puts it in again.
+func (c *Cable) Plug() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.out = false
+}
+
+// Close takes it away.
+func (c *Cable) Close() {
+	c.Pull()
+	_ = c.end()
+	c.wg.Wait()
 }
 
 // keep notes a connection, so that it ends when the cable is pulled; false: it is out.
@@ -113,6 +96,12 @@ func (c *Cable) keep(conn net.Conn) bool {
 	}
 	c.open[conn] = true
 	return true
+}
+
+func (c *Cable) has(conn net.Conn) bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.open[conn]
 }
 
 func (c *Cable) drop(conn net.Conn) {
@@ -158,8 +147,9 @@ func (c *Cable) carryPackets(p net.PacketConn) {
 			continue // the other side has gone
 		}
 		d := devices[from.String()]
-		if d == nil {
+		if d == nil || !c.has(d) {
 			if d, err = net.Dial("udp", c.to); err != nil || !c.keep(d) {
+				delete(devices, from.String())
 				continue
 			}
 			devices[from.String()] = d
