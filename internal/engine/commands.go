@@ -144,7 +144,7 @@ func (a ahead) Reading(k reading.Key) reading.Reading {
 	r := a.Ahead.Reading(k)
 	for _, f := range a.fades {
 		if f.key == k {
-			r.Value = f.end.Value
+			r.Value = f.end
 		}
 	}
 	return r

@@ -31,7 +31,7 @@ type fade struct {
 	next  time.Time
 	title string
 	key   reading.Key
-	end   device.Effect // what it brings about in the end
+	end   reading.Value // what the reading will be
 	trail macro.Trail
 }
 
@@ -79,7 +79,7 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
 	for _, eff := range resp.Bound.Effects(e.sent()) {
 		if eff.Key == f.key {
-			f.end = eff
+			f.end = eff.Value
 		}
 	}
 	e.takeOverFades(f.key, nil, title)
@@ -235,24 +235,12 @@ func (e *Engine) stopRamp(c *command) (why string) {
 	return ""
 }
 
-// standing gives readings as they stand; one in a fade is about to have what that ends with.
-func (e *Engine) standing(k reading.Key) reading.Reading {
-	r := e.table.Reading(k)
-	for _, f := range e.fades {
-		if f.key == k && r.Quality != reading.Unknown {
-			r.Quality, r.Expected = reading.Pending, f.end.Value
-		}
-	}
-	return r
-}
-
-// gaveFades notes what the fades of a run that is put back are about to give their readings: one that has hardly begun
-// is a change, too.
-func (e *Engine) gaveFades(bases macro.Baselines, run int) {
-	for _, f := range e.fades {
-		if f.run.bases[0] == bases[0] && slices.Contains(f.order.Runs, run) {
-			bases.Gave(f.order.Runs, f.key, f.end.Value, f.end.Tolerance)
-		}
+// movedBy tells whether a fade of a run, or of one within it, moves a reading.
+func (e *Engine) movedBy(bases macro.Baselines, run int) func(reading.Key) bool {
+	return func(k reading.Key) bool {
+		return slices.ContainsFunc(e.fades, func(f *fade) bool {
+			return f.key == k && f.run.bases[0] == bases[0] && slices.Contains(f.order.Runs, run)
+		})
 	}
 }
 

@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
@@ -139,6 +140,32 @@ func TestAPutBackFindsAFadeThatHasJustBegun(t *testing.T) {
 			time.Sleep(5 * time.Second)
 			r.is(level5, -20.0)
 		}
+	})
+}
+
+// TestAHaltInAPutBackOffersWhatTheFadeHasMoved: the put back waits for the slower device, and never comes to the desk.
+func TestAHaltInAPutBackOffersWhatTheFadeHasMoved(t *testing.T) {
+	on(t, func(r *rig) {
+		if err := r.Switcher.SetFaults(faults.Faults{LatencyMs: 120}); err != nil {
+			t.Fatal(err)
+		}
+		r.macro(show.Macro{ID: "warm", Name: "Warm"}, keyer("1", true), wait(300), keyer("1", false), wait(300))
+		r.over(r.run("warm"))
+		r.hand(r.Desk, "/channel/5/level", -20.0)
+		r.macro(show.Macro{ID: "m", Name: "There and back"}, keyer("1", true), fade5("0", 4000), wait(500), putBack)
+		id := r.run("m")
+		time.Sleep(550 * time.Millisecond)
+		r.Halt(engine.Halt{Request: engine.Request{Entry: "halt", At: time.Now()}})
+		r.over(id)
+		time.Sleep(time.Second)
+		if at := r.level(); at == -20 || len(r.left) != 1 {
+			t.Fatalf("it is at %v, and this is offered: %+v", at, r.left)
+		}
+		if err := r.PutBack(id, engine.Input{Entry: "back", At: time.Now()}); err != nil {
+			t.Fatal(err)
+		}
+		r.ends("back", journal.Confirmed, "")
+		r.is(level5, -20.0)
 	})
 }
 

@@ -169,7 +169,7 @@ func (e *Engine) canSet(k reading.Key) bool {
 
 func (e *Engine) planBack(it *restorable) PutBackPlan {
 	p := PutBackPlan{Entry: it.entry, Title: e.titleOf(it), Returns: []ReturnRow{}, Left: []LeftRow{}}
-	back, left := it.bases.Back(0, e.table.Reading, e.canSet)
+	back, left := it.bases.Back(0, e.table.Reading, e.canSet, e.movedBy(it.bases, 0))
 	w := e.table
 	for _, b := range back {
 		p.Returns = append(p.Returns, ReturnRow{e.program.Called(b.Key, w), e.program.Word(b.Key, b.From, w), e.program.Word(b.Key, b.To, w)})
@@ -196,8 +196,7 @@ func (e *Engine) putBackFor(it *restorable, in Input) {
 func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in Input) int {
 	w, now := e.table, time.Now()
 	run := runs[len(runs)-1]
-	e.gaveFades(bases, run)
-	back, left := bases.Back(run, e.standing, e.canSet)
+	back, left := bases.Back(run, e.table.Reading, e.canSet, e.movedBy(bases, run))
 	f := e.factsOf(nil)
 	type send struct {
 		resp  *program.Response

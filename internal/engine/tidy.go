@@ -76,7 +76,7 @@ func (e *Engine) tidyOffers() (any bool) {
 // settledOtherwise reports whether nothing of an offer is left to decide: all that it is about has been set
 // otherwise since, or is as it was. What nobody knows at the moment may still be open.
 func (e *Engine) settledOtherwise(p *restorable) bool {
-	back, left := p.bases.Back(0, e.table.Reading, func(reading.Key) bool { return true })
+	back, left := p.bases.Back(0, e.table.Reading, func(reading.Key) bool { return true }, nil)
 	return len(back) == 0 && !slices.ContainsFunc(left, func(l macro.Left) bool { return l.Why == macro.NotKnown })
 }
 

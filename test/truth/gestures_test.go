@@ -7,7 +7,6 @@ import (
 	"math"
 	"slices"
 	"strings"
-	"testing"
 	"time"
 
 	"synaptor/test/witness"
@@ -271,9 +270,4 @@ func (b *burst) faces() string {
 		}
 	}
 	return strings.Join(out, "; ")
-}
-
-func TestGestures(t *testing.T) {
-	w := start(t, seed(t))
-	w.truthOfGestures(200)
 }

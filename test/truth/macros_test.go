@@ -5,7 +5,6 @@ import (
 	"maps"
 	"slices"
 	"strings"
-	"testing"
 	"time"
 
 	"synaptor/internal/core/show"
@@ -276,8 +275,3 @@ type entry struct {
 
 // over tells whether nothing is under way any more.
 func (e entry) over() bool { return e.Outcome != "" && e.Outcome != "under way" }
-
-func TestMacros(t *testing.T) {
-	w := start(t, seed(t))
-	w.truthOfMacros(60)
-}

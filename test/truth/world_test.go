@@ -160,7 +160,7 @@ func (w *world) wrong(format string, args ...any) {
 		}
 	}
 	slices.SortStableFunc(w.did, func(a, b string) int { return strings.Compare(a[:9], b[:9]) })
-	w.Fatalf("%s\n  %s\nTRUTH_SEED=%d go test ./test/truth -count=1 -run '%s'", fmt.Sprintf(format, args...), strings.Join(w.did, "\n  "), w.seed, w.Name())
+	w.Fatalf("%s\n  %s\nTRUTH_SEED=%d go test ./test/truth -count=1 -run '%s$'", fmt.Sprintf(format, args...), strings.Join(w.did, "\n  "), w.seed, strings.Split(w.Name(), "/")[0])
 }
 
 // entries are those of what was done since all was well last, oldest first.

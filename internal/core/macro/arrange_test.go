@@ -246,7 +246,7 @@ func TestABaselineIsTheSameAfterItWasStored(t *testing.T) {
 	after := Restored(b.Kept())
 	back, left := after.Back(func(reading.Key) reading.Reading {
 		return reading.Reading{Value: "changed", Quality: reading.Confirmed}
-	}, func(reading.Key) bool { return true })
+	}, func(reading.Key) bool { return true }, nil)
 	if len(back) != 3 || len(left) != 0 {
 		t.Fatalf("back %v, left %v", back, left)
 	}

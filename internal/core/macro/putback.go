@@ -128,8 +128,8 @@ type Left struct {
 // Back works out what a put back does: each reading that still has the value the run
 // gave it, or is about to, returns to what it was; what somebody has changed in the
 // meantime, what is not known and what cannot be set is left alone, with the reason.
-// What is as it was already is in neither list.
-func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet func(reading.Key) bool) (back []Return, left []Left) {
+// What is as it was already is in neither list, unless a fade of the run is moving it; moving may be nil.
+func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet, moving func(reading.Key) bool) (back []Return, left []Left) {
 	for _, k := range b.order {
 		r := b.kept[k]
 		if !r.given {
@@ -143,7 +143,7 @@ func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet func(readi
 			if !reading.Equal(is.Value, r.was.Value, r.tolerance) {
 				left = append(left, Left{k, ByHand})
 			}
-		case reading.Equal(r.was.Value, r.gave, r.tolerance):
+		case reading.Equal(r.was.Value, r.gave, r.tolerance) && (moving == nil || !moving(k)):
 		case r.was.Quality == reading.Unknown:
 			left = append(left, Left{k, WasOpen})
 		case !canSet(k):
@@ -199,8 +199,8 @@ func (b Baselines) of(run int) *Baseline {
 }
 
 // Back is Baseline.Back for one of the runs.
-func (b Baselines) Back(run int, now func(reading.Key) reading.Reading, canSet func(reading.Key) bool) ([]Return, []Left) {
-	return b.of(run).Back(now, canSet)
+func (b Baselines) Back(run int, now func(reading.Key) reading.Reading, canSet, moving func(reading.Key) bool) ([]Return, []Left) {
+	return b.of(run).Back(now, canSet, moving)
 }
 
 // Changed lists the readings that the run has given a value, in the order in which

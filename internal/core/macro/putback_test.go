@@ -43,7 +43,7 @@ func TestAPutBackReturnsWhatIsStillOurs(t *testing.T) {
 			b.Gave(k("x"), v, 0.1)
 		}
 		b.Gave(k("never captured"), "9", 0)
-		back, left := b.Back(func(reading.Key) reading.Reading { return c.now }, func(reading.Key) bool { return c.set })
+		back, left := b.Back(func(reading.Key) reading.Reading { return c.now }, func(reading.Key) bool { return c.set }, nil)
 		if (len(back) == 1) != (c.back != nil) || c.back != nil && !reflect.DeepEqual(back[0].To, c.back) {
 			t.Errorf("%s: returns %v", name, back)
 		}
@@ -81,7 +81,7 @@ func TestPuttingBackRestoresEverything(t *testing.T) {
 				b.Capture(keys, now) // started over: the first baseline stays
 			}
 		}
-		back, left := b.Back(now, func(reading.Key) bool { return true })
+		back, left := b.Back(now, func(reading.Key) bool { return true }, nil)
 		for _, o := range back {
 			if world[o.Key] != o.From {
 				t.Fatalf("seed %d: %v is %v", seed, o, world[o.Key])
@@ -108,7 +108,7 @@ func TestARunInTheMiddleReturnsWhatTheOneWithinItChanged(t *testing.T) {
 	set([]int{0}, 80)
 	set([]int{0, 1, 2}, 90)
 	for run, want := range map[int]int{0: 75, 1: 80, 2: 80} {
-		back, left := all.Back(run, now, func(reading.Key) bool { return true })
+		back, left := all.Back(run, now, func(reading.Key) bool { return true }, nil)
 		if len(back) != 1 || back[0].To != want || len(left) > 0 {
 			t.Errorf("run %d returns %v and leaves %v, not to %d", run, back, left, want)
 		}

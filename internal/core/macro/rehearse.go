@@ -202,7 +202,7 @@ func (r *rehearsing) putBack(o Order, at time.Duration) {
 	back, _ := r.bases.Back(o.Runs[len(o.Runs)-1], r.present, func(k reading.Key) bool {
 		_, _, ok := r.Restore(k, nil)
 		return ok
-	})
+	}, nil) // what a fade gives is its end here
 	var slowest time.Duration
 	for _, b := range back {
 		t, _, _ := r.Restore(b.Key, b.To)
