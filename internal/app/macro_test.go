@@ -170,6 +170,29 @@ func TestTheMacrosOfTheNightRunOnTheBench(t *testing.T) {
 	h.word("dome-switcher:out/1/source", "Still 1")
 }
 
+func TestAHotkeyIsHeldForItsPressLengthBeforeTheNext(t *testing.T) {
+	r := start(t).ready()
+	r.connected("workstation")
+	r.runs()
+	stroke := func(keys, held string) map[string]any {
+		return map[string]any{"kind": "do", "action": map[string]any{"device": "workstation", "action": "hotkey", "params": map[string]string{"keys": keys, "held": held}}}
+	}
+	// The workstation refuses a stroke while keys are held down.
+	r.entry(r.run(r.script("Strokes", nil, stroke("Ctrl+K", "120"), stroke("Ctrl+L", "0"))), journal.Confirmed)
+	if got := r.atStandIn("workstation", "/last/hotkey"); !strings.HasPrefix(fmt.Sprint(got), "Ctrl+L") {
+		t.Errorf("the last hotkey is %v", got)
+	}
+	// A gap of a step is stored, comes with the macro, and has its limits.
+	gap := stroke("Ctrl+M", "0")
+	gap["gapMs"] = 90
+	id := r.script("Gap", nil, gap, stroke("Ctrl+N", "0"))
+	if bars := r.macro(id).Bars; len(bars) != 2 || bars[1].DispatchMs != 90 {
+		t.Errorf("the plan is %+v", bars)
+	}
+	gap["gapMs"] = 70_000
+	r.must(422, "POST", "/api/v1/macros/"+id+"/steps", gap, nil)
+}
+
 func TestAHaltStopsAFadeThatTheDeviceDoesByItself(t *testing.T) {
 	r := start(t).ready()
 	r.connected("dome-lights")

@@ -46,6 +46,7 @@ type StepFields struct {
 	Off    bool    `json:"off,omitempty"`
 	Action *Action `json:"action,omitempty"`
 	Ms     int     `json:"ms,omitempty"`
+	GapMs  int     `json:"gapMs,omitempty"`
 	Frames float64 `json:"frames,omitempty"`
 	When   string  `json:"when,omitempty"`
 	// Sentences say the condition, in place of When.
@@ -66,12 +67,16 @@ func (s *Service) fillStep(sh *show.Show, st *show.Step, f StepFields) (title st
 		errs = append(errs, &show.FieldError{Field: field, Text: fmt.Sprintf(format, args...)})
 	}
 	st.Kind, st.Name, st.Note, st.Off = f.Kind, strings.TrimSpace(f.Name), strings.TrimSpace(f.Note), f.Off
+	st.GapMs = f.GapMs
 	st.Ms, st.Frames, st.LimitMs, st.Else, st.Curve, st.Weight, st.Count, st.Run = f.Ms, f.Frames, f.LimitMs, f.Else, f.Curve, f.Weight, f.Count, f.Run
 	if len([]rune(st.Name)) > show.MaxName || len([]rune(st.Note)) > 500 {
 		add("name", "A name has at most %d characters, a note 500.", show.MaxName)
 	}
 	if st.Ms < 0 || st.Ms > longest || st.Frames < 0 || st.Frames > 100_000 || st.LimitMs < 0 || st.LimitMs > longest {
 		add("ms", "A time is from 0 to a day.")
+	}
+	if st.GapMs < 0 || st.GapMs > 60_000 {
+		add("gapMs", "A gap is from 0 to 60000 ms.")
 	}
 	if st.Count < 0 || st.Count > macro.MaxCount || f.Kind == macro.Repeat && st.Count < 1 {
 		add("count", "A repeat repeats 1 to %d times.", macro.MaxCount)

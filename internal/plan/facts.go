@@ -137,6 +137,7 @@ func (f Facts) timing(s *show.Step) (t macro.Timing, err error) {
 	for _, e := range r.Bound.Effects(f) {
 		t.Own = max(t.Own, e.After)
 	}
+	t.Busy = r.Bound.Busy(f)
 	t.Uses, t.Sets = r.Bound.Uses(), r.Bound.Affects()
 	return t, nil
 }

@@ -30,6 +30,7 @@ type machine struct {
 	v     *panel.Values
 	ends  map[string]time.Time // by address of a sound that plays once
 	fades map[string]fade
+	until time.Time // when the keys that are held down are let go
 }
 
 // fade is a sound that gets quieter until it ends.
@@ -64,6 +65,7 @@ func newMachine() panel.Machine {
 	m.v.Add("/disk", 412)
 	m.v.Add("/last/typed", "")
 	m.v.Add("/last/hotkey", "")
+	m.v.Add("/keys/down", "")
 	m.v.Add("/last/link", "")
 	m.v.Add("/model", model)
 	return m
@@ -88,12 +90,20 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 		if text == "" || len(text) > 500 {
 			return nil, fmt.Errorf("there is nothing to type")
 		}
+		if now.Before(m.until) {
+			return nil, fmt.Errorf("%s is still held down", m.v.Text("/keys/down"))
+		}
 		to := m.v.Text("/front")
 		if at, ok := panel.Arg(msg, 1).(string); ok && at != "" {
 			to = at
 		}
 		address := map[string]string{"/type": "/last/typed", "/hotkey": "/last/hotkey"}[msg.Address]
-		return []device.Message{m.v.Put(address, text+" → "+to)}, nil
+		changed := []device.Message{m.v.Put(address, text+" → "+to)}
+		if held, _ := panel.Arg(msg, 2).(int); held > 0 {
+			m.until = now.Add(time.Duration(held) * time.Millisecond)
+			changed = append(changed, m.v.Put("/keys/down", text))
+		}
+		return changed, nil
 	case msg.Address == "/link/open":
 		if !strings.HasPrefix(text, "https://") && !strings.HasPrefix(text, "http://") {
 			return nil, fmt.Errorf("%q is not a link", text)
@@ -182,8 +192,13 @@ func (m *machine) sound(at string, msg device.Message, now time.Time) ([]device.
 	return []device.Message{m.v.Put(at+"/playing", 1), m.v.Put(at+"/remaining", length)}, nil
 }
 
-// Tick implements panel.Machine: sounds end and fade.
+// Tick implements panel.Machine: sounds end and fade, and keys are let go.
 func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
+	held := m.v.Text("/keys/down") != ""
+	if held && !now.Before(m.until) {
+		held = false
+		changed = append(changed, m.v.Put("/keys/down", ""))
+	}
 	for at, end := range m.ends {
 		left := int((end.Sub(now) + time.Second - 1) / time.Second)
 		if left <= 0 {
@@ -202,7 +217,7 @@ func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 		delete(m.ends, at)
 		changed = append(changed, m.v.Put(at+"/playing", 0), m.v.Put(at+"/remaining", 0))
 	}
-	return changed, len(m.ends)+len(m.fades) > 0
+	return changed, len(m.ends)+len(m.fades) > 0 || held
 }
 
 // Server is the stand-in. Its socket is the program itself.

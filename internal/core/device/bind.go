@@ -25,6 +25,7 @@ type Bound struct {
 
 	sends   []*messageProgram
 	plays   *expr.Template
+	busy    *expr.Template
 	effects []boundEffect
 	needs   []boundNeed
 	affects []reading.Key
@@ -118,6 +119,9 @@ func (t *Type) bind(device, action string, params map[string]string, frameRate f
 		return nil, err
 	}
 	if b.plays, err = expr.CompileTemplate(a.Plays, scope); err != nil {
+		return nil, err
+	}
+	if b.busy, err = expr.CompileTemplate(a.Busy, scope); err != nil {
 		return nil, err
 	}
 	for i, l := range a.Lamps {

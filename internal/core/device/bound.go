@@ -144,6 +144,12 @@ func (b *Bound) Plays(w expr.World) time.Duration {
 	return d
 }
 
+// Busy is how long the device is at it; nothing should follow before.
+func (b *Bound) Busy(w expr.World) time.Duration {
+	d, _ := parseDuration(b.busy.Text(w), b.frames)
+	return d
+}
+
 // Affects lists the readings that the action changes.
 func (b *Bound) Affects() []reading.Key { return b.affects }
 

@@ -220,7 +220,10 @@ type ActionSpec struct {
 	// the action that stops it, with the same parameters. Empty: it cannot be.
 	Stop string `json:"stop,omitempty"`
 	// Plays is how long what it starts goes on, as a duration template.
-	Plays string     `json:"plays,omitempty"`
+	Plays string `json:"plays,omitempty"`
+	// Busy is how long the device is at it, such as a key that is held down, as a duration template: what
+	// follows in a macro waits for so long.
+	Busy  string     `json:"busy,omitempty"`
 	Face  FaceSpec   `json:"face"`
 	Lamps []LampSpec `json:"lamps,omitempty"`
 }

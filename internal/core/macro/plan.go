@@ -16,6 +16,7 @@ type Timing struct {
 	Median time.Duration // latency: from dispatch to the first report
 	P95    time.Duration
 	Own    time.Duration // how long its effect takes to settle, such as a transition
+	Busy   time.Duration // how long its device is at it, such as a key that is held down
 	// Uses are the readings that the action is computed from, as a cut is from what
 	// is on preview; Sets are those that it changes.
 	Uses, Sets []reading.Key
@@ -92,6 +93,12 @@ func Compile(t *Tree, env Env) *Plan {
 
 func spacing(t *Tree) time.Duration { return time.Duration(t.Macro.SpacingMs) * time.Millisecond }
 
+// rest is how long nothing follows a step besides the spacing: while its device is at it, and the gap after it.
+func rest(n *Node, env Env) time.Duration {
+	t, _ := env.Timing(n.Step)
+	return t.Busy + time.Duration(n.GapMs)*time.Millisecond
+}
+
 // planner walks a tree with a clock.
 type planner struct {
 	env  Env
@@ -122,8 +129,10 @@ func (p *planner) step(n *Node, branch string, gap time.Duration) {
 	case Do:
 		p.confirmed(n)
 		p.bar(n, branch, "", p.now)
+		p.now += rest(n, p.env)
 	case Fade:
 		p.bar(n, branch, "", p.now)
+		p.now += rest(n, p.env)
 	case Wait:
 		length := Duration(n.Step, p.env.FrameRate())
 		p.plan.Pauses = append(p.plan.Pauses, Pause{Step: n.ID, Segment: p.segment, Branch: branch, At: p.now, Length: length})
@@ -195,7 +204,7 @@ func (p *planner) together(n *Node, branch string) {
 		b := p.plan.Bars[len(p.plan.Bars)-1]
 		starts = max(starts, b.Starts)
 		skew = max(skew, b.P95-b.Median)
-		p.now = max(p.now, at+offset)
+		p.now = max(p.now, at+offset+rest(n.Children[i], p.env))
 	}
 	p.plan.Groups = append(p.plan.Groups, Group{Step: n.ID, Segment: p.segment, Starts: starts, Skew: skew})
 }

@@ -19,13 +19,14 @@ func (latencies) FrameRate() float64 { return 25 }
 
 func (latencies) Timing(s *show.Step) (t Timing, err error) {
 	c := s.Action
-	var ms, own int
+	var ms, own, busy int
 	if n, _ := fmt.Sscanf(c.Device, "d%d", &ms); n != 1 {
 		return t, errors.New("Not connected.")
 	}
 	_, _ = fmt.Sscanf(c.Params["own"], "%d", &own)
 	lag := time.Duration(ms) * time.Millisecond
-	return Timing{Device: c.Device, Median: lag, P95: lag + lag/10, Own: time.Duration(own) * time.Millisecond}, nil
+	_, _ = fmt.Sscanf(c.Params["busy"], "%d", &busy)
+	return Timing{Device: c.Device, Busy: time.Duration(busy) * time.Millisecond, Median: lag, P95: lag + lag/10, Own: time.Duration(own) * time.Millisecond}, nil
 }
 
 // script writes steps in short, one a line: indented by what they are in.

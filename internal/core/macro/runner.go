@@ -214,11 +214,11 @@ func (r *Runner) do(n *Node) []Order {
 			r.waiting, r.until = n, r.at.Add(confirmLimit)
 			return nil
 		}
-		return []Order{{Step: n.Step, Kind: n.Kind, At: r.at, Runs: runs}}
+		return r.then(n, Order{Step: n.Step, Kind: n.Kind, At: r.at, Runs: runs})
 	case PutBack:
 		return []Order{{Step: n.Step, Kind: n.Kind, At: r.at, Runs: runs}}
 	case Fade:
-		return []Order{{Step: n.Step, Kind: Fade, At: r.at, Over: Duration(n.Step, r.world.FrameRate()), Runs: runs}}
+		return r.then(n, Order{Step: n.Step, Kind: Fade, At: r.at, Over: Duration(n.Step, r.world.FrameRate()), Runs: runs})
 	case Wait:
 		r.at = r.at.Add(Duration(n.Step, r.world.FrameRate()))
 	case WaitFor:
@@ -254,6 +254,12 @@ func (r *Runner) do(n *Node) []Order {
 	return nil
 }
 
+// then gives an order, and leaves the rest after it.
+func (r *Runner) then(n *Node, o Order) []Order {
+	r.at = r.at.Add(rest(n, r.world))
+	return []Order{o}
+}
+
 // together schedules its children so that their effects start at the same moment.
 func (r *Runner) together(n *Node, runs []int) {
 	offsets := offsets(n, r.world)
@@ -263,8 +269,8 @@ func (r *Runner) together(n *Node, runs []int) {
 		if c.Kind == Fade {
 			o.Over = Duration(c.Step, r.world.FrameRate())
 		}
-		if o.At.After(last) {
-			last = o.At
+		if end := o.At.Add(rest(c, r.world)); end.After(last) {
+			last = end
 		}
 		r.pending = append(r.pending, o)
 	}

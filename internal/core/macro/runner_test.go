@@ -113,6 +113,46 @@ func TestARunDoesItsStepsInTheirTime(t *testing.T) {
 	}
 }
 
+// TestWhatFollowsWaitsForTheRestAfterAStep: for the gap that is set, and while the device is at it; in the plan as in
+// the run.
+func TestWhatFollowsWaitsForTheRestAfterAStep(t *testing.T) {
+	for _, c := range []struct{ steps, rests, want string }{
+		{"do d1\n\t\tdo d2\n\t\tdo d3", "m0:30 m1:5", "d1@0 d2@30 d3@35"},
+		{"do d1\n\t\tdo d2", "m0:busy", "d1@0 d2@200"},
+		{"together\n\t\t\tdo d5\n\t\t\tdo d1\n\t\tdo d2", "m1:30 m2:busy", "d5@0 d1@4 d2@204"},
+		{"repeat 2\n\t\t\tdo d1", "m1:10", "d1@0 d1@10"},
+	} {
+		d := show.NewDraft(script(t, "m", c.steps))
+		for _, r := range strings.Fields(c.rests) {
+			id, rest, _ := strings.Cut(r, ":")
+			s := *d.Now().StepsOf("m")[slices.IndexFunc(d.Now().StepsOf("m"), func(s *show.Step) bool { return s.ID == id })]
+			if rest == "busy" {
+				call := *s.Action
+				call.Params = map[string]string{"busy": "200"}
+				s.Action = &call
+			} else if _, err := fmt.Sscan(rest, &s.GapMs); err != nil {
+				t.Fatal(err)
+			}
+			d.Put(&s)
+		}
+		tree, err := Build(d.Now(), "m")
+		if err != nil {
+			t.Fatal(err)
+		}
+		var planned []string
+		for _, b := range Compile(tree, latencies{}).Bars {
+			planned = append(planned, fmt.Sprintf("%s@%d", b.Device, b.Dispatch.Milliseconds()))
+		}
+		if got := strings.Join(planned, " "); got != c.want {
+			t.Errorf("%q with %s is planned as %s, not %s", c.steps, c.rests, got, c.want)
+		}
+		orders, _ := (&stage{}).play(t, d.Now(), onTime)
+		if got := shortly(orders); got != c.want {
+			t.Errorf("%q with %s runs as %s, not %s", c.steps, c.rests, got, c.want)
+		}
+	}
+}
+
 func TestAHaltedRunDoesNothingMore(t *testing.T) {
 	tree, err := Build(script(t, "m", "do d1\n\t\ttogether\n\t\t\tdo d80\n\t\t\tdo d5\n\t\tdo d2"), "m")
 	if err != nil {

@@ -39,7 +39,9 @@ type Step struct {
 
 	Action *Call `json:"action,omitempty"` // of do and fade
 	// Ms is how long a wait or a fade takes; Frames counts where it is not 0.
-	Ms     int     `json:"ms,omitempty"`
+	Ms int `json:"ms,omitempty"`
+	// GapMs is how long nothing of the macro follows a step, where its device needs that.
+	GapMs  int     `json:"gapMs,omitempty"`
 	Frames float64 `json:"frames,omitempty"`
 	When   string  `json:"when,omitempty"` // of a wait for, an if, a branch
 	// LimitMs is the longest that a wait for waits; Else what it does then: go-on or

@@ -2672,6 +2672,8 @@ export interface components {
             note?: string;
             off?: boolean;
             ms?: number;
+            /** @description How long nothing of the macro follows the step, in milliseconds. */
+            gapMs?: number;
             frames?: number;
             when?: string;
             limitMs?: number;
@@ -2791,6 +2793,8 @@ export interface components {
             note?: string;
             off?: boolean;
             ms?: number;
+            /** @description How long nothing of the macro follows the step, in milliseconds. */
+            gapMs?: number;
             frames?: number;
             when?: string;
             limitMs?: number;
@@ -2812,6 +2816,8 @@ export interface components {
             note?: string;
             off?: boolean;
             ms?: number;
+            /** @description How long nothing of the macro follows the step, in milliseconds. */
+            gapMs?: number;
             frames?: number;
             when?: string;
             limitMs?: number;

@@ -15,6 +15,7 @@
     off: step.off ?? false,
     seconds: (step.ms ?? 0) / 1000,
     frames: step.frames ?? 0,
+    gap: step.gapMs ?? 0,
     limit: (step.limitMs ?? 0) / 1000,
     else: step.else ?? "",
     curve: step.curve ?? "",
@@ -91,6 +92,7 @@
       off: sent.off || undefined,
       ms: timed ? Math.round((sent.seconds || 0) * 1000) : step.ms,
       frames: sent.frames || undefined,
+      gapMs: sent.gap || undefined,
       limitMs: step.kind === "wait-for" ? Math.round((sent.limit || 0) * 1000) : step.limitMs,
       else: sent.else || undefined,
       curve: sent.curve || undefined,
@@ -171,6 +173,19 @@
         ></select
       ></label
     >
+  {/if}
+  {#if step.kind === "do" || step.kind === "fade"}
+    <label title="Nothing else of the macro is sent for so long after this step, where its device needs that."
+      ><span>gap after, ms</span><input
+        type="number"
+        min="0"
+        max="60000"
+        step="10"
+        id="step-gap"
+        bind:value={draft.gap}
+      /></label
+    >
+    {#if fields.gapMs}<p class="wrong">{fields.gapMs}</p>{/if}
   {/if}
   {#if conditional}
     {#if written}
