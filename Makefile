@@ -46,11 +46,13 @@ bench: web/dist/index.html
 	go run ./test/bench
 	go run ./test/bench sweep
 
-# Two hundred kills instead of fifteen, and ten minutes of the model instead of twenty seconds, in memory and over sockets.
+# Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, and 5,000 macros and
+# gestures held against the devices instead of 200 and 500.
 chaos: web/dist/index.html
 	KILLS=200 go test -count=1 -timeout 30m ./test/kill
 	MODEL_SECONDS=600 go test -count=1 -timeout 30m ./test/model
 	MODEL_SECONDS=600 MODEL_SOCKETS=true go test -count=1 -timeout 30m ./test/model
+	TRUTH=5000 go test -count=1 -timeout 60m ./test/truth
 
 # Half an hour of random inputs, edits and faults; memory and goroutines stay flat.
 soak: web/dist/index.html

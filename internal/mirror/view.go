@@ -115,7 +115,7 @@ func (v *View) Assumptions() plan.Assumed {
 			}
 		}
 		if s := v.Latency(d.ID, ""); s.Count > 0 {
-			a.Median[d.ID], a.P95[d.ID] = s.Median, s.P95
+			a.Median[d.ID], a.P95[d.ID] = s.Lately, s.P95
 		}
 	}
 	return a

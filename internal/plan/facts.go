@@ -96,7 +96,7 @@ func (f Facts) Latency(d *program.Device, action string) (median, p95 time.Durat
 	}
 	for _, a := range []string{action, ""} {
 		if s := f.Stats(d.ID, a); s.Count > 0 {
-			return s.Median, s.P95
+			return s.Lately, max(s.Lately, s.P95)
 		}
 	}
 	l := usualLatency

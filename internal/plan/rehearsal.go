@@ -166,7 +166,7 @@ func RehearseAway(p *program.Program, id string, a Assumed, seed uint64) (*Rehea
 	}
 	stats := func(device, action string) reading.Stats {
 		if m, known := a.Median[device]; known && action == "" {
-			return reading.Stats{Count: 1, Median: m, P95: a.P95[device]}
+			return reading.Stats{Count: 1, Median: m, Lately: m, P95: a.P95[device]}
 		}
 		return reading.Stats{}
 	}

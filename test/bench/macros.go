@@ -1,7 +1,6 @@
 package main
 
 import (
-	"bufio"
 	"context"
 	"encoding/json"
 	"errors"
@@ -13,8 +12,6 @@ import (
 	"time"
 
 	"synaptor/internal/app"
-	"synaptor/internal/bench"
-	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/edit"
@@ -26,13 +23,11 @@ import (
 
 // What the measure of macros consists of.
 const (
-	floodRate    = 5000 // inputs a second
-	besides      = 8    // macros that run at the same time
-	stepEvery    = 20   // milliseconds between their steps
-	togethers    = 60
-	warmTogether = 8
-	rehearsals   = 200
-	longRun      = 60 // seconds from which on there is no flood
+	floodRate  = 5000 // inputs a second
+	besides    = 8    // macros that run at the same time
+	stepEvery  = 20   // milliseconds between their steps
+	rehearsals = 200
+	longRun    = 60 // seconds from which on there is no flood
 )
 
 // flood sends inputs to an OSC input, evenly, until it is closed: turns of a dial, or
@@ -71,68 +66,10 @@ func flood(addr, what string) error {
 	}
 }
 
-// lags are how long each stand-in takes to do what it is told while a together is measured.
-var lags = map[string]int{"lights": 5, "switcher": 40, "mixer": 80, "intercom": 180}
-
-// jitter is how much longer they take, at most.
-const jitter = 10
-
-// lagged has the simulated devices take their time; swapped, the switcher and the intercom take each
-// other's.
-func lagged(b *bench.Bench, swapped bool) error {
-	for id, ms := range lags {
-		switch {
-		case swapped && id == "switcher":
-			ms = lags["intercom"]
-		case swapped && id == "intercom":
-			ms = lags["switcher"]
-		}
-		if err := b.StandIn(id).SetFaults(faults.Faults{ActMs: ms, JitterMs: jitter}); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
-// stage runs the simulated devices; with lags where that is asked for.
-func stage(slow bool) error {
-	b, err := bench.Start(0, nil)
-	if err != nil {
-		return err
-	}
-	defer b.Close()
-	ports := map[string]int{}
-	for _, s := range b.StandIns() {
-		_, port, err := net.SplitHostPort(s.Addr())
-		if err != nil {
-			return err
-		}
-		if ports[s.ID()], err = strconv.Atoi(port); err != nil {
-			return err
-		}
-	}
-	if slow {
-		if err := lagged(b, false); err != nil {
-			return err
-		}
-	}
-	line, err := json.Marshal(ports)
-	if err != nil {
-		return err
-	}
-	fmt.Println(string(line))
-	for in := bufio.NewScanner(os.Stdin); in.Scan(); {
-		if err := lagged(b, in.Text() == "swap"); err != nil {
-			return err
-		}
-	}
-	return nil
-}
-
 // staged starts Synaptor with the demo show and its devices in a process of their own,
 // and calls f.
-func staged(slow string, f func(*app.App, *child) error) error {
-	dev, line, err := run("stage", slow)
+func staged(f func(*app.App, *child) error) error {
+	dev, line, err := run("stage")
 	if err != nil {
 		return err
 	}
@@ -163,10 +100,10 @@ func staged(slow string, f func(*app.App, *child) error) error {
 
 // macros measures how true runs are to their plan: for so many seconds.
 func macros(seconds int) error {
-	if err := staged("slow", together); err != nil {
+	if err := staged(together); err != nil {
 		return err
 	}
-	return staged("", func(a *app.App, _ *child) error {
+	return staged(func(a *app.App, _ *child) error {
 		if err := rehearsed(a); err != nil {
 			return err
 		}

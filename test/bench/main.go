@@ -30,8 +30,8 @@ func main() {
 		err = many(os.Args[2])
 	case os.Args[1] == "desk":
 		err = drawn()
-	case os.Args[1] == "stage" && len(os.Args) == 3:
-		err = stage(os.Args[2] == "slow")
+	case os.Args[1] == "stage":
+		err = stage()
 	case os.Args[1] == "flood" && len(os.Args) == 4:
 		err = flood(os.Args[2], os.Args[3])
 	case os.Args[1] == "macros" && len(os.Args) <= 3:

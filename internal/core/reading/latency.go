@@ -18,10 +18,16 @@ type Latency struct {
 	shift Shift
 }
 
+// latelySamples is how many samples Lately rests on.
+const latelySamples = 25
+
 // Stats describe the last samples.
 type Stats struct {
 	Count  int           `json:"count"` // samples the figures rest on
 	Median time.Duration `json:"median"`
+	// Lately is the median of the last few samples: what is planned with. A latency that has changed by little is soon
+	// in it, at each device after as many samples.
+	Lately time.Duration `json:"lately"`
 	P95    time.Duration `json:"p95"`
 	P99    time.Duration `json:"p99"`
 	Last   time.Duration `json:"last"`
@@ -111,11 +117,12 @@ func (l *Latency) Stats() Stats {
 		return Stats{}
 	}
 	s := l.Recent(l.count)
+	lately := slices.Sorted(slices.Values(s[max(0, len(s)-latelySamples):]))
 	slices.Sort(s)
 	rank := func(p int) time.Duration { return s[(p*len(s)+99)/100-1] }
 	last := l.ring[(l.next+LatencyWindow-1)%LatencyWindow]
 	l.usual = rank(50)
-	return Stats{Count: l.count, Median: rank(50), P95: rank(95), P99: rank(99), Last: last}
+	return Stats{Count: l.count, Median: rank(50), Lately: lately[(len(lately)-1)/2], P95: rank(95), P99: rank(99), Last: last}
 }
 
 // SettleLimit is how long to wait for a confirmation before a command counts as

@@ -26,6 +26,23 @@ func TestAChangeOfTheLatencyIsNoticedWithinFiveSamples(t *testing.T) {
 	}
 }
 
+// TestALittleChangeIsSoonPlannedWith: it is too little to be called a change, at a device that is slow anyway.
+func TestALittleChangeIsSoonPlannedWith(t *testing.T) {
+	var l Latency
+	for range 150 {
+		l.Follow(180 * time.Millisecond)
+	}
+	for i := range 13 {
+		if s := l.Stats(); i < 12 && s.Lately != 180*time.Millisecond {
+			t.Errorf("after %d samples: %+v", i, s)
+		}
+		l.Follow(190 * time.Millisecond)
+	}
+	if s := l.Stats(); s.Lately != 190*time.Millisecond || s.Median != 180*time.Millisecond || s.Count != 163 {
+		t.Errorf("after 13 samples: %+v", s)
+	}
+}
+
 func TestANoisyLatencyIsNoOther(t *testing.T) {
 	r := rand.New(rand.NewPCG(3, 4))
 	var l Latency

@@ -232,7 +232,7 @@ func TestLatencyCoversTheLastTwoHundred(t *testing.T) {
 		l.Add(time.Duration(101+i*77%200) * time.Millisecond) // 101 to 300, in no order
 	}
 	s := l.Stats()
-	want := Stats{Count: 200, Median: 200 * time.Millisecond, P95: 290 * time.Millisecond, P99: 298 * time.Millisecond, Last: 124 * time.Millisecond}
+	want := Stats{Count: 200, Median: 200 * time.Millisecond, Lately: 200 * time.Millisecond, P95: 290 * time.Millisecond, P99: 298 * time.Millisecond, Last: 124 * time.Millisecond}
 	if s != want {
 		t.Errorf("%+v, want %+v", s, want)
 	}
