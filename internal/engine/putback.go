@@ -196,6 +196,11 @@ func (e *Engine) putBackFor(it *restorable, in Input) {
 func (e *Engine) putBack(bases macro.Baselines, runs []int, r *run, at int, in Input) int {
 	w, now := e.table, time.Now()
 	run := runs[len(runs)-1]
+	if b := bases[run]; b != nil {
+		for _, k := range b.Changed() {
+			e.sendBefore(k.Device) // of a put back before this one
+		}
+	}
 	back, left := bases.Back(run, e.table.Reading, e.canSet, e.movedBy(bases, run))
 	f := e.factsOf(nil)
 	type send struct {

@@ -60,6 +60,22 @@ func TestAStepAfterAPutBackComesAfterIt(t *testing.T) {
 	})
 }
 
+// TestAPutBackOnTheHeelsOfAnotherReturnsWhatThatHasReturned: the inner one has not told the quick device yet.
+func TestAPutBackOnTheHeelsOfAnotherReturnsWhatThatHasReturned(t *testing.T) {
+	on(t, func(r *rig) {
+		if err := r.Desk.SetFaults(faults.Faults{LatencyMs: 120}); err != nil {
+			t.Fatal(err)
+		}
+		r.macro(show.Macro{ID: "warm", Name: "Warm"}, mute("2", false), wait(300), mute("2", true), wait(300))
+		r.over(r.run("warm"))
+		r.macro(show.Macro{ID: "inner", Name: "Inner"}, keyer("1", false), mute("2", false), wait(300), putBack)
+		r.macro(show.Macro{ID: "outer", Name: "Outer"}, keyer("1", true), wait(200), show.Step{Kind: macro.Run, Run: "inner"}, putBack)
+		r.ends(r.run("outer"), journal.Confirmed, "")
+		r.is("sound-desk:channel/2/mute", true)
+		r.is("dome-switcher:keyer/1/on", false)
+	})
+}
+
 // TestARunThatBeginsInAPutBackFindsWhatThatBringsAbout: twice the same, the second one while the put back of the
 // first is on its way.
 func TestARunThatBeginsInAPutBackFindsWhatThatBringsAbout(t *testing.T) {

@@ -22,6 +22,11 @@ type rehearsed struct {
 // the run and what is said of the devices against what these lived through.
 func (w *world) truthOfMacros(count int) {
 	const batch = 20
+	defer func() {
+		if w.excused > 0 {
+			w.Logf("%d of %d macros were not compared with their rehearsal: the machine stood still", w.excused, count)
+		}
+	}()
 	for done := 0; done < count; done += batch {
 		var list []*generated
 		for i := range batch {
@@ -62,8 +67,9 @@ func (w *world) ran(g *generated) {
 	r := w.live.run(id)
 	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
 	w.rest()
-	if want.State == "ended" && w.wasLate(r.Reason, began) {
-		return // the machine stood still, and the device with it
+	if w.still.excuses() {
+		w.excused++
+		return
 	}
 	if r.State != want.State {
 		w.wrong("it was rehearsed to be %s (%s), and is %s (%s)", want.State, want.Reason, r.State, r.Reason)
@@ -77,18 +83,6 @@ func (w *world) ran(g *generated) {
 		w.wrong("it ended, and is offered to be put back: %v", w.live.offers())
 	}
 	w.outcome(id, map[string]string{"ended": "confirmed", "failed": "failed"}[r.State])
-}
-
-// wasLate tells whether a run says that a device has not confirmed something in time, and the witnesses have heard of
-// something later than that.
-func (w *world) wasLate(reason string, began time.Time) bool {
-	_, limit, says := strings.Cut(reason, "did not confirm it within ")
-	if !says {
-		return false
-	}
-	within, err := time.ParseDuration(strings.ReplaceAll(strings.TrimSuffix(limit, "."), " ", ""))
-	w.ok(err)
-	return slices.ContainsFunc(w.devices, func(d *rigged) bool { return len(d.eye.Since(began.Add(within))) > 0 })
 }
 
 // run starts a macro and gives the entry of its run.

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -34,6 +35,8 @@ type world struct {
 	devices []*rigged
 	did     []string // what was done, with the time
 	since   time.Time
+	still   still
+	excused int // macros that were not compared
 }
 
 // rigged is a device as the test has it: Synaptor is behind the cable, the witness is not.
@@ -62,6 +65,44 @@ var rig = []struct {
 }
 
 var who = edit.Who{Session: "truth", Actor: "Tobin"}
+
+// still notices when the machine stands still: then devices answer late, requests overtake each other, and a run ends
+// otherwise than it was rehearsed, as it should.
+type still struct {
+	mu      sync.Mutex
+	longest time.Duration
+}
+
+// tooStill is how long it may stand still without being an excuse.
+const tooStill = 60 * time.Millisecond
+
+func (s *still) watch(end <-chan struct{}) {
+	const every = 5 * time.Millisecond
+	for last := time.Now(); ; {
+		select {
+		case <-end:
+			return
+		case <-time.After(every):
+		}
+		s.mu.Lock()
+		s.longest = max(s.longest, time.Since(last)-every)
+		s.mu.Unlock()
+		last = time.Now()
+	}
+}
+
+func (s *still) begin() {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	s.longest = 0
+}
+
+// excuses tells whether the machine has stood still since begin.
+func (s *still) excuses() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.longest > tooStill
+}
 
 // start starts a world. Its seed decides everything that is done in it.
 func start(t *testing.T, seed uint64) *world {
@@ -98,6 +139,7 @@ func start(t *testing.T, seed uint64) *world {
 		}
 		addKeys(d)
 	}))
+	go w.still.watch(t.Context().Done())
 	w.live = follow(w, w.app.Addr, "readings", "runs", "devices", "journal", "page:"+keysPage, "page:"+dialsPage)
 	w.rest()
 	return w
@@ -135,6 +177,7 @@ func (w *world) ok(err error) {
 // anew forgets what was done so far: all was well.
 func (w *world) anew() {
 	w.did, w.since = nil, time.Now()
+	w.still.begin()
 	w.live.forget()
 }
 
