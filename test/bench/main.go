@@ -42,6 +42,8 @@ func main() {
 			}
 		}
 		err = macros(seconds)
+	case os.Args[1] == "together":
+		err = staged(together)
 	case os.Args[1] == "links":
 		err = rig()
 	case os.Args[1] == "sweep":

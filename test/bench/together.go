@@ -241,7 +241,11 @@ func together(a *app.App, dev *child) error {
 		return err
 	}
 	fmt.Println("after 40 and 180 have swapped          ", describe(after))
-	fmt.Printf("%d runs were further apart than %v after the swap\n\n", runs, wantedJitter)
+	fmt.Printf("the %d runs after the swap, in ms:", adapts)
+	for _, skew := range first {
+		fmt.Printf(" %.0f", macro.Millis(skew))
+	}
+	fmt.Printf("; the last one further apart than %v is run %d\n\n", wantedJitter, runs)
 	return nil
 }
 
