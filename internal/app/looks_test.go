@@ -211,6 +211,10 @@ func TestLabelsOfEveryKindAreSet(t *testing.T) {
 			return f.Label == want && len(f.Lines) > 0 && len(f.Lines) <= 3 && f.Cut == (len(label) > 250)
 		})
 	}
+	bomb := map[string]any{"label": "{len(reduce(1..40, #acc + #acc, 'x'))}"}
+	if p := r.fails(422, "PUT", "/api/v1/mappings/cut-a1", map[string]any{"rev": r.rev("cut-a1"), "name": "", "face": bomb}); !strings.Contains(p.Detail, "there is no function reduce") {
+		t.Errorf("a label that grows without a bound: %+v", p)
+	}
 	if p := r.fails(422, "PUT", "/api/v1/mappings/cut-a1", map[string]any{"rev": r.rev("cut-a1"), "name": "", "face": map[string]any{"label": strings.Repeat("x", 500)}}); !strings.Contains(p.Detail, "400 is the most") {
 		t.Errorf("%+v", p)
 	}

@@ -191,6 +191,11 @@ func TestLinesAreUnderstoodAndMade(t *testing.T) {
 	if got, _ := typ.Match(Message{Address: "ALARM 3 smoke"}); len(got.Events) != 1 || got.Events[0].Title != "smoke in 3" {
 		t.Errorf("an event is %+v", got.Events)
 	}
+	// What a device says in a field is no place for another one, and has an end.
+	if got, _ := typ.Match(Message{Address: "ALARM 3 {p}{what}" + strings.Repeat("!", 5000)}); len(got.Events) != 1 ||
+		!strings.HasPrefix(got.Events[0].Title, "{p}{what}!!") || len(got.Events[0].Title) > MaxText+50 {
+		t.Errorf("an event with a long field is %+v", got.Events)
+	}
 	if _, err := typ.Match(Message{Address: "FOG=much;"}); err == nil {
 		t.Error("nonsense was read")
 	}

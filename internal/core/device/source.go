@@ -3,6 +3,7 @@ package device
 import (
 	"errors"
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -248,20 +249,23 @@ func (t *Type) value(s *source, v any, vars []string, out *Matched) error {
 func (e *eventSource) raise(m Message, vars []string) Event {
 	ev := Event{ID: e.spec.ID, Title: e.spec.Title, Fields: map[string]string{}}
 	for i := 0; i+1 < len(vars); i += 2 {
-		ev.Fields[vars[i]] = vars[i+1]
+		ev.Fields[vars[i]] = cutText(vars[i+1])
 	}
 	for name, f := range e.fields {
 		if f.body == nil {
 			if f.arg < len(m.Args) {
-				ev.Fields[name] = expr.Text(m.Args[f.arg])
+				ev.Fields[name] = cutText(expr.Text(m.Args[f.arg]))
 			}
 			continue
 		}
-		f.body.walk(m.Body, nil, func(v any, _ []string) { ev.Fields[name] = expr.Text(v) })
+		f.body.walk(m.Body, nil, func(v any, _ []string) { ev.Fields[name] = cutText(expr.Text(v)) })
 	}
-	for name, v := range ev.Fields {
-		ev.Title = strings.ReplaceAll(ev.Title, "{"+name+"}", v)
+	// All at once: what a field says is no place for another one.
+	var places []string
+	for _, name := range slices.Sorted(maps.Keys(ev.Fields)) {
+		places = append(places, "{"+name+"}", ev.Fields[name])
 	}
+	ev.Title = strings.NewReplacer(places...).Replace(ev.Title)
 	return ev
 }
 

@@ -25,11 +25,6 @@ import (
 	"synaptor/internal/core/reading"
 )
 
-const (
-	maxSource = 2000 // characters of one expression
-	maxNodes  = 300  // nodes of one expression
-)
-
 // World answers what expressions ask.
 type World interface {
 	Reading(reading.Key) reading.Reading
@@ -154,6 +149,9 @@ func (s Scope) key(source string) (key string, ok bool) {
 }
 
 func compile(source string, scope Scope) (*Program, error) {
+	if err := check(source, scope.length); err != nil {
+		return nil, fmt.Errorf("%s: %w", source, err)
+	}
 	p := &patcher{scope: scope, deps: map[reading.Key]bool{}}
 	prog, err := lib.Compile(source, lib.Env(environment{}), lib.Patch(p), lib.MaxNodes(maxNodes),
 		lib.DisableBuiltin("now"), lib.DisableBuiltin("repeat"))
@@ -275,6 +273,16 @@ func (p *patcher) Visit(node *ast.Node) {
 	}
 }
 
+// length is how long the text is that a parameter stands for. One that is a template itself is checked where it is put
+// in.
+func (s Scope) length(name string) (n int, known bool) {
+	if v, ok := s.Bind[name]; ok {
+		return len(v), true
+	}
+	_, ok := s.Texts[name]
+	return longestReading, ok
+}
+
 // text puts the expression that a template stands for in place of its name.
 func (p *patcher) text(node *ast.Node, source string) {
 	parts, err := cutLoose(source)
@@ -286,6 +294,10 @@ func (p *patcher) text(node *ast.Node, source string) {
 	for _, part := range parts {
 		var n ast.Node = &ast.StringNode{Value: part.text}
 		if part.source != "" {
+			if err := check(part.source, Scope{}.length); err != nil {
+				p.err = err
+				return
+			}
 			tree, err := parser.Parse(part.source)
 			if err != nil {
 				p.err = firstLine(err)

@@ -3,6 +3,7 @@ package expr
 import (
 	"strconv"
 	"testing"
+	"time"
 
 	"synaptor/internal/core/reading"
 )
@@ -106,7 +107,17 @@ func FuzzTemplate(f *testing.F) {
 	for _, s := range []string{"{name('a:b')} x", "{{}}", "{1 + 2}", "{reading('d:a') ? 'x' : upper('y')}", "{len(map(1..3, # * 2))}"} {
 		f.Add(s)
 	}
+	for _, s := range []string{"{len(reduce(1..40, #acc + #acc, 'x'))}", "{count(1..999000, true)}", "{upper(reading('sw:rate') + t)}"} {
+		f.Add(s)
+	}
 	f.Fuzz(func(t *testing.T, source string) {
+		began := time.Now()
+		defer func() {
+			// A thousand times what is allowed: a bound that does not hold is missed by more.
+			if took := time.Since(began); took > 5*time.Second {
+				t.Fatalf("%q took %v", source, took)
+			}
+		}()
 		if tpl, err := CompileTemplate(source, Scope{Texts: map[string]string{"t": source}}); err == nil {
 			_ = tpl.Text(dome)
 		}
