@@ -31,6 +31,7 @@ import (
 	"synaptor/internal/link/local"
 	"synaptor/internal/link/mqtt"
 	"synaptor/internal/link/osc"
+	"synaptor/internal/link/socket"
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
@@ -347,6 +348,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 		return fmt.Errorf("listen on %s (another Synaptor may hold the port; choose one with --listen): %w", o.Listen, err)
 	}
 	a.Addr = l.Addr().String()
+	a.onClose(socket.Listens(l.Addr()))
 	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
 		Media: media.NewFetcher(pictureBudget), Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())

@@ -5,6 +5,7 @@ import (
 	"net"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -282,4 +283,21 @@ func TestEventsOfTheAudienceArrive(t *testing.T) {
 	l := r.follow("events:audience")
 	r.operateOn("chat", "/say", "Nachteule: !map")
 	l.until("the message is told", func() bool { return strings.Contains(string(l.values["events/audience"]), "Nachteule: !map") })
+}
+
+// TestADeviceCannotBeSynaptorItself: each press would press again, by HTTP as by OSC.
+func TestADeviceCannotBeSynaptorItself(t *testing.T) {
+	r := start(t).ready()
+	for typ, addr := range map[string]string{"plain.http": r.Addr, "plain.osc": r.OSCAddr, "plain.lines": r.Addr} {
+		_, text, _ := net.SplitHostPort(addr)
+		port, err := strconv.Atoi(text)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var made struct{ ID string }
+		r.must(201, "POST", "/api/v1/devices", map[string]any{"name": "Mirror " + typ, "type": typ, "host": "127.0.0.1", "port": port}, &made)
+		r.eventually(typ+" is refused", func() bool {
+			return strings.Contains(r.Mirror.View().Link(made.ID).Problem, "Synaptor's own address")
+		})
+	}
 }

@@ -14,14 +14,16 @@ import (
 	"synaptor/internal/engine"
 	"synaptor/internal/incident"
 	"synaptor/internal/link/osc"
+	"synaptor/internal/link/socket"
 	"synaptor/internal/program"
 )
 
 // OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>.
 type OSCIn struct {
-	conn *net.UDPConn
-	done chan struct{}
-	bad  atomic.Int64
+	conn   *net.UDPConn
+	done   chan struct{}
+	forget func() // that it listens
+	bad    atomic.Int64
 
 	// Owned by the goroutine that reads.
 	known map[string][]engine.Input // what datagrams meant that came before
@@ -41,7 +43,7 @@ func ListenOSC(addr string, shows Programs, e *engine.Engine) (*OSCIn, error) {
 	if err != nil {
 		return nil, fmt.Errorf("listen for OSC inputs (is another Synaptor running?): %w", err)
 	}
-	o := &OSCIn{conn: conn, done: make(chan struct{})}
+	o := &OSCIn{conn: conn, done: make(chan struct{}), forget: socket.Listens(conn.LocalAddr())}
 	go o.run(shows, e)
 	return o, nil
 }
@@ -56,6 +58,7 @@ func (o *OSCIn) Bad() int64 { return o.bad.Load() }
 func (o *OSCIn) Close() {
 	_ = o.conn.Close()
 	<-o.done
+	o.forget()
 }
 
 func (o *OSCIn) run(shows Programs, e *engine.Engine) {

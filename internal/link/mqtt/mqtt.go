@@ -90,14 +90,14 @@ func (c *conn) open(ctx context.Context, to link.Target) (net.Conn, error) {
 		_ = tcp.SetDeadline(until)
 	}
 	if !to.Secure {
-		return tcp, nil
+		return newBounded(tcp), nil
 	}
 	secure := tls.Client(tcp, &tls.Config{ServerName: to.Host, MinVersion: tls.VersionTLS12})
 	if err := secure.HandshakeContext(ctx); err != nil {
 		_ = tcp.Close()
 		return nil, err
 	}
-	return secure, nil
+	return newBounded(secure), nil
 }
 
 // wait waits for a token until the context ends.

@@ -3,7 +3,9 @@ package mqtt
 import (
 	"context"
 	"errors"
+	"io"
 	"net"
+	"runtime"
 	"strconv"
 	"strings"
 	"testing"
@@ -97,6 +99,58 @@ func TestSomethingElseIsRecognised(t *testing.T) {
 	_, err = dial(t, link.Target{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Stale: time.Second, Link: &device.LinkSpec{}})
 	if !errors.Is(err, link.ErrForeign) {
 		t.Errorf("a web server: %v", err)
+	}
+}
+
+// TestAPacketThatIsAnnouncedTooLargeEndsTheLink: five bytes of a broker must not make room for 256 MB.
+func TestAPacketThatIsAnnouncedTooLargeEndsTheLink(t *testing.T) {
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	go func() {
+		c, err := l.Accept()
+		if err != nil {
+			return
+		}
+		_, _ = c.Write([]byte{0x20, 2, 0, 0, 0x30, 0xFF, 0xFF, 0xFF, 0x7F}) // welcome, then 268,435,455 bytes are to come
+	}()
+	var before, after runtime.MemStats
+	runtime.ReadMemStats(&before)
+	c, err := dial(t, link.Target{Host: "127.0.0.1", Port: l.Addr().(*net.TCPAddr).Port, Stale: time.Second, Link: &device.LinkSpec{}})
+	if err == nil {
+		_, err = c.Read()
+	}
+	runtime.ReadMemStats(&after)
+	if err == nil || !strings.Contains(err.Error(), "announces a message of") {
+		t.Errorf("the link ends with %v", err)
+	}
+	if took := after.TotalAlloc - before.TotalAlloc; took > 16<<20 {
+		t.Errorf("it made room for %d bytes", took)
+	}
+}
+
+func TestABoundedConnectionFollowsThePackets(t *testing.T) {
+	packets := []byte{0xD0, 0, 0x30, 0x80, 0x01}
+	packets = append(append(packets, make([]byte, 128)...), 0x40, 2, 1, 2, 0x30, 0x80, 0x80, 0x40) // the last one is 1 MiB
+	for size := 1; size < 9; size++ {
+		a, z := net.Pipe()
+		go func() {
+			_, _ = z.Write(packets)
+			_, _ = z.Write([]byte{0xFF}) // of the body
+			_ = z.Close()
+		}()
+		b, got, buf := newBounded(a), 0, make([]byte, size)
+		var err error
+		for err == nil {
+			var n int
+			n, err = b.Read(buf)
+			got += n
+		}
+		if !errors.Is(err, io.EOF) || got != len(packets)+1 {
+			t.Errorf("%d at a time: %d of %d bytes, then %v", size, got, len(packets)+1, err)
+		}
 	}
 }
 

@@ -14,6 +14,7 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/link"
+	"synaptor/internal/link/socket"
 )
 
 // UDP speaks OSC in datagrams. A datagram that is lost is lost: nothing is sent
@@ -55,6 +56,9 @@ func (UDP) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 	var d net.Dialer
 	c, err := d.DialContext(ctx, "udp", net.JoinHostPort(to.Host, strconv.Itoa(to.Port)))
 	if err != nil {
+		return nil, err
+	}
+	if err := socket.NotOwn(c); err != nil {
 		return nil, err
 	}
 	udp := c.(*net.UDPConn)

@@ -23,6 +23,9 @@ func Dial(ctx context.Context, host string, port int, stale time.Duration) (*net
 	if err != nil {
 		return nil, err
 	}
+	if err := NotOwn(c); err != nil {
+		return nil, err
+	}
 	tcp := c.(*net.TCPConn)
 	if err := Harden(tcp, stale); err != nil {
 		_ = c.Close()
