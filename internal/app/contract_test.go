@@ -2,6 +2,7 @@ package app_test
 
 import (
 	"encoding/json"
+	"io"
 	"net/http"
 	"os"
 	"path/filepath"
@@ -130,6 +131,43 @@ func TestAnswersAreAsTheDocumentSays(t *testing.T) {
 	var p any
 	r.call("POST", "/api/v1/devices", "{", &p)
 	check("a problem", "/components/schemas/Problem", p)
+}
+
+func TestAnswersSayWhatIsWrong(t *testing.T) {
+	r := start(t)
+	for name, c := range map[string]struct {
+		method, path, host, body string
+		want                     int
+		says, allow              string
+	}{
+		"a method that is none of the path": {"DELETE", "/api/v1/show", "", "", 405, "", "GET"},
+		"another":                           {"PATCH", "/api/v1/pages/cut/controls/a1", "", "", 405, "", "DELETE, PUT"},
+		"a path that is none":               {"GET", "/api/v1/nothing/here", "", "", 404, "", ""},
+		"a body that is too large":          {"POST", "/api/v1/devices", "", `{"name":"` + strings.Repeat("x", 1<<20) + `"}`, 413, "larger than 1048576 bytes", ""},
+		"a sheet that is too large":         {"POST", "/api/v1/sheets", "", strings.Repeat(" ", 1<<20+1), 413, "larger than", ""},
+		"a picture that is too large":       {"POST", "/api/v1/media?name=x", "", strings.Repeat("x", 20<<20), 413, "larger than", ""},
+		"another kind of value":             {"POST", "/api/v1/devices", "", `{"name":5}`, 400, "name must be a text", ""},
+		"a name that points here":           {"GET", "/api/v1/show", "evil.example", "", 403, "", ""},
+	} {
+		req, err := http.NewRequest(c.method, "http://"+r.Addr+c.path, strings.NewReader(c.body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		req.Host = c.host
+		req.Header.Set("Content-Type", "application/json")
+		resp, err := http.DefaultClient.Do(req)
+		if err != nil {
+			t.Fatal(err)
+		}
+		answer, _ := io.ReadAll(resp.Body)
+		_ = resp.Body.Close()
+		if resp.StatusCode != c.want || !strings.Contains(string(answer), c.says) || resp.Header.Get("Allow") != c.allow {
+			t.Errorf("%s: %d, %s, Allow %q", name, resp.StatusCode, answer, resp.Header.Get("Allow"))
+		}
+		if resp.Header.Get("Content-Security-Policy") == "" || resp.Header.Get("X-Content-Type-Options") != "nosniff" {
+			t.Errorf("%s: the answer has no security headers: %v", name, resp.Header)
+		}
+	}
 }
 
 func TestOnlyThisComputerAndItsOwnPagesMayCome(t *testing.T) {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"io"
 	"net/http"
 	"slices"
 	"time"
@@ -205,9 +204,9 @@ type LayoutPreview struct {
 
 // previewLayout works out the controls of a controller sheet without keeping it.
 func (s *server) previewLayout(c *echo.Context) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody))
+	body, err := bodyOf(c.Request(), maxBody)
 	if err != nil {
-		return &badBody{"body", "The request could not be read: " + err.Error()}
+		return err
 	}
 	out := LayoutPreview{Controls: []device.Control{}}
 	l, p := sheet.ParseController("layout", body)

@@ -2,7 +2,6 @@ package web
 
 import (
 	"errors"
-	"io"
 	"net/http"
 	"time"
 
@@ -24,9 +23,9 @@ func (s *server) listMedia(c *echo.Context) error {
 
 // addMedia takes a picture as the body of the request, whatever it says it is.
 func (s *server) addMedia(c *echo.Context) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, media.MaxBytes+1))
+	body, err := bodyOf(c.Request(), media.MaxBytes)
 	if err != nil {
-		return &badBody{"picture", "The picture could not be read: " + err.Error()}
+		return err
 	}
 	id, err := s.Edit.AddMedia(c.QueryParam("name"), body)
 	var refused *media.RefusedError

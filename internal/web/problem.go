@@ -4,7 +4,6 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
-	"io"
 	"log/slog"
 	"net/http"
 	"strings"
@@ -58,7 +57,10 @@ func describe(err error) Problem {
 	var stale *edit.StaleError
 	var noSuch *attach.NoSuch
 	var body *badBody
+	var large tooLarge
 	switch {
+	case errors.As(err, &large):
+		p.Status = http.StatusRequestEntityTooLarge
 	case errors.As(err, &fields):
 		p.Status = http.StatusUnprocessableEntity
 		for _, f := range fields {
@@ -92,19 +94,12 @@ func describe(err error) Problem {
 	return p
 }
 
-const maxBody = 1 << 20
-
 // read decodes a request's JSON body strictly; an empty body leaves into as it
 // is when optional.
 func read(c *echo.Context, into any, optional bool) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody+1))
-	switch {
-	case err != nil:
-		return &badBody{"body", "The request could not be read: " + err.Error()}
-	case len(body) > maxBody:
-		return &badBody{"body", fmt.Sprintf("The request is larger than %d bytes.", maxBody)}
-	case len(body) == 0 && optional:
-		return nil
+	body, err := bodyOf(c.Request(), maxBody)
+	if err != nil || len(body) == 0 && optional {
+		return err
 	}
 	d := json.NewDecoder(strings.NewReader(string(body)))
 	d.DisallowUnknownFields()
@@ -112,7 +107,7 @@ func read(c *echo.Context, into any, optional bool) error {
 	var typ *json.UnmarshalTypeError
 	switch {
 	case errors.As(err, &typ):
-		return &badBody{orBody(typ.Field), fmt.Sprintf("%s must be a %s, not a %s.", orBody(typ.Field), typ.Type, typ.Value)}
+		return &badBody{orBody(typ.Field), fmt.Sprintf("%s must be %s, not a %s.", orBody(typ.Field), called(typ.Type), typ.Value)}
 	case err != nil && strings.HasPrefix(err.Error(), "json: unknown field "):
 		name := strings.Trim(strings.TrimPrefix(err.Error(), "json: unknown field "), `"`)
 		return &badBody{name, fmt.Sprintf("There is no field %q.", name)}

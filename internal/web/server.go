@@ -49,7 +49,7 @@ func New(d Deps) *echo.Echo {
 	if err != nil {
 		panic(err) // it is part of the program
 	}
-	e.Use(contained, guardHost, guardOrigin, headers, session, b.strict)
+	e.Use(contained, headers, guardHost, guardOrigin, session, b.strict)
 
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/metrics", s.metrics)
@@ -62,13 +62,16 @@ func New(d Deps) *echo.Echo {
 	s.routesOfPatch(v1)
 	s.routesOfMacros(v1)
 	s.routesOfLive(v1)
-	v1.RouteNotFound("/*", func(*echo.Context) error { return echo.ErrNotFound })
+	v1.RouteNotFound("/*", unknownRoute(e))
 
 	s.static(e)
 	return e
 }
 
+// bodyTime is how long a request may take to come in.
+const bodyTime = 30 * time.Second
+
 // HTTP returns a server for a handler with limits against slow callers.
 func HTTP(h http.Handler) *http.Server {
-	return &http.Server{Handler: h, ReadHeaderTimeout: 5 * time.Second, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
+	return &http.Server{Handler: h, ReadHeaderTimeout: 5 * time.Second, ReadTimeout: bodyTime, IdleTimeout: 2 * time.Minute, MaxHeaderBytes: 64 << 10}
 }

@@ -2,7 +2,6 @@ package web
 
 import (
 	"errors"
-	"io"
 	"net/http"
 	"strconv"
 
@@ -13,9 +12,9 @@ import (
 )
 
 func (s *server) importSheet(c *echo.Context) error {
-	body, err := io.ReadAll(io.LimitReader(c.Request().Body, maxBody+1))
+	body, err := bodyOf(c.Request(), maxBody)
 	if err != nil {
-		return &badBody{"body", "The request could not be read: " + err.Error()}
+		return err
 	}
 	typ, err := s.Own.Check(body)
 	var p sheet.Problem

@@ -68,9 +68,9 @@ func (b *bodies) strict(next echo.HandlerFunc) echo.HandlerFunc {
 		if !documented || r.ContentLength == 0 || r.Body == nil {
 			return next(c)
 		}
-		body, err := io.ReadAll(io.LimitReader(r.Body, maxBody+1))
+		body, err := bodyOf(r, maxBody)
 		if err != nil {
-			return &badBody{"body", "The request could not be read: " + err.Error()}
+			return err
 		}
 		r.Body = io.NopCloser(bytes.NewReader(body))
 		var v any
