@@ -143,7 +143,7 @@ func TestAnswersSayWhatIsWrong(t *testing.T) {
 		"a method that is none of the path": {"DELETE", "/api/v1/show", "", "", 405, "", "GET"},
 		"another":                           {"PATCH", "/api/v1/pages/cut/controls/a1", "", "", 405, "", "DELETE, PUT"},
 		"a path that is none":               {"GET", "/api/v1/nothing/here", "", "", 404, "", ""},
-		"a body that is too large":          {"POST", "/api/v1/devices", "", `{"name":"` + strings.Repeat("x", 1<<20) + `"}`, 413, "larger than 1048576 bytes", ""},
+		"a body that is too large":          {"POST", "/api/v1/devices", "", `{"name":"` + strings.Repeat("x", 1<<20) + `"}`, 413, "larger than 1 MB", ""},
 		"a sheet that is too large":         {"POST", "/api/v1/sheets", "", strings.Repeat(" ", 1<<20+1), 413, "larger than", ""},
 		"a picture that is too large":       {"POST", "/api/v1/media?name=x", "", strings.Repeat("x", 20<<20), 413, "larger than", ""},
 		"another kind of value":             {"POST", "/api/v1/devices", "", `{"name":5}`, 400, "name must be a text", ""},

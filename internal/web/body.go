@@ -15,12 +15,12 @@ import (
 // maxBody is the largest body of a request, in bytes, but for pictures.
 const maxBody = 1 << 20
 
-// tooLarge is a body that is larger than so many bytes.
+// tooLarge is a body that is larger than so many bytes, whole megabytes of them.
 type tooLarge int
 
 // Error implements error.
 func (t tooLarge) Error() string {
-	return fmt.Sprintf("The request is larger than %d bytes, which is the most here.", int(t))
+	return fmt.Sprintf("This is larger than %d MB, which is the most here.", int(t)>>20)
 }
 
 // bodyOf reads the body of a request, which may have so many bytes.
