@@ -145,6 +145,11 @@ func Start(o Options) (a *App, err error) {
 
 // openStores opens the files of a data folder, and the journal.
 func (a *App) openStores(data string) (*store.State, error) {
+	release, err := store.UseFolder(data)
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(release)
 	db, err := store.OpenShow(data)
 	if err != nil {
 		return nil, err

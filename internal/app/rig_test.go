@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"errors"
 	"io"
 	"net"
 	"os"
@@ -10,9 +11,11 @@ import (
 	"testing"
 	"time"
 
+	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
+	"synaptor/internal/store"
 )
 
 // text gives an answer as text.
@@ -300,4 +303,20 @@ func TestADeviceCannotBeSynaptorItself(t *testing.T) {
 			return strings.Contains(r.Mirror.View().Link(made.ID).Problem, "Synaptor's own address")
 		})
 	}
+}
+
+func TestADataFolderIsForOneSynaptor(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data)
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
+	var used *store.InUseError
+	if !errors.As(err, &used) {
+		a.Close()
+		t.Fatalf("a second one on the folder: %v", err)
+	}
+	r.Close()
+	if a, err = app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data}); err != nil {
+		t.Fatalf("once the first has ended: %v", err)
+	}
+	a.Close()
 }

@@ -26,6 +26,9 @@ func open(dir, name, sync string) (*sqlx.DB, error) {
 		return nil, fmt.Errorf("open the data folder: %w", err)
 	}
 	path := filepath.Join(dir, name+".db")
+	if err := ownOnly(path); err != nil {
+		return nil, fmt.Errorf("open %s: %w", path, err)
+	}
 	dsn := "file:" + path + "?_pragma=journal_mode(WAL)&_pragma=synchronous(" + sync + ")&_pragma=busy_timeout(5000)&_pragma=foreign_keys(1)&_txlock=immediate"
 	db, err := sqlx.Open("sqlite", dsn)
 	if err != nil {

@@ -15,23 +15,40 @@ import (
 // more: whoever has both can read the secrets.
 const keyFile = "secrets.key"
 
-// loadKey reads the key of the secrets, or makes one.
-func loadKey(dir string) (cipher.AEAD, error) {
+// damagedKey is where one is kept that is none.
+const damagedKey = keyFile + ".damaged"
+
+// keyBytes is how long the key is, for AES-256.
+const keyBytes = 32
+
+// loadKey reads the key of the secrets, or makes one. needed says that there are secrets which it opens: then note
+// says where it was gone or damaged. A damaged one is kept beside it.
+func loadKey(dir string, needed bool) (seal cipher.AEAD, note string, err error) {
 	path := filepath.Join(dir, keyFile)
 	key, err := os.ReadFile(path)
-	if errors.Is(err, os.ErrNotExist) {
-		key = make([]byte, 32)
+	switch {
+	case errors.Is(err, os.ErrNotExist) && needed:
+		note = fmt.Sprintf("The key of the passwords, %s, was missing. Enter the passwords of the devices again, or put the file back and start again.", keyFile)
+	case err == nil && len(key) != keyBytes:
+		note = fmt.Sprintf("The key of the passwords, %s, was damaged and is kept as %s. Enter the passwords of the devices again, or put a copy back and start again.", keyFile, damagedKey)
+		if err := os.Rename(path, filepath.Join(dir, damagedKey)); err != nil {
+			return nil, "", fmt.Errorf("set the key of the passwords aside: %w", err)
+		}
+	}
+	if errors.Is(err, os.ErrNotExist) || note != "" {
+		key = make([]byte, keyBytes)
 		_, _ = rand.Read(key) // it never fails
-		err = os.WriteFile(path, key, 0o600)
+		err = replace(path, key)
 	}
 	if err != nil {
-		return nil, fmt.Errorf("open the key of the secrets: %w", err)
+		return nil, "", fmt.Errorf("open the key of the passwords: %w", err)
 	}
 	block, err := aes.NewCipher(key)
 	if err != nil {
-		return nil, fmt.Errorf("open the key of the secrets %s: %w", path, err)
+		return nil, "", fmt.Errorf("open the key of the passwords %s: %w", path, err)
 	}
-	return cipher.NewGCM(block)
+	seal, err = cipher.NewGCM(block)
+	return seal, note, err
 }
 
 // PutSecret stores a password or token, sealed with AES-256-GCM, and returns

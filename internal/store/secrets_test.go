@@ -1,8 +1,10 @@
 package store
 
 import (
+	"errors"
 	"os"
 	"path/filepath"
+	"strconv"
 	"strings"
 	"testing"
 
@@ -55,9 +57,6 @@ func TestASecretDoesNotOpenWithAnotherKey(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(dir, keyFile), []byte("short"), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := OpenShow(dir); err == nil {
-		t.Error("a key that is too short was taken")
-	}
 }
 
 func TestSecretsLiveAsLongAsAnEditRefersToThem(t *testing.T) {
@@ -96,5 +95,83 @@ func TestWhatADeviceHasIsKept(t *testing.T) {
 	}
 	if got, err := s.Known("sw"); err != nil || len(got) != 1 || got[0].Value != "Telescope feed" {
 		t.Errorf("kept %v (%v)", got, err)
+	}
+}
+
+// TestAKeyThatIsGoneOrDamagedIsSaid: Synaptor starts, and says that the passwords are to be entered again.
+func TestAKeyThatIsGoneOrDamagedIsSaid(t *testing.T) {
+	for name, c := range map[string]struct {
+		harm func(path string) error
+		says string
+	}{
+		"gone":    {os.Remove, "was missing"},
+		"empty":   {func(p string) error { return os.WriteFile(p, nil, 0o600) }, "was damaged"},
+		"cut off": {func(p string) error { return os.WriteFile(p, []byte("short"), 0o600) }, "was damaged"},
+	} {
+		dir := t.TempDir()
+		db := openShow(t, dir)
+		id, err := db.PutSecret("eyepiece")
+		if err != nil {
+			t.Fatal(err)
+		}
+		_ = db.Close()
+		if err := c.harm(filepath.Join(dir, keyFile)); err != nil {
+			t.Fatal(err)
+		}
+		db = openShow(t, dir)
+		if _, _, notes, err := db.Load(); err != nil || len(notes) != 1 || !strings.Contains(notes[0], c.says) {
+			t.Errorf("%s: %q (%v)", name, notes, err)
+		}
+		if _, err := db.Secret(id); err == nil {
+			t.Errorf("%s: the password was read all the same", name)
+		}
+		if again, err := db.PutSecret("finder"); err != nil {
+			t.Errorf("%s: no new one can be stored: %v", name, err)
+		} else if text, err := db.Secret(again); err != nil || text != "finder" {
+			t.Errorf("%s: the new one is %q (%v)", name, text, err)
+		}
+		_ = db.Close()
+		db = openShow(t, dir)
+		if _, _, notes, _ := db.Load(); len(notes) > 0 {
+			t.Errorf("%s: it is said again: %q", name, notes)
+		}
+	}
+}
+
+func TestADataFolderIsUsedOnce(t *testing.T) {
+	dir := filepath.Join(t.TempDir(), "night")
+	release, err := UseFolder(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	_, err = UseFolder(dir)
+	var used *InUseError
+	if !errors.As(err, &used) || used.Process != strconv.Itoa(os.Getpid()) || !strings.Contains(err.Error(), "--data") {
+		t.Errorf("a second one: %v", err)
+	}
+	release()
+	if release, err = UseFolder(dir); err != nil {
+		t.Fatal(err)
+	}
+	release()
+	openShow(t, dir)
+	files, err := os.ReadDir(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, f := range files {
+		if info, err := f.Info(); err != nil || info.Mode().Perm() != 0o600 {
+			t.Errorf("%s can be read by others: %v %v", f.Name(), info.Mode(), err)
+		}
+	}
+	if info, err := os.Stat(dir); err != nil || info.Mode().Perm() != 0o700 {
+		t.Errorf("others can look into the folder: %v %v", info.Mode(), err)
+	}
+	if err := os.Chmod(filepath.Join(dir, "show.db"), 0o644); err != nil {
+		t.Fatal(err)
+	}
+	openShow(t, dir)
+	if info, _ := os.Stat(filepath.Join(dir, "show.db")); info.Mode().Perm() != 0o600 {
+		t.Errorf("an older file stays as it was: %v", info.Mode())
 	}
 }

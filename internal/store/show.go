@@ -17,6 +17,7 @@ import (
 type Show struct {
 	db   *sqlx.DB
 	seal cipher.AEAD // of the secrets
+	note string      // what was wrong with their key
 }
 
 // OpenShow opens, or makes, the show in a data folder.
@@ -25,12 +26,17 @@ func OpenShow(dir string) (*Show, error) {
 	if err != nil {
 		return nil, err
 	}
-	seal, err := loadKey(dir)
+	var secrets int
+	if err := db.Get(&secrets, `SELECT count(*) FROM secret`); err != nil {
+		_ = db.Close()
+		return nil, fmt.Errorf("open the show: %w", err)
+	}
+	seal, note, err := loadKey(dir, secrets > 0)
 	if err != nil {
 		_ = db.Close()
 		return nil, err
 	}
-	return &Show{db, seal}, nil
+	return &Show{db, seal, note}, nil
 }
 
 // Close closes the database.
@@ -64,6 +70,9 @@ func (s *Show) Load() (sh *show.Show, last int64, notes []string, err error) {
 		if err := s.Commit(last, "", "Synaptor", repair); err != nil {
 			return nil, 0, nil, fmt.Errorf("repair the show: %w", err)
 		}
+	}
+	if s.note != "" {
+		notes = append(notes, s.note)
 	}
 	return sh, last, notes, nil
 }
