@@ -33,6 +33,7 @@ func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
 // run carries out a command line and returns the exit code: 0 done, 1 failed,
 // 2 not understood.
 func run(args []string, out, errOut io.Writer) int {
+	out, errOut = plain{out}, plain{errOut}
 	if len(args) == 0 {
 		fmt.Fprint(errOut, usage)
 		return 2

@@ -8,6 +8,17 @@ import (
 	"testing"
 )
 
+func TestNothingThatIsSaidIsAnOrderToTheTerminal(t *testing.T) {
+	var out bytes.Buffer
+	if _, err := (plain{&out}).Write([]byte("Meteor\x1b[2J\x07 \u202eback\n\tübers Dach\n")); err != nil || out.String() != "Meteor·[2J· ·back\n\tübers Dach\n" {
+		t.Errorf("it says %q (%v)", out.String(), err)
+	}
+	var said bytes.Buffer
+	if run([]string{"\x1b]0;owned\x07"}, &said, &said); strings.ContainsAny(said.String(), "\x1b\x07") {
+		t.Errorf("it says %q", said.String())
+	}
+}
+
 func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 	for name, c := range map[string]struct {
 		args []string

@@ -227,6 +227,7 @@ func TestLabelsOfEveryKindAreSet(t *testing.T) {
 func TestPagesArePrinted(t *testing.T) {
 	r := start(t).ready()
 	r.must(204, "PUT", "/api/v1/pages/cut/notes", map[string]any{"notes": map[string]string{"a4": "guest <mic> & light"}}, nil)
+	r.must(200, "PUT", "/api/v1/mappings/cut-a1", map[string]any{"rev": r.rev("cut-a1"), "name": "", "face": map[string]any{"label": "on\x00\x1b air"}}, nil)
 	for path, says := range map[string][]string{
 		"/api/v1/pages/cut/print.svg":                             {"<svg", "Cut", "Producer grid", "Presenter", "guest &lt;mic&gt; &amp;", ">a1<"},
 		"/api/v1/pages/stream/print.svg?what=gestures":            {"<svg", "hold", "(hold it)", "Show Countdown"},

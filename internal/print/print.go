@@ -89,7 +89,15 @@ func document(sheets []string) string {
 func text(b *strings.Builder, x, y, size float64, weight int, fill, s string) {
 	// A white edge keeps it readable over a picture.
 	fmt.Fprintf(b, `<text x="%.1f" y="%.1f" font-size="%.1f" font-weight="%d" fill="%s" stroke="#fff" stroke-width="%.1f" paint-order="stroke">%s</text>`,
-		x, y, size, weight, fill, size/6, html.EscapeString(s))
+		x, y, size, weight, fill, size/6, html.EscapeString(strings.Map(inXML, s)))
+}
+
+// inXML leaves out what XML 1.0 has no place for: a picture with one of these is none.
+func inXML(r rune) rune {
+	if r < ' ' && r != '\n' && r != '\t' || r == '\ufffe' || r == '\uffff' {
+		return -1
+	}
+	return r
 }
 
 func (p Page) head(b *strings.Builder) {

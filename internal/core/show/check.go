@@ -81,9 +81,19 @@ func CheckName(name string) string {
 		return fmt.Sprintf("This name has %d characters; %d is the most.", utf8.RuneCountInString(name), MaxName)
 	case strings.ContainsFunc(name, unicode.IsControl):
 		return "A name cannot contain line breaks or control characters."
+	case strings.ContainsFunc(name, turns):
+		return "A name cannot contain characters that turn the direction of writing."
+	case !strings.ContainsFunc(name, visible):
+		return "Nothing of this name can be seen; it is how you find it again."
 	}
 	return ""
 }
+
+// turns tells whether a character turns the direction of what follows it (UAX 9: embeddings, overrides and isolates).
+func turns(r rune) bool { return r >= '\u202a' && r <= '\u202e' || r >= '\u2066' && r <= '\u2069' }
+
+// visible tells whether a character shows something by itself.
+func visible(r rune) bool { return unicode.IsGraphic(r) && !unicode.IsSpace(r) && !unicode.IsMark(r) && r != '\u2800' && r != '\u3164' }
 
 // CheckHost says what is wrong with a host name or IP address, or "".
 func CheckHost(host string) string {

@@ -205,3 +205,15 @@ func TestWhereMappingsAreFollowsEveryEdit(t *testing.T) {
 		}
 	}
 }
+
+func TestANameCanBeSeen(t *testing.T) {
+	for name, says := range map[string]string{
+		"Meteor!": "", "Übung 2": "", "🌒": "", "\u200fשלום": "", "👩‍🚀": "",
+		"": "A name is needed", " \t ": "A name is needed", "\u200b\u200d": "Nothing of this name can be seen", "\u2800": "Nothing of this name can be seen",
+		"\u0301": "Nothing of this name can be seen", "a\x00b": "control characters", "two\nlines": "line breaks", "cam\u202e2": "direction of writing", "\u2066x\u2069": "direction of writing",
+	} {
+		if got := CheckName(name); says == "" && got != "" || !strings.Contains(got, says) {
+			t.Errorf("%q: %q, want %q", name, got, says)
+		}
+	}
+}
