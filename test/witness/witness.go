@@ -168,13 +168,16 @@ func (w *Witness) Since(at time.Time) []Heard {
 func (w *Witness) Set(path string, value any) error { return w.line.set(path, value) }
 
 // Same reports whether two values mean the same: 1 is true, "4" is 4, and decibels are equal where no fader can tell them apart.
-func Same(a, b any) bool {
+func Same(a, b any) bool { return Within(a, b, 0.06) }
+
+// Within is Same for numbers that may be so far apart.
+func Within(a, b any, apart float64) bool {
 	x, numbers := number(a)
 	y, both := number(b)
 	if !numbers || !both {
 		return fmt.Sprint(a) == fmt.Sprint(b)
 	}
-	return x == y || math.Abs(x-y) < 0.06
+	return x == y || math.Abs(x-y) < apart
 }
 
 func number(v any) (float64, bool) {

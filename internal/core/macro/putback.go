@@ -143,7 +143,7 @@ func (b *Baseline) Back(now func(reading.Key) reading.Reading, canSet, moving fu
 			if !reading.Equal(is.Value, r.was.Value, r.tolerance) {
 				left = append(left, Left{k, ByHand})
 			}
-		case reading.Equal(r.was.Value, r.gave, r.tolerance) && (moving == nil || !moving(k)):
+		case reading.Equal(r.was.Value, r.gave, r.tolerance) && reading.Equal(r.was.Value, is.Value, r.tolerance) && (moving == nil || !moving(k)):
 		case r.was.Quality == reading.Unknown:
 			left = append(left, Left{k, WasOpen})
 		case !canSet(k):

@@ -258,6 +258,12 @@ func (r *rehearsing) comes(c Change, landed time.Duration) {
 			}
 			return taken
 		})
+		e.last = Change{}
+		for _, o := range r.coming {
+			if o.Key == c.Key {
+				e.last = o // they are in order of their times
+			}
+		}
 	}
 	i, _ := slices.BinarySearchFunc(r.coming, c.At, func(o Change, at time.Duration) int {
 		if o.At <= at {

@@ -105,6 +105,16 @@ func TestARehearsalShowsWhatHappens(t *testing.T) {
 	}
 }
 
+// TestAFadeThatWasTakenOverIsForgotten: what comes after it is worked out from what comes, and not from where it would
+// have ended, however long that would have taken.
+func TestAFadeThatWasTakenOverIsForgotten(t *testing.T) {
+	// d9 takes nothing while d1 is on its way: the fade to it has been taken over by then.
+	r := rehearse(t, "do d40\n\t\tfade d1 4000\n\t\tdo d2\n\t\tdo d9", 1)
+	if r.State != Ended || r.short() != "d2@2 d9@9 d40@40" {
+		t.Errorf("%s, %s: %s", r.short(), r.State, r.Reason)
+	}
+}
+
 // TestARehearsalStopsWhereTheRunDoes: at a step that its device would not take as things stand by then.
 func TestARehearsalStopsWhereTheRunDoes(t *testing.T) {
 	for _, c := range []struct{ steps, onError, changes, state string }{

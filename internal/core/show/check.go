@@ -93,7 +93,9 @@ func CheckName(name string) string {
 func turns(r rune) bool { return r >= '\u202a' && r <= '\u202e' || r >= '\u2066' && r <= '\u2069' }
 
 // visible tells whether a character shows something by itself.
-func visible(r rune) bool { return unicode.IsGraphic(r) && !unicode.IsSpace(r) && !unicode.IsMark(r) && r != '\u2800' && r != '\u3164' }
+func visible(r rune) bool {
+	return unicode.IsGraphic(r) && !unicode.IsSpace(r) && !unicode.IsMark(r) && r != '\u2800' && r != '\u3164'
+}
 
 // CheckHost says what is wrong with a host name or IP address, or "".
 func CheckHost(host string) string {
