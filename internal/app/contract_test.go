@@ -140,8 +140,8 @@ func TestAnswersSayWhatIsWrong(t *testing.T) {
 		want                     int
 		says, allow              string
 	}{
-		"a method that is none of the path": {"DELETE", "/api/v1/show", "", "", 405, "", "GET"},
-		"another":                           {"PATCH", "/api/v1/pages/cut/controls/a1", "", "", 405, "", "DELETE, PUT"},
+		"a method that is none of the path": {"DELETE", "/api/v1/show", "", "", 405, "", "OPTIONS, GET"},
+		"another":                           {"PATCH", "/api/v1/pages/cut/controls/a1", "", "", 405, "", "OPTIONS, DELETE, PUT"},
 		"a path that is none":               {"GET", "/api/v1/nothing/here", "", "", 404, "", ""},
 		"a body that is too large":          {"POST", "/api/v1/devices", "", `{"name":"` + strings.Repeat("x", 1<<20) + `"}`, 413, "larger than 1 MB", ""},
 		"a sheet that is too large":         {"POST", "/api/v1/sheets", "", strings.Repeat(" ", 1<<20+1), 413, "larger than", ""},

@@ -189,6 +189,7 @@ func TestAHotkeyIsHeldForItsPressLengthBeforeTheNext(t *testing.T) {
 	if bars := r.macro(id).Bars; len(bars) != 2 || bars[1].DispatchMs != 90 {
 		t.Errorf("the plan is %+v", bars)
 	}
+	r.must(422, "POST", "/api/v1/macros/"+id+"/steps", map[string]any{"kind": "wait", "ms": 10, "gapMs": 90}, nil)
 	gap["gapMs"] = 70_000
 	r.must(422, "POST", "/api/v1/macros/"+id+"/steps", gap, nil)
 }

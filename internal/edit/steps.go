@@ -75,8 +75,11 @@ func (s *Service) fillStep(sh *show.Show, st *show.Step, f StepFields) (title st
 	if st.Ms < 0 || st.Ms > longest || st.Frames < 0 || st.Frames > 100_000 || st.LimitMs < 0 || st.LimitMs > longest {
 		add("ms", "A time is from 0 to a day.")
 	}
-	if st.GapMs < 0 || st.GapMs > 60_000 {
+	switch {
+	case st.GapMs < 0 || st.GapMs > 60_000:
 		add("gapMs", "A gap is from 0 to 60000 ms.")
+	case st.GapMs > 0 && f.Kind != macro.Do && f.Kind != macro.Fade:
+		add("gapMs", "Only an action and a fade have a gap after them; elsewhere add a wait.")
 	}
 	if st.Count < 0 || st.Count > macro.MaxCount || f.Kind == macro.Repeat && st.Count < 1 {
 		add("count", "A repeat repeats 1 to %d times.", macro.MaxCount)

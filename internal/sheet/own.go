@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"bytes"
 	"crypto/sha256"
 	"fmt"
 	"hash/fnv"
@@ -10,6 +11,8 @@ import (
 	"regexp"
 	"strings"
 	"sync"
+
+	"github.com/natefinch/atomic"
 )
 
 // Own is the folder with the user's own sheets.
@@ -109,11 +112,7 @@ func (o *Own) Import(body []byte) (typ string, err error) {
 		return "", err
 	}
 	name, _ := o.file(typ)
-	path := filepath.Join(o.dir, name)
-	if err := os.WriteFile(path+".new", body, 0o600); err != nil {
-		return "", fmt.Errorf("keep the sheet: %w", err)
-	}
-	if err := os.Rename(path+".new", path); err != nil {
+	if err := atomic.WriteFile(filepath.Join(o.dir, name), bytes.NewReader(body)); err != nil {
 		return "", fmt.Errorf("keep the sheet: %w", err)
 	}
 	return typ, nil

@@ -1,7 +1,6 @@
 package store
 
 import (
-	"errors"
 	"fmt"
 	"log/slog"
 	"os"
@@ -9,7 +8,7 @@ import (
 	"strconv"
 	"strings"
 
-	"golang.org/x/sys/unix"
+	"github.com/gofrs/flock"
 )
 
 // lockFile is held by whoever uses a data folder; it has the number of the process.
@@ -32,27 +31,21 @@ func UseFolder(dir string) (release func(), err error) {
 	if info, err := os.Stat(dir); err == nil && info.Mode().Perm()&0o077 != 0 {
 		slog.Warn("others on this computer can look into the data folder; chmod 700 keeps them out", "folder", dir, "mode", info.Mode().Perm())
 	}
-	f, err := os.OpenFile(filepath.Join(dir, lockFile), os.O_RDWR|os.O_CREATE, 0o600)
-	if err != nil {
-		return nil, fmt.Errorf("open the data folder: %w", err)
-	}
-	err = unix.Flock(int(f.Fd()), unix.LOCK_EX|unix.LOCK_NB)
-	if errors.Is(err, unix.EWOULDBLOCK) {
-		who, _ := os.ReadFile(f.Name())
-		_ = f.Close()
+	path := filepath.Join(dir, lockFile)
+	lock := flock.New(path, flock.SetPermissions(0o600))
+	ours, err := lock.TryLock()
+	if err == nil && !ours {
+		who, _ := os.ReadFile(path)
 		return nil, &InUseError{dir, strings.TrimSpace(string(who))}
 	}
 	if err == nil {
-		err = f.Truncate(0)
-	}
-	if err == nil {
-		_, err = f.WriteAt([]byte(strconv.Itoa(os.Getpid())+"\n"), 0)
+		err = os.WriteFile(path, []byte(strconv.Itoa(os.Getpid())+"\n"), 0o600)
 	}
 	if err != nil {
-		_ = f.Close()
-		return nil, fmt.Errorf("lock the data folder: %w", err)
+		_ = lock.Close()
+		return nil, fmt.Errorf("open the data folder: %w", err)
 	}
-	return func() { _ = f.Close() }, nil // which lets go of it
+	return func() { _ = lock.Close() }, nil // which lets go of it
 }
 
 // ownOnly makes a file that nobody else may read, and keeps others from reading one that is there.
@@ -63,17 +56,4 @@ func ownOnly(path string) error {
 	}
 	defer f.Close()
 	return f.Chmod(0o600)
-}
-
-// replace writes a file so that it has either its old content or its new one, whatever happens.
-func replace(path string, content []byte) error {
-	f, err := os.OpenFile(path+".new", os.O_WRONLY|os.O_CREATE|os.O_TRUNC, 0o600)
-	if err != nil {
-		return err
-	}
-	_, err = f.Write(content)
-	if err = errors.Join(err, f.Sync(), f.Close()); err != nil {
-		return err
-	}
-	return os.Rename(f.Name(), path)
 }

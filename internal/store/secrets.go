@@ -1,6 +1,7 @@
 package store
 
 import (
+	"bytes"
 	"crypto/aes"
 	"crypto/cipher"
 	"crypto/rand"
@@ -9,6 +10,8 @@ import (
 	"fmt"
 	"os"
 	"path/filepath"
+
+	"github.com/natefinch/atomic"
 )
 
 // keyFile lies beside the database. It protects copies of the database, no
@@ -38,7 +41,7 @@ func loadKey(dir string, needed bool) (seal cipher.AEAD, note string, err error)
 	if errors.Is(err, os.ErrNotExist) || note != "" {
 		key = make([]byte, keyBytes)
 		_, _ = rand.Read(key) // it never fails
-		err = replace(path, key)
+		err = atomic.WriteFile(path, bytes.NewReader(key))
 	}
 	if err != nil {
 		return nil, "", fmt.Errorf("open the key of the passwords: %w", err)

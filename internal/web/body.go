@@ -5,11 +5,6 @@ import (
 	"io"
 	"net/http"
 	"reflect"
-	"regexp"
-	"slices"
-	"strings"
-
-	"github.com/labstack/echo/v5"
 )
 
 // maxBody is the largest body of a request, in bytes, but for pictures.
@@ -51,34 +46,4 @@ func called(t reflect.Type) string {
 		return "an object"
 	}
 	return "a number"
-}
-
-// unknownRoute answers a request for which there is no route: with the methods that there are, where
-// another one would do.
-func unknownRoute(e *echo.Echo) echo.HandlerFunc {
-	type pattern struct {
-		path   *regexp.Regexp
-		method string
-	}
-	var patterns []pattern
-	for _, r := range e.Router().Routes() {
-		if strings.HasPrefix(r.Path, "/api/") && !strings.HasSuffix(r.Path, "*") {
-			path := regexp.MustCompile("^" + regexp.MustCompile(`:\w+`).ReplaceAllString(regexp.QuoteMeta(r.Path), "[^/]+") + "$")
-			patterns = append(patterns, pattern{path, r.Method})
-		}
-	}
-	return func(c *echo.Context) error {
-		var methods []string
-		for _, p := range patterns {
-			if p.path.MatchString(c.Request().URL.Path) {
-				methods = append(methods, p.method)
-			}
-		}
-		if len(methods) == 0 {
-			return echo.ErrNotFound
-		}
-		slices.Sort(methods)
-		c.Response().Header().Set("Allow", strings.Join(slices.Compact(methods), ", "))
-		return echo.ErrMethodNotAllowed
-	}
 }

@@ -62,7 +62,6 @@ func New(d Deps) *echo.Echo {
 	s.routesOfPatch(v1)
 	s.routesOfMacros(v1)
 	s.routesOfLive(v1)
-	v1.RouteNotFound("/*", unknownRoute(e))
 
 	s.static(e)
 	return e

@@ -177,7 +177,7 @@ func (t *Table) Expire(now time.Time, slow func(device string, sent time.Time) b
 			switch {
 			case slices.ContainsFunc(c.waiting[n+1:], e.takenOver):
 				s.Outcome = Overtaken
-			case c.reported.After(e.Sent) && Equal(c.Value, e.Value, e.Tolerance):
+			case !e.Unsent && c.reported.After(e.Sent) && Equal(c.Value, e.Value, e.Tolerance):
 				s.Outcome, s.Got, s.NoSample = Matched, c.Value, true // it was taken for a word on something else
 			case s.differ:
 				s.Outcome, s.Got = Disagreed, c.Value

@@ -62,6 +62,12 @@ func TestWhatIsNoWordOnACommand(t *testing.T) {
 			}
 			return all
 		}, []end{{1, Matched}, {2, Matched}, {3, Matched}}},
+		"nor was what never left done, whoever did the same": {func(tb *Table) []Settled {
+			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), Limit: at(2000), Unsent: true})
+			_, a := tb.Report(program, "2", at(5))
+			_, b := tb.Expire(at(2010), quick)
+			return append(a, b...)
+		}, []end{{1, Expired}}},
 		"a report while it waits to be written": {func(tb *Table) []Settled {
 			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), Limit: at(2000), Unsent: true})
 			_, a := tb.Report(program, "2", at(5)) // a hand did the same

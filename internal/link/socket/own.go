@@ -18,9 +18,13 @@ func Listens(at net.Addr) (forget func()) {
 	if err != nil {
 		return func() {}
 	}
+	a = plain(a)
 	listening.Store(a, true)
 	return func() { listening.Delete(a) }
 }
+
+// plain is an address in the one form in which two can be compared.
+func plain(a netip.AddrPort) netip.AddrPort { return netip.AddrPortFrom(a.Addr().Unmap(), a.Port()) }
 
 // NotOwn closes a connection that leads to this process itself, and says so.
 func NotOwn(c net.Conn) error {
@@ -28,7 +32,7 @@ func NotOwn(c net.Conn) error {
 	if err != nil {
 		return nil
 	}
-	if _, own := listening.Load(netip.AddrPortFrom(a.Addr().Unmap(), a.Port())); !own {
+	if _, own := listening.Load(plain(a)); !own {
 		return nil
 	}
 	_ = c.Close()
