@@ -15,6 +15,7 @@ import (
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/media"
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 	"synaptor/internal/sheet"
@@ -33,6 +34,8 @@ type Service struct {
 	sheets  *sheet.Library
 	sources program.Sources
 	hub     *feed.Hub
+	// pictures checks what is added to the library.
+	pictures *media.Taker
 	// snap is read by inputs, which no edit may hold up.
 	program atomic.Pointer[program.Program]
 
@@ -53,7 +56,7 @@ func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *f
 	if err != nil {
 		return nil, err
 	}
-	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, show: s, seq: seq, Repaired: notes}
+	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, pictures: media.NewTaker(), show: s, seq: seq, Repaired: notes}
 	svc.program.Store(program.Compile(nil, s, sheets, sources))
 	return svc, nil
 }

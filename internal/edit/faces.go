@@ -1,6 +1,7 @@
 package edit
 
 import (
+	"context"
 	"fmt"
 	"slices"
 	"strings"
@@ -8,7 +9,6 @@ import (
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
-	"synaptor/internal/media"
 	"synaptor/internal/program"
 	"synaptor/internal/store"
 )
@@ -149,9 +149,10 @@ type Media struct {
 	Uses []string `json:"uses"`
 }
 
-// AddMedia checks a picture and adds it to the library.
-func (s *Service) AddMedia(name string, body []byte) (string, error) {
-	f, err := media.Take(body)
+// AddMedia checks a picture and adds it to the library. It stops when the context
+// ends.
+func (s *Service) AddMedia(ctx context.Context, name string, body []byte) (string, error) {
+	f, err := s.pictures.Take(ctx, body)
 	if err != nil {
 		return "", err
 	}

@@ -8,9 +8,6 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"image"
-	_ "image/jpeg" // the formats that devices deliver
-	_ "image/png"
 	"io"
 	"net/http"
 	"sync"
@@ -142,9 +139,13 @@ func (f *Fetcher) fetch(ctx context.Context, url string) (Picture, error) {
 	if len(data) > MaxPicture {
 		return Picture{}, fmt.Errorf("fetch a picture: it has more than %d bytes", MaxPicture)
 	}
-	c, format, err := image.DecodeConfig(bytes.NewReader(data))
-	if err != nil || c.Width > maxSide || c.Height > maxSide {
-		return Picture{}, errors.New("fetch a picture: what the device delivers is no picture, or one of more than 4096 pixels")
+	kind := sniff(data)
+	size, err := surveyed(kind, data)
+	if err != nil {
+		return Picture{}, fmt.Errorf("fetch a picture: the device delivers what cannot be shown: %w", err)
 	}
-	return Picture{Type: "image/" + format, Data: data, At: time.Now()}, nil
+	if size.width > maxSide || size.height > maxSide {
+		return Picture{}, fmt.Errorf("fetch a picture: it is %d by %d pixels; %d is the most for either side", size.width, size.height, maxSide)
+	}
+	return Picture{Type: kind, Data: data, At: time.Now()}, nil
 }

@@ -2,6 +2,7 @@ package media
 
 import (
 	"bytes"
+	"context"
 	"crypto/sha256"
 	"encoding/hex"
 	"errors"
@@ -10,6 +11,9 @@ import (
 	"image/gif"
 	"image/jpeg"
 	"image/png"
+	"io"
+	"runtime/debug"
+	"time"
 
 	"golang.org/x/image/draw"
 	"golang.org/x/image/webp"
@@ -47,23 +51,45 @@ type File struct {
 	Frames int
 }
 
+// takeLimit is how long a picture may take to be unpacked and written again.
+const takeLimit = 20 * time.Second
+
+// largePicture is what a picture takes, in bytes, to have its memory given back at
+// once.
+const largePicture = 32 << 20
+
+// Taker takes pictures, one at a time, so that several large ones need the memory
+// of one.
+type Taker struct{ turn chan struct{} }
+
+// NewTaker returns a taker of pictures.
+func NewTaker() *Taker { return &Taker{turn: make(chan struct{}, 1)} }
+
 // Take checks a picture by its content, whatever its file is called: PNG, JPEG,
-// WebP, GIF or SVG. Still pictures are written again, so that nothing else in the
-// file is kept, and made smaller where they are larger than a face can show. GIFs
-// keep moving. It fails with a *RefusedError.
-func Take(body []byte) (p File, err error) {
+// WebP, GIF or SVG. Pictures are written again, so that nothing else in the file is
+// kept, and made smaller where they are larger than a face can show. GIFs keep
+// moving. It waits for its turn, and stops when the context ends. It fails with a
+// *RefusedError, or with the context's.
+func (t *Taker) Take(ctx context.Context, body []byte) (p File, err error) {
 	if len(body) > MaxBytes {
 		return p, refused("This file has more than %d MB, and %d MB is the most for a picture.", MaxBytes>>20, MaxBytes>>20)
 	}
+	select {
+	case t.turn <- struct{}{}:
+		defer func() { <-t.turn }()
+	case <-ctx.Done():
+		return p, ctx.Err()
+	}
+	ctx, cancel := context.WithTimeoutCause(ctx, takeLimit, refused("This picture takes more than %.0f seconds to unpack. Save it again, or make it smaller.", takeLimit.Seconds()))
+	defer cancel()
 	switch kind := sniff(body); kind {
-	case "image/gif":
-		p, err = takeGIF(body)
 	case "image/svg+xml":
 		p, err = takeSVG(body)
-	case "":
-		return p, refused("This is not a picture. PNG, JPEG, WebP, GIF and SVG can be used.")
 	default:
-		p, err = takeStill(kind, body)
+		p, err = takePixels(ctx, kind, body)
+	}
+	if ctx.Err() != nil {
+		return File{}, context.Cause(ctx)
 	}
 	if err != nil {
 		return File{}, err
@@ -102,78 +128,86 @@ func checkSize(width, height int) error {
 	return nil
 }
 
-func takeStill(kind string, body []byte) (File, error) {
-	codecs := map[string]struct {
-		config func(*bytes.Reader) (image.Config, error)
-		decode func(*bytes.Reader) (image.Image, error)
-	}{
-		"image/png":  {func(r *bytes.Reader) (image.Config, error) { return png.DecodeConfig(r) }, func(r *bytes.Reader) (image.Image, error) { return png.Decode(r) }},
-		"image/jpeg": {func(r *bytes.Reader) (image.Config, error) { return jpeg.DecodeConfig(r) }, func(r *bytes.Reader) (image.Image, error) { return jpeg.Decode(r) }},
-		"image/webp": {func(r *bytes.Reader) (image.Config, error) { return webp.DecodeConfig(r) }, func(r *bytes.Reader) (image.Image, error) { return webp.Decode(r) }},
-	}
-	codec := codecs[kind]
-	c, err := codec.config(bytes.NewReader(body))
+func damaged(err error) error {
+	return refused("This picture is damaged, or of a kind that cannot be read: %v.", err)
+}
+
+// takePixels unpacks a picture, once its headers say that it may be, and packs it
+// again.
+func takePixels(ctx context.Context, kind string, body []byte) (File, error) {
+	s, err := surveyed(kind, body)
 	if err != nil {
-		return File{}, refused("This picture is damaged, or of a kind that cannot be read: %v.", err)
-	}
-	if err := checkSize(c.Width, c.Height); err != nil {
 		return File{}, err
 	}
-	img, err := codec.decode(bytes.NewReader(body))
+	if s.memory > largePicture {
+		defer debug.FreeOSMemory() // so that the next one finds the memory of this one
+	}
+	r := &untilDone{ctx, bytes.NewReader(body)}
+	var out bytes.Buffer
+	p := File{Kind: kind, Width: s.width, Height: s.height, Frames: s.frames}
+	if kind == "image/gif" {
+		moving, err := gif.DecodeAll(r)
+		if err != nil {
+			return File{}, damaged(err)
+		}
+		if err := gif.EncodeAll(&out, moving); err != nil {
+			return File{}, damaged(err)
+		}
+		p.Body = out.Bytes()
+		return p, nil
+	}
+	decode := map[string]func(io.Reader) (image.Image, error){"image/png": png.Decode, "image/jpeg": jpeg.Decode, "image/webp": webp.Decode}[kind]
+	img, err := decode(r)
 	if err != nil {
-		return File{}, refused("This picture is damaged, or of a kind that cannot be read: %v.", err)
+		return File{}, damaged(err)
 	}
 	img = smaller(img)
-	var out bytes.Buffer
 	if kind == "image/jpeg" {
 		err = jpeg.Encode(&out, img, &jpeg.Options{Quality: 90})
 	} else {
-		kind = "image/png"
+		p.Kind = "image/png"
 		err = png.Encode(&out, img)
 	}
 	if err != nil {
 		return File{}, err
 	}
 	size := img.Bounds().Size()
-	return File{Kind: kind, Body: out.Bytes(), Width: size.X, Height: size.Y, Frames: 1}, nil
+	p.Body, p.Width, p.Height = out.Bytes(), size.X, size.Y
+	return p, nil
 }
 
-// smaller scales a picture down to what is kept.
+// untilDone reads a file in small parts, and no longer than a context goes on, so
+// that whoever unpacks it can be stopped.
+type untilDone struct {
+	ctx context.Context
+	r   *bytes.Reader
+}
+
+// Read implements io.Reader.
+func (u *untilDone) Read(p []byte) (int, error) {
+	if err := u.ctx.Err(); err != nil {
+		return 0, err
+	}
+	return u.r.Read(p[:min(len(p), 4096)])
+}
+
+// smaller scales a picture down to what is kept. It is halved first, which needs
+// little memory, each pixel being the mean of four, and scaled with care at the end.
 func smaller(img image.Image) image.Image {
 	size := img.Bounds().Size()
 	long := max(size.X, size.Y)
 	if long <= keptSide {
 		return img
 	}
+	for half := long / 2; half >= keptSide; half /= 2 {
+		s := img.Bounds().Size()
+		to := image.NewNRGBA(image.Rect(0, 0, max(1, s.X/2), max(1, s.Y/2)))
+		draw.ApproxBiLinear.Scale(to, to.Bounds(), img, img.Bounds(), draw.Src, nil)
+		img = to
+	}
 	to := image.NewNRGBA(image.Rect(0, 0, max(1, size.X*keptSide/long), max(1, size.Y*keptSide/long)))
 	draw.CatmullRom.Scale(to, to.Bounds(), img, img.Bounds(), draw.Src, nil)
 	return to
-}
-
-// takeGIF keeps an animation as it is. Its frames are counted, before anything is
-// unpacked, by walking the blocks of the file (GIF89a).
-func takeGIF(body []byte) (File, error) {
-	c, err := gif.DecodeConfig(bytes.NewReader(body))
-	if err != nil {
-		return File{}, refused("This GIF is damaged: %v.", err)
-	}
-	if err := checkSize(c.Width, c.Height); err != nil {
-		return File{}, err
-	}
-	frames, err := countFrames(body)
-	if err != nil {
-		return File{}, refused("This GIF is damaged: %v.", err)
-	}
-	if frames > MaxFrames {
-		return File{}, refused("This GIF has %d pictures; %d is the most.", frames, MaxFrames)
-	}
-	if frames*c.Width*c.Height > maxMoving {
-		return File{}, refused("This GIF has %d pictures of %d by %d pixels, which is too much to keep moving. Make it smaller.", frames, c.Width, c.Height)
-	}
-	if _, err := gif.DecodeAll(bytes.NewReader(body)); err != nil {
-		return File{}, refused("This GIF is damaged: %v.", err)
-	}
-	return File{Kind: "image/gif", Body: body, Width: c.Width, Height: c.Height, Frames: frames}, nil
 }
 
 var errShort = errors.New("the file ends too early")

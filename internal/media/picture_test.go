@@ -2,6 +2,7 @@ package media
 
 import (
 	"bytes"
+	"context"
 	"errors"
 	"image"
 	"image/color"
@@ -37,6 +38,8 @@ func gifOf(t *testing.T, side, frames int) []byte {
 	return b.Bytes()
 }
 
+func take(body []byte) (File, error) { return NewTaker().Take(context.Background(), body) }
+
 func svg(inside string) []byte {
 	return []byte(`<?xml version="1.0"?><svg xmlns="http://www.w3.org/2000/svg" xmlns:xlink="http://www.w3.org/1999/xlink" viewBox="0 0 40 20">` + inside + `</svg>`)
 }
@@ -58,7 +61,7 @@ func TestPicturesAreTakenByTheirContent(t *testing.T) {
 		"a drawing":        {svg(`<path d="M0 0L9 9"/>`), "image/svg+xml", 40, 20, 1},
 		"the longest loop": {gifOf(t, 8, MaxFrames), "image/gif", 8, 8, MaxFrames},
 	} {
-		p, err := Take(c.body)
+		p, err := take(c.body)
 		if err != nil {
 			t.Errorf("%s: %v", name, err)
 			continue
@@ -66,7 +69,7 @@ func TestPicturesAreTakenByTheirContent(t *testing.T) {
 		if p.Kind != c.kind || p.Width != c.width || p.Height != c.heigh || p.Frames != c.frames || len(p.ID) != 64 {
 			t.Errorf("%s: %s of %d by %d, %d frames, id %q", name, p.Kind, p.Width, p.Height, p.Frames, p.ID)
 		}
-		again, err := Take(c.body)
+		again, err := take(c.body)
 		if err != nil || again.ID != p.ID {
 			t.Errorf("%s has another id the second time", name)
 		}
@@ -98,7 +101,7 @@ func TestPicturesThatAreTooMuchAreRefusedWithTheLimit(t *testing.T) {
 		"nested without end":      {svg(strings.Repeat("<g>", 300) + strings.Repeat("</g>", 300)), "200 deep"},
 		"not closed":              {svg(`<g>`), "cannot be read"},
 	} {
-		_, err := Take(c.body)
+		_, err := take(c.body)
 		var r *RefusedError
 		if !errors.As(err, &r) || !strings.Contains(r.Text, c.says) {
 			t.Errorf("%s: %v, want a refusal with %q", name, err, c.says)
@@ -107,7 +110,7 @@ func TestPicturesThatAreTooMuchAreRefusedWithTheLimit(t *testing.T) {
 }
 
 func TestDrawingsAreCleaned(t *testing.T) {
-	p, err := Take(svg(`<!-- made by hand --><metadata><rdf>x</rdf></metadata><style>p{}</style>
+	p, err := take(svg(`<!-- made by hand --><metadata><rdf>x</rdf></metadata><style>p{}</style>
 		<image href="#a"/><g style="fill:#f00;background:url(http://198.51.100.1/)" data-x="1"><path d="M0 0" fill="url(http://198.51.100.1/)"/><path stroke="url(#g)"/></g><text>5 &lt; 6</text>`))
 	if err != nil {
 		t.Fatal(err)
@@ -123,13 +126,13 @@ func TestDrawingsAreCleaned(t *testing.T) {
 			t.Errorf("%s is missing in %s", good, got)
 		}
 	}
-	if again, err := Take(p.Body); err != nil || again.ID != p.ID {
+	if again, err := take(p.Body); err != nil || again.ID != p.ID {
 		t.Errorf("cleaned again it changes: %v\n%s", err, again.Body)
 	}
 }
 
 func TestWhatAStyleSheetColoursStaysColoured(t *testing.T) {
-	p, err := Take(svg(`<defs><style>.a, .b{fill:#f00} .b { stroke: url(http://198.51.100.1/); stroke-width:2 } g{opacity:0}</style></defs><path class="a" fill="#000" d="M0 0"/><path class="b a" style="fill:#0f0"/>`))
+	p, err := take(svg(`<defs><style>.a, .b{fill:#f00} .b { stroke: url(http://198.51.100.1/); stroke-width:2 } g{opacity:0}</style></defs><path class="a" fill="#000" d="M0 0"/><path class="b a" style="fill:#0f0"/>`))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -149,7 +152,7 @@ func FuzzTake(f *testing.F) {
 	f.Add([]byte("GIF89a\x01\x00\x01\x00\x80\x00\x00"))
 	f.Add([]byte("\x89PNG\r\n\x1a\n"))
 	f.Fuzz(func(t *testing.T, body []byte) {
-		p, err := Take(body)
+		p, err := take(body)
 		if err == nil && (p.Width > MaxSide || p.Height > MaxSide || p.Frames > MaxFrames || bytes.Contains(bytes.ToLower(p.Body), []byte("<script"))) {
 			t.Errorf("%d by %d, %d frames", p.Width, p.Height, p.Frames)
 		}

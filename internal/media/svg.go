@@ -52,12 +52,17 @@ func looksLikeSVG(b []byte) bool {
 // itself is refused: whoever made it meant more than a picture.
 func takeSVG(body []byte) (File, error) {
 	p := File{Kind: "image/svg+xml", Frames: 1, Width: 100, Height: 100}
+	if len(body) > MaxDrawing {
+		return p, refused("This SVG has more than %d MB, and %d MB is the most for a drawing.", MaxDrawing>>20, MaxDrawing>>20)
+	}
 	d := xml.NewDecoder(bytes.NewReader(body))
 	var out bytes.Buffer
 	e := xml.NewEncoder(&out)
 	depth, skipped := 0, 0
 	rules := map[string]string{} // of style sheets before their use: declarations by class
 	var sheet *strings.Builder   // the style sheet that is being read
+	work := &weights{}
+	roots := 0
 	for {
 		t, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -70,6 +75,12 @@ func takeSVG(body []byte) (File, error) {
 		case xml.StartElement:
 			if depth++; depth > 200 {
 				return p, refused("This SVG is nested more than 200 deep.")
+			}
+			if depth == 1 {
+				roots++
+			}
+			if roots > 1 {
+				return p, refused("This SVG has two drawings in it, one after the other. Only one can be used.")
 			}
 			if err := harmless(t); err != nil {
 				return p, err
@@ -90,6 +101,7 @@ func takeSVG(body []byte) (File, error) {
 				start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: "xmlns"}, Value: svgSpace})
 			}
 			start.Attr = append(start.Attr, drawn(t, rules)...)
+			work.begin(start)
 			if err := e.EncodeToken(start); err != nil {
 				return p, refused("This SVG cannot be read: %v.", err)
 			}
@@ -103,6 +115,7 @@ func takeSVG(body []byte) (File, error) {
 				skipped--
 				continue
 			}
+			work.end()
 			if err := e.EncodeToken(xml.EndElement{Name: xml.Name{Local: t.Name.Local}}); err != nil {
 				return p, refused("This SVG cannot be read: %v.", err)
 			}
@@ -117,6 +130,9 @@ func takeSVG(body []byte) (File, error) {
 	}
 	if err := e.Flush(); err != nil || out.Len() == 0 {
 		return p, refused("This SVG is empty.")
+	}
+	if err := work.check(); err != nil {
+		return p, err
 	}
 	p.Body = out.Bytes()
 	return p, nil
@@ -141,7 +157,7 @@ func drawn(t xml.StartElement, rules map[string]string) (out []xml.Attr) {
 			}
 		case name == "style":
 			style += ";" + a.Value
-		case name != "xmlns" && svgAttributes[name] && !outside(a.Value):
+		case name != "xmlns" && svgAttributes[name] && plain(a.Value):
 			set(xml.Attr{Name: xml.Name{Local: name}, Value: a.Value})
 		}
 	}
@@ -190,16 +206,11 @@ func styles(text string) (out []xml.Attr) {
 	for _, one := range strings.Split(text, ";") {
 		name, value, ok := strings.Cut(one, ":")
 		name, value = strings.TrimSpace(name), strings.TrimSpace(value)
-		if ok && svgAttributes[name] && name != "href" && !outside(value) {
+		if ok && svgAttributes[name] && name != "href" && plain(value) {
 			out = append(out, xml.Attr{Name: xml.Name{Local: name}, Value: value})
 		}
 	}
 	return out
-}
-
-// outside tells whether a value fetches something that is not in the drawing.
-func outside(value string) bool {
-	return strings.Count(value, "url(") != strings.Count(value, "url(#")
 }
 
 // svgSize reads the size of a drawing: its width and height, else its viewBox.

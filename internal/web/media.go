@@ -21,13 +21,24 @@ func (s *server) listMedia(c *echo.Context) error {
 	return c.JSON(http.StatusOK, rows)
 }
 
+// maxUploads is how many pictures are read at once. More wait, and are not read
+// meanwhile, so that they need no memory.
+const maxUploads = 4
+
 // addMedia takes a picture as the body of the request, whatever it says it is.
 func (s *server) addMedia(c *echo.Context) error {
+	ctx := c.Request().Context()
+	select {
+	case s.uploads <- struct{}{}:
+		defer func() { <-s.uploads }()
+	case <-ctx.Done():
+		return ctx.Err()
+	}
 	body, err := bodyOf(c.Request(), media.MaxBytes)
 	if err != nil {
 		return err
 	}
-	id, err := s.Edit.AddMedia(c.QueryParam("name"), body)
+	id, err := s.Edit.AddMedia(ctx, c.QueryParam("name"), body)
 	var refused *media.RefusedError
 	if errors.As(err, &refused) {
 		return &badBody{"picture", refused.Text}

@@ -37,12 +37,13 @@ type Deps struct {
 
 type server struct {
 	Deps
-	turn chan struct{} // see work
+	turn    chan struct{} // see work
+	uploads chan struct{} // held while a picture is in memory, see addMedia
 }
 
 // New returns the handler of everything that Synaptor serves.
 func New(d Deps) *echo.Echo {
-	s := &server{d, make(chan struct{}, 1)}
+	s := &server{d, make(chan struct{}, 1), make(chan struct{}, maxUploads)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
 	b, err := documentedBodies(openAPI)
