@@ -113,7 +113,7 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	for _, p := range sheets.Problems {
-		slog.Warn("a sheet was left out", "file", p.File, "line", p.Line, "reason", p.Reason)
+		slog.Warn("a sheet was left out", "file", p.File, "line", p.Line, "field", p.Field, "reason", p.Reason)
 	}
 	if o.Bench || o.Demo {
 		if err := a.startBench(o.BenchBase); err != nil {

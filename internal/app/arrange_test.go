@@ -334,7 +334,7 @@ func TestALayoutMadeSmallerKeepsWhatFallsOff(t *testing.T) {
 	if !strings.Contains(preview.Problem, "on top of each other") {
 		t.Errorf("controls over each other: %q", preview.Problem)
 	}
-	r.fails(400, "POST", "/api/v1/sheets", bad)
+	r.fails(422, "POST", "/api/v1/sheets", bad)
 	r.must(201, "POST", "/api/v1/sheets", layout(4), nil)
 	r.adds("POST", "/api/v1/controllers", map[string]string{"name": "Lectern", "layout": "own.lectern"})
 	var home string
@@ -379,6 +379,6 @@ func TestALayoutMadeSmallerKeepsWhatFallsOff(t *testing.T) {
 	if p := r.pages("")[home]; len(aside()) != 0 || p.Controls["d1"] != got[0].Mapping || p.Controls["d2"] != got[1].Mapping {
 		t.Errorf("made larger again: %v", p.Controls)
 	}
-	r.fails(400, "DELETE", "/api/v1/sheets/own.lectern", nil)
-	r.fails(400, "POST", "/api/v1/sheets", map[string]any{"sheet": "synaptor.controller/1", "type": "grid-6x4", "title": "x", "zone": "keys", "grid": map[string]any{"columns": 1, "rows": 1}})
+	r.fails(422, "DELETE", "/api/v1/sheets/own.lectern", nil)
+	r.fails(422, "POST", "/api/v1/sheets", map[string]any{"sheet": "synaptor.controller/1", "type": "grid-6x4", "title": "x", "zone": "keys", "grid": map[string]any{"columns": 1, "rows": 1}})
 }

@@ -252,13 +252,20 @@ func TestABrokenSheetOfOnesOwnIsReportedAndTheRestRuns(t *testing.T) {
 	r := startIn(t, data).ready()
 	var d struct {
 		SheetProblems []struct {
-			File, Reason string
+			File, Field, Reason string
 			Line         int
 		}
 	}
 	r.must(200, "GET", "/api/v1/show", nil, &d)
-	if len(d.SheetProblems) != 1 || d.SheetProblems[0].File != "mine.json" || d.SheetProblems[0].Line == 0 || d.SheetProblems[0].Reason == "" {
+	if len(d.SheetProblems) != 6 || d.SheetProblems[0].File != "mine.json" || d.SheetProblems[0].Line == 0 || d.SheetProblems[0].Field != "/title" || d.SheetProblems[0].Reason == "" {
 		t.Errorf("the problem is %+v", d.SheetProblems)
+	}
+	r.fails(404, "DELETE", "/api/v1/sheets/files/other.json", nil)
+	r.fails(404, "DELETE", "/api/v1/sheets/files/..%2Fsecrets.key", nil)
+	r.must(204, "DELETE", "/api/v1/sheets/files/mine.json", nil, nil)
+	d.SheetProblems = nil
+	if r.must(200, "GET", "/api/v1/show", nil, &d); len(d.SheetProblems) != 0 {
+		t.Errorf("after its file is removed: %+v", d.SheetProblems)
 	}
 	r.entry(r.press("b1"), "confirmed")
 }

@@ -224,7 +224,7 @@ func TestPagesAreNamedOrderedDuplicatedAndDeleted(t *testing.T) {
 	r.must(201, "POST", "/api/v1/pages", page, &made)
 	r.must(204, "PUT", "/api/v1/pages/"+made.ID, map[string]any{"position": 0}, nil)
 	r.must(204, "PUT", "/api/v1/pages/"+made.ID, map[string]any{"name": "Guests"}, nil)
-	r.fails(400, "PUT", "/api/v1/pages/"+made.ID, map[string]any{})
+	r.fails(422, "PUT", "/api/v1/pages/"+made.ID, map[string]any{})
 	r.must(201, "POST", "/api/v1/pages/cut/duplicate", nil, &made)
 	var doc struct {
 		Pages []struct {

@@ -119,11 +119,11 @@ func TestTurnsComeByHTTPAndOSC(t *testing.T) {
 	r.must(202, "POST", turn, map[string]any{"value": 3}, nil)
 	h.word("sound-desk:channel/1/level", "-7 dB")
 	for _, bad := range []any{"three", true, 1e9} {
-		if p := r.fails(400, "POST", turn, map[string]any{"value": bad}); p.Field != "value" {
+		if p := r.fails(422, "POST", turn, map[string]any{"value": bad}); p.Field != "value" {
 			t.Errorf("%v: %+v", bad, p)
 		}
 	}
-	r.fails(400, "POST", "/api/v1/input/scope-console/dial1/press", map[string]any{"value": 1})
+	r.fails(422, "POST", "/api/v1/input/scope-console/dial1/press", map[string]any{"value": 1})
 
 	c, err := net.Dial("udp", r.OSCAddr)
 	if err != nil {

@@ -45,7 +45,7 @@ func TestPicturesAreKeptOnceAndPurgedWhenNothingShowsThem(t *testing.T) {
 	}
 	for name, body := range map[string][]byte{"notes.png": []byte("guest mic here"), "large.png": append(picture.Bytes(), make([]byte, 20<<20)...),
 		"bad.svg": []byte(`<svg xmlns="http://www.w3.org/2000/svg"><script/></svg>`)} {
-		want := 400
+		want := 422
 		if name == "large.png" {
 			want = 413
 		}

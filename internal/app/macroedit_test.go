@@ -296,7 +296,7 @@ func TestAMacroIsMadeWithAllItsSettings(t *testing.T) {
 			t.Errorf("%s is %v, want %v", name, got[name], v)
 		}
 	}
-	if p := r.fails(400, "PUT", "/api/v1/macros/"+made.ID, map[string]any{"position": 0, "name": "Other"}); p.Field != "position" {
+	if p := r.fails(422, "PUT", "/api/v1/macros/"+made.ID, map[string]any{"position": 0, "name": "Other"}); p.Field != "position" {
 		t.Errorf("moved and renamed at once: %+v", p)
 	}
 }

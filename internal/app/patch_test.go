@@ -270,7 +270,10 @@ func TestInputsThatDoNotExistAreNamed(t *testing.T) {
 			t.Errorf("%s is wrong at %q", path, p.Field)
 		}
 	}
-	for body, field := range map[string]string{"{": "body", `{"value":1}`: "value", `{"page":7}`: "page", `{"x":1}`: "x"} {
+	if p := r.fails(422, "POST", "/api/v1/input/producer-grid/a1/press", `{"value":1}`); p.Field != "value" {
+		t.Errorf("a value for a press is wrong at %q", p.Field)
+	}
+	for body, field := range map[string]string{"{": "body", `{"page":7}`: "page", `{"x":1}`: "x"} {
 		if p := r.fails(400, "POST", "/api/v1/input/producer-grid/a1/press", body); p.Field != field {
 			t.Errorf("%s is wrong at %q", body, p.Field)
 		}

@@ -70,7 +70,7 @@ func TestAnAddressSaysWhatAnswersThere(t *testing.T) {
 		t.Errorf("something that says nothing is found as %+v", list)
 	}
 	for body, field := range map[string]string{`{"host":"no host"}`: "host", `{"host":"127.0.0.1","port":70000}`: "port", `{"host":""}`: "host"} {
-		if p := r.fails(400, "POST", "/api/v1/identify", body); p.Field != field {
+		if p := r.fails(422, "POST", "/api/v1/identify", body); p.Field != field {
 			t.Errorf("%s is wrong at %q", body, p.Field)
 		}
 	}
@@ -171,15 +171,15 @@ const fog = `{
 func TestOwnSheetsComeAndGoWithoutARestart(t *testing.T) {
 	data := t.TempDir()
 	r := startIn(t, data)
-	if p := r.fails(400, "POST", "/api/v1/sheets", strings.Replace(fog, `"help": "Lets fog out.", `, "", 1)); !strings.Contains(p.Detail, "Line 5") {
+	if p := r.fails(422, "POST", "/api/v1/sheets", strings.Replace(fog, `"help": "Lets fog out.", `, "", 1)); !strings.Contains(p.Detail, "Line 5") {
 		t.Errorf("a mistake is told as %q", p.Detail)
 	}
-	if p := r.fails(400, "POST", "/api/v1/sheets", strings.Replace(fog, "fog.lines", "mixer.osc", 1)); !strings.Contains(p.Detail, "built-in") {
+	if p := r.fails(422, "POST", "/api/v1/sheets", strings.Replace(fog, "fog.lines", "mixer.osc", 1)); !strings.Contains(p.Detail, "built-in") {
 		t.Errorf("a built-in type: %q", p.Detail)
 	}
 	r.must(201, "POST", "/api/v1/sheets", fog, nil)
 	r.must(201, "POST", "/api/v1/devices", `{"name":"Fog","type":"fog.lines","host":"127.0.0.1","port":4810}`, nil)
-	if p := r.fails(400, "DELETE", "/api/v1/sheets/fog.lines", nil); !strings.Contains(p.Detail, "Fog uses this sheet") {
+	if p := r.fails(422, "DELETE", "/api/v1/sheets/fog.lines", nil); !strings.Contains(p.Detail, "Fog uses this sheet") {
 		t.Errorf("a sheet in use: %q", p.Detail)
 	}
 	if s := r.text("/api/v1/sheets/fog.lines"); !strings.Contains(s, "Start the fog") {

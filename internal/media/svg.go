@@ -55,14 +55,9 @@ func takeSVG(body []byte) (File, error) {
 	if len(body) > MaxDrawing {
 		return p, refused("This SVG has more than %d MB, and %d MB is the most for a drawing.", MaxDrawing>>20, MaxDrawing>>20)
 	}
-	d := xml.NewDecoder(bytes.NewReader(body))
 	var out bytes.Buffer
-	e := xml.NewEncoder(&out)
-	depth, skipped := 0, 0
-	rules := map[string]string{} // of style sheets before their use: declarations by class
-	var sheet *strings.Builder   // the style sheet that is being read
-	work := &weights{}
-	roots := 0
+	c := &copier{out: xml.NewEncoder(&out), rules: map[string]string{}, file: &p}
+	d := xml.NewDecoder(bytes.NewReader(body))
 	for {
 		t, err := d.Token()
 		if errors.Is(err, io.EOF) {
@@ -71,71 +66,96 @@ func takeSVG(body []byte) (File, error) {
 		if err != nil {
 			return p, refused("This SVG cannot be read: %v.", err)
 		}
-		switch t := t.(type) {
-		case xml.StartElement:
-			if depth++; depth > 200 {
-				return p, refused("This SVG is nested more than 200 deep.")
-			}
-			if depth == 1 {
-				roots++
-			}
-			if roots > 1 {
-				return p, refused("This SVG has two drawings in it, one after the other. Only one can be used.")
-			}
-			if err := harmless(t); err != nil {
-				return p, err
-			}
-			if t.Name.Local == "style" {
-				sheet = &strings.Builder{}
-			}
-			if skipped > 0 || !svgElements[t.Name.Local] || t.Name.Space != svgSpace && t.Name.Space != "" {
-				skipped++
-				continue
-			}
-			start := xml.StartElement{Name: xml.Name{Local: t.Name.Local}}
-			if depth == 1 {
-				p.Width, p.Height = svgSize(t)
-				if err := checkSize(p.Width, p.Height); err != nil {
-					return p, err
-				}
-				start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: "xmlns"}, Value: svgSpace})
-			}
-			start.Attr = append(start.Attr, drawn(t, rules)...)
-			work.begin(start)
-			if err := e.EncodeToken(start); err != nil {
-				return p, refused("This SVG cannot be read: %v.", err)
-			}
-		case xml.EndElement:
-			depth--
-			if sheet != nil && t.Name.Local == "style" {
-				readRules(sheet.String(), rules)
-				sheet = nil
-			}
-			if skipped > 0 {
-				skipped--
-				continue
-			}
-			work.end()
-			if err := e.EncodeToken(xml.EndElement{Name: xml.Name{Local: t.Name.Local}}); err != nil {
-				return p, refused("This SVG cannot be read: %v.", err)
-			}
-		case xml.CharData:
-			if sheet != nil {
-				sheet.Write(t)
-			}
-			if skipped == 0 && depth > 0 {
-				_ = e.EncodeToken(t) // it is a copy of what was read
-			}
+		if err := c.take(t); err != nil {
+			return p, err
 		}
 	}
-	if err := e.Flush(); err != nil || out.Len() == 0 {
+	if err := c.out.Flush(); err != nil || out.Len() == 0 {
 		return p, refused("This SVG is empty.")
 	}
-	if err := work.check(); err != nil {
+	if err := c.work.check(); err != nil {
 		return p, err
 	}
 	p.Body = out.Bytes()
 	return p, nil
+}
+
+// copier writes a drawing again, token by token.
+type copier struct {
+	out     *xml.Encoder
+	file    *File
+	work    weights
+	rules   map[string]string // of style sheets before their use: declarations by class
+	sheet   *strings.Builder  // the style sheet that is being read
+	roots   int
+	depth   int
+	skipped int // how deep in what is left out
+}
+
+func (c *copier) take(t xml.Token) (err error) {
+	switch t := t.(type) {
+	case xml.StartElement:
+		return c.start(t)
+	case xml.EndElement:
+		c.depth--
+		if c.sheet != nil && t.Name.Local == "style" {
+			readRules(c.sheet.String(), c.rules)
+			c.sheet = nil
+		}
+		if c.skipped > 0 {
+			c.skipped--
+			return nil
+		}
+		c.work.end()
+		err = c.out.EncodeToken(xml.EndElement{Name: xml.Name{Local: t.Name.Local}})
+	case xml.CharData:
+		if c.sheet != nil {
+			c.sheet.Write(t)
+		}
+		if c.skipped == 0 && c.depth > 0 {
+			err = c.out.EncodeToken(t)
+		}
+	}
+	if err != nil {
+		return refused("This SVG cannot be read: %v.", err)
+	}
+	return nil
+}
+
+func (c *copier) start(t xml.StartElement) error {
+	if c.depth++; c.depth > 200 {
+		return refused("This SVG is nested more than 200 deep.")
+	}
+	if c.depth == 1 {
+		c.roots++
+	}
+	if c.roots > 1 {
+		return refused("This SVG has two drawings in it, one after the other. Only one can be used.")
+	}
+	if err := harmless(t); err != nil {
+		return err
+	}
+	if t.Name.Local == "style" {
+		c.sheet = &strings.Builder{}
+	}
+	if c.skipped > 0 || !svgElements[t.Name.Local] || t.Name.Space != svgSpace && t.Name.Space != "" {
+		c.skipped++
+		return nil
+	}
+	start := xml.StartElement{Name: xml.Name{Local: t.Name.Local}}
+	if c.depth == 1 {
+		c.file.Width, c.file.Height = svgSize(t)
+		if err := checkSize(c.file.Width, c.file.Height); err != nil {
+			return err
+		}
+		start.Attr = append(start.Attr, xml.Attr{Name: xml.Name{Local: "xmlns"}, Value: svgSpace})
+	}
+	start.Attr = append(start.Attr, drawn(t, c.rules)...)
+	c.work.begin(start)
+	if err := c.out.EncodeToken(start); err != nil {
+		return refused("This SVG cannot be read: %v.", err)
+	}
+	return nil
 }
 
 // drawn lists the attributes that an element is drawn with: its own, then what its

@@ -12,6 +12,8 @@ import (
 	"strings"
 	"sync"
 
+	"synaptor/internal/core/device"
+
 	"github.com/natefinch/atomic"
 )
 
@@ -43,12 +45,21 @@ func (o *Own) Load() (*Library, error) {
 	return lib, err
 }
 
-// file is the name of the file that has an own type, or is to have it.
+// file is the name of the file that has an own type, or is to have it: one that says
+// it is this type and was left out is the one, too.
 func (o *Own) file(typ string) (name string, has bool) {
 	o.mu.Lock()
 	defer o.mu.Unlock()
-	if o.last != nil && o.last.OwnFile(typ) != "" {
-		return o.last.OwnFile(typ), true
+	if o.last == nil {
+		return typ + ".json", false
+	}
+	if own := o.last.OwnFile(typ); own != "" {
+		return own, true
+	}
+	for _, p := range o.last.Problems {
+		if body, err := readLimited(os.DirFS(o.dir), p.File); err == nil && headOf(body).Type == typ {
+			return p.File, false
+		}
 	}
 	return typ + ".json", false
 }
@@ -72,25 +83,43 @@ func (o *Own) Mark() string {
 
 var typeName = regexp.MustCompile(`^[a-z0-9][a-z0-9.-]{0,59}$`)
 
-// Check checks a sheet that is to be imported, and gives its type. It fails with a Problem when
+// Check checks a sheet that is to be imported, and gives its type. It fails with Problems when
 // the sheet is wrong.
 func (o *Own) Check(body []byte) (typ string, err error) {
 	const file = "import.json"
 	if len(body) > maxSize {
-		return "", Problem{file, 1, fmt.Sprintf("the file has %d bytes; a sheet has at most %d", len(body), maxSize)}
+		return "", told(file, body, &device.Problem{Text: fmt.Sprintf("the file has %d bytes; a sheet has at most %d", len(body), maxSize)})
 	}
 	made, p := parseAny(file, body)
 	if p != nil {
-		return "", *p
+		return "", p
 	}
 	typ = made.typ()
 	if !typeName.MatchString(typ) {
-		return "", Problem{file, lineOf(body, "/type"), "a type has small letters, digits, dots and hyphens, and at most 60 of them"}
+		return "", told(file, body, &device.Problem{Where: "/type", Text: "a type has small letters, digits, dots and hyphens, and at most 60 of them"})
 	}
 	if base, err := builtIns(); err == nil && (base.devices[typ] != nil || base.controllers[typ] != nil) {
-		return "", Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is that of a built-in sheet; choose another", typ)}
+		return "", told(file, body, &device.Problem{Where: "/type", Text: fmt.Sprintf("the type %q is that of a built-in sheet; choose another", typ)})
+	}
+	if other := o.otherKind(made); other != "" {
+		return "", told(file, body, &device.Problem{Where: "/type", Text: fmt.Sprintf("the type %q is that of your own %s sheet; choose another", typ, other)})
 	}
 	return typ, nil
+}
+
+// otherKind tells whether the type of a sheet is taken by one of the other kind: what
+// that is, or "".
+func (o *Own) otherKind(made parsed) string {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	switch {
+	case o.last == nil:
+	case made.controller != nil && o.last.devices[made.typ()] != nil:
+		return "device"
+	case made.device != nil && o.last.controllers[made.typ()] != nil:
+		return "controller"
+	}
+	return ""
 }
 
 // Known reports whether a sheet with just these bytes is in force.
@@ -105,7 +134,7 @@ func (o *Own) Known(body []byte) bool {
 }
 
 // Import checks a sheet and keeps it in the folder, in place of an own one of
-// the same type, whatever its file is called. It fails with a Problem when the sheet is wrong;
+// the same type, whatever its file is called. It fails with Problems when the sheet is wrong;
 // nothing is kept then.
 func (o *Own) Import(body []byte) (typ string, err error) {
 	if typ, err = o.Check(body); err != nil {
@@ -124,6 +153,19 @@ func (o *Own) Remove(typ string) error {
 	name, has := o.file(typ)
 	if !has {
 		return fs.ErrNotExist
+	}
+	if err := os.Remove(filepath.Join(o.dir, name)); err != nil {
+		return fmt.Errorf("remove the sheet: %w", err)
+	}
+	return nil
+}
+
+// RemoveFile removes a file of the folder by its name. It fails with fs.ErrNotExist
+// where there is none, and with fs.ErrInvalid where the name is not that of a sheet in
+// the folder.
+func (o *Own) RemoveFile(name string) error {
+	if filepath.Base(name) != name || !strings.HasSuffix(name, ".json") {
+		return fs.ErrInvalid
 	}
 	if err := os.Remove(filepath.Join(o.dir, name)); err != nil {
 		return fmt.Errorf("remove the sheet: %w", err)

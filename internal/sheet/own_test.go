@@ -87,3 +87,46 @@ func TestAnOwnSheetIsReplacedAndRemovedWhateverItsFileIsCalled(t *testing.T) {
 		t.Errorf("a built-in sheet was removed: %v", err)
 	}
 }
+
+const desk = `{"sheet":"synaptor.controller/1","type":"own.lamp","title":"Desk","zone":"keys","grid":{"columns":2,"rows":2}}`
+
+func TestAControllerSheetDoesNotReplaceADeviceSheet(t *testing.T) {
+	o, dir := own(t)
+	load(t, o)
+	if _, err := o.Import([]byte(desk)); err == nil || !strings.Contains(err.Error(), "your own device sheet") {
+		t.Errorf("a controller sheet with the type of a device sheet: %v", err)
+	}
+	if l := load(t, o); l.Device("own.lamp") == nil {
+		t.Error("the device sheet is gone")
+	}
+	write(t, dir, "mine.json", desk)
+	load(t, o)
+	if _, err := o.Import([]byte(minimal)); err == nil || !strings.Contains(err.Error(), "your own controller sheet") {
+		t.Errorf("a device sheet with the type of a controller sheet: %v", err)
+	}
+	write(t, dir, "zoo.json", minimal)
+	if l, err := o.Load(); err != nil || len(l.Problems) != 1 || l.Problems[0].File != "zoo.json" || l.Problems[0].Field != "/type" {
+		t.Errorf("both in the folder: %v, %v", l.Problems, err)
+	}
+}
+
+func TestAFileThatWasLeftOutIsReplacedByItsTypeAndRemovedByItsName(t *testing.T) {
+	o, dir := own(t)
+	write(t, dir, "mine.json", strings.Replace(minimal, `"bool"`, `"boole"`, 1))
+	write(t, dir, "rubbish.json", "{")
+	if l, err := o.Load(); err != nil || len(l.Problems) != 2 {
+		t.Fatalf("%v, %v", l.Problems, err)
+	}
+	if _, err := o.Import([]byte(minimal)); err != nil {
+		t.Fatal(err)
+	}
+	if l, err := o.Load(); err != nil || len(l.Problems) != 1 || l.OwnFile("own.lamp") != "mine.json" {
+		t.Errorf("repaired it is in %q: %v, %v", l.OwnFile("own.lamp"), l.Problems, err)
+	}
+	for name, want := range map[string]error{"../mine.json": fs.ErrInvalid, "mine.txt": fs.ErrInvalid, "": fs.ErrInvalid, "other.json": fs.ErrNotExist, "rubbish.json": nil} {
+		if err := o.RemoveFile(name); !errors.Is(err, want) {
+			t.Errorf("%q is removed: %v, want %v", name, err, want)
+		}
+	}
+	load(t, o)
+}

@@ -18,11 +18,9 @@ import (
 	"sync"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
-	"github.com/santhosh-tekuri/jsonschema/v6/kind"
-	"golang.org/x/text/language"
-	"golang.org/x/text/message"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/face"
 )
 
 //go:embed devices/*.json controllers/*.json
@@ -33,16 +31,6 @@ var schemas embed.FS
 
 // maxSize is the largest sheet, in bytes, that is read.
 const maxSize = 1 << 20
-
-// Problem says what is wrong with a sheet, and where.
-type Problem struct {
-	File   string `json:"file"`
-	Line   int    `json:"line"` // from 1; 0 when the file could not be read
-	Reason string `json:"reason"`
-}
-
-// Error implements error.
-func (p Problem) Error() string { return fmt.Sprintf("%s:%d: %s", p.File, p.Line, p.Reason) }
 
 // Library holds the sheets that are loaded.
 type Library struct {
@@ -123,9 +111,7 @@ func (l *Library) loadDir(files fs.FS, dir string, before *Library) {
 			l.Problems = append(l.Problems, Problem{File: e.Name(), Reason: err.Error()})
 			continue
 		}
-		if p := l.add(e.Name(), body, before); p != nil {
-			l.Problems = append(l.Problems, *p)
-		}
+		l.Problems = append(l.Problems, l.add(e.Name(), body, before)...)
 	}
 }
 
@@ -141,21 +127,21 @@ func readLimited(files fs.FS, name string) ([]byte, error) {
 }
 
 // add checks one sheet and keeps it.
-func (l *Library) add(file string, body []byte, before *Library) *Problem {
+func (l *Library) add(file string, body []byte, before *Library) Problems {
 	sum := sha256.Sum256(body)
 	made, known := parsed{}, false
 	if before != nil {
 		made, known = before.bytes[sum]
 	}
 	if !known {
-		var p *Problem
+		var p Problems
 		if made, p = parseAny(file, body); p != nil {
 			return p
 		}
 	}
 	typ := made.typ()
-	if l.devices[typ] != nil && made.device != nil || l.controllers[typ] != nil && made.controller != nil {
-		return &Problem{file, lineOf(body, "/type"), fmt.Sprintf("the type %q is taken by another sheet", typ)}
+	if l.devices[typ] != nil || l.controllers[typ] != nil {
+		return told(file, body, &device.Problem{Where: "/type", Text: fmt.Sprintf("the type %q is taken by another sheet", typ)})
 	}
 	if made.controller != nil {
 		l.controllers[typ] = made.controller
@@ -167,8 +153,8 @@ func (l *Library) add(file string, body []byte, before *Library) *Problem {
 }
 
 // parseAny checks a sheet of either kind.
-func parseAny(file string, body []byte) (made parsed, p *Problem) {
-	if formatOf(body) == device.ControllerFormat {
+func parseAny(file string, body []byte) (made parsed, p Problems) {
+	if headOf(body).Sheet == device.ControllerFormat {
 		made.controller, p = ParseController(file, body)
 	} else {
 		made.device, p = ParseDevice(file, body)
@@ -183,84 +169,61 @@ func (p parsed) typ() string {
 	return p.device.Sheet.Type
 }
 
-func formatOf(body []byte) string {
-	var head struct {
-		Sheet string `json:"sheet"`
-	}
-	_ = json.Unmarshal(body, &head)
-	return head.Sheet
+// head is what a file says it is.
+type head struct {
+	Sheet string `json:"sheet"`
+	Type  string `json:"type"`
 }
 
-// ParseDevice checks a device sheet against its schema and compiles it.
-func ParseDevice(file string, body []byte) (*device.Type, *Problem) {
+func headOf(body []byte) (h head) {
+	_ = json.Unmarshal(body, &h) // what is no sheet says nothing
+	return h
+}
+
+// ParseDevice checks a device sheet against its schema and compiles it. All that is
+// wrong with it is told.
+func ParseDevice(file string, body []byte) (*device.Type, Problems) {
 	var s device.Sheet
-	if p := parse(file, body, "device-1", &s); p != nil {
-		return nil, p
+	found, p := parse(file, body, "device-1", &s)
+	if p != nil {
+		return nil, Problems{*p}
 	}
 	t, err := device.Compile(&s)
-	var at *device.Problem
-	switch {
-	case errors.As(err, &at):
-		return nil, &Problem{file, lineOf(body, at.Where), at.Text}
-	case err != nil:
-		return nil, &Problem{file, 1, err.Error()}
+	found = append(found, below(found, err)...)
+	found = append(found, below(found, glyphs(&s))...)
+	if len(found) > 0 {
+		return nil, told(file, body, found...)
 	}
 	return t, nil
 }
 
-// ParseController checks a controller sheet against its schema.
-func ParseController(file string, body []byte) (*device.ControllerSheet, *Problem) {
+// ParseController checks a controller sheet against its schema. All that is wrong
+// with it is told.
+func ParseController(file string, body []byte) (*device.ControllerSheet, Problems) {
 	var s device.ControllerSheet
-	if p := parse(file, body, "controller-1", &s); p != nil {
-		return nil, p
+	found, p := parse(file, body, "controller-1", &s)
+	if p != nil {
+		return nil, Problems{*p}
 	}
-	if text := s.Check(); text != "" {
-		return nil, &Problem{file, 1, text}
+	found = append(found, below(found, s.Check())...)
+	if len(found) > 0 {
+		return nil, told(file, body, found...)
 	}
 	return &s, nil
 }
 
-func parse(file string, body []byte, schema string, into any) *Problem {
-	doc, err := jsonschema.UnmarshalJSON(bytes.NewReader(body))
-	if err != nil {
-		return &Problem{file, lineOfError(body, err), "this is not JSON: " + err.Error()}
-	}
-	err = compiled[schema].Validate(doc)
-	var v *jsonschema.ValidationError
-	if errors.As(err, &v) {
-		for len(v.Causes) > 0 {
-			v = v.Causes[0]
+// glyphs finds faces with a glyph that there is not.
+func glyphs(s *device.Sheet) error {
+	var found device.Problems
+	for i, a := range s.Actions {
+		if g := a.Face.Glyph; g != "" && !face.IsGlyph(g) {
+			found = append(found, &device.Problem{Where: fmt.Sprintf("/actions/%d/face/glyph", i), Text: fmt.Sprintf("there is no glyph %q", g)})
 		}
-		where := pointer(v.InstanceLocation)
-		if extra, ok := v.ErrorKind.(*kind.AdditionalProperties); ok {
-			where += "/" + extra.Properties[0]
-		}
-		reason := v.ErrorKind.LocalizedString(message.NewPrinter(language.English))
-		return &Problem{file, lineOf(body, where), fmt.Sprintf("%s: %s", orRoot(where), reason)}
 	}
-	if err != nil {
-		return &Problem{file, 1, err.Error()}
+	if found == nil {
+		return nil
 	}
-	if err := json.Unmarshal(body, into); err != nil {
-		return &Problem{file, lineOfError(body, err), err.Error()}
-	}
-	return nil
-}
-
-func pointer(parts []string) string {
-	var b strings.Builder
-	for _, p := range parts {
-		b.WriteByte('/')
-		b.WriteString(strings.NewReplacer("~", "~0", "/", "~1").Replace(p))
-	}
-	return b.String()
-}
-
-func orRoot(where string) string {
-	if where == "" {
-		return "the sheet"
-	}
-	return where
+	return found
 }
 
 var compiled = compileSchemas()

@@ -1,6 +1,8 @@
 package sheet
 
 import (
+	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"testing/fstest"
@@ -26,7 +28,7 @@ const minimal = `{
   "title": "A lamp",
   "role": "lights",
   "link": {
-    "driver": "osc", "transport": "tcp-slip", "port": 9000,
+    "driver": "osc", "transport": "tcp-slip", "port": 9000, "ask": { "address": "/ask", "args": ["{address}"] },
     "identify": { "reading": "model" },
     "alive": "500ms"
   },
@@ -70,7 +72,7 @@ func TestABrokenSheetIsNamedByFileLineAndReasonAndTheRestLoads(t *testing.T) {
 			continue
 		}
 		p := l.Problems[0]
-		if p.File != "bad.json" || p.Line != c.line || !strings.Contains(p.Reason, c.reason) {
+		if p.File != "bad.json" || p.Line != c.line || !strings.Contains(p.Said(), c.reason) {
 			t.Errorf("%s: got %v, want line %d and %q", name, p, c.line, c.reason)
 		}
 		if l.Device("own.other") == nil {
@@ -93,8 +95,10 @@ func FuzzDeviceSheet(f *testing.F) {
 	f.Fuzz(func(t *testing.T, body []byte) {
 		typ, p := ParseDevice("f.json", body)
 		if p != nil {
-			if p.Line < 1 || p.Reason == "" {
-				t.Errorf("a problem without line or reason: %+v", p)
+			for _, one := range p {
+				if one.Line < 1 || one.Reason == "" {
+					t.Errorf("a problem without line or reason: %+v", one)
+				}
 			}
 			return
 		}
@@ -123,14 +127,14 @@ func exercise(typ *device.Type) {
 
 func TestASheetWhoseTransportDoesNotBelongToItsDriverIsRefusedAtItsLine(t *testing.T) {
 	body := strings.Replace(strings.Replace(sheetOfLines, "TRANSPORT", "udp", 1), "RANGE", "1..2", 1)
-	if _, p := ParseDevice("smoke.json", []byte(body)); p == nil || p.Line != 7 || !strings.Contains(p.Reason, "lines does not run over") {
+	if _, p := ParseDevice("smoke.json", []byte(body)); len(p) != 1 || p[0].Line != 7 || !strings.Contains(p[0].Reason, "lines does not run over") {
 		t.Errorf("%v", p)
 	}
 }
 
 func TestASheetWithARangeThatIsTooLargeIsRefusedAtItsLine(t *testing.T) {
 	body := strings.Replace(strings.Replace(sheetOfLines, "TRANSPORT", "tcp", 1), "RANGE", "9223372036854775807..9223372036854775807", 1)
-	if _, p := ParseDevice("smoke.json", []byte(body)); p == nil || p.Line != 10 || !strings.Contains(p.Reason, "too large") {
+	if _, p := ParseDevice("smoke.json", []byte(body)); len(p) != 1 || p[0].Line != 10 || !strings.Contains(p[0].Reason, "too large") {
 		t.Errorf("%v", p)
 	}
 }
@@ -142,7 +146,7 @@ const sheetOfLines = `{
   "role": "lights",
   "link": { "driver": "lines",
     "transport": "TRANSPORT",
-    "port": 7990, "ask": { "line": "MODEL?" }, "alive": "1s" },
+    "port": 7990 },
   "index": {
     "nozzle": { "title": "nozzle", "range": "RANGE" }
   },
@@ -150,3 +154,37 @@ const sheetOfLines = `{
   "actions": []
 }
 `
+
+// TestAllMistakesAreToldAtOnce, those of the schema and those of what it means, each with the line and the field
+// that it is in.
+func TestAllMistakesAreToldAtOnce(t *testing.T) {
+	body := strings.NewReplacer(`"lights"`, `"lighthouse"`, `"alive": "500ms"`, "\"alive\": \"500ms\",\n    \"colour\": \"red\"", `"title": "On", "type": "bool"`, `"title": "On", "type": "int", "min": 5, "max": 3`,
+		`"glyph": "lamp"`, `"glyph": "lantern"`, `"set": "on"`, `"set": "off"`, `"title": "A lamp",`, ``).Replace(minimal)
+	_, found := ParseDevice("lamp.json", []byte(body))
+	var got []string
+	for _, p := range found {
+		got = append(got, fmt.Sprintf("%d %s", p.Line, p.Field))
+	}
+	want := []string{"1 /title", "5 /role", "10 /link/colour", "14 /readings/1/min", "18 /actions/0/effects/0/set", "19 /actions/0/face/glyph"}
+	if !slices.Equal(got, want) {
+		t.Errorf("got  %q\nwant %q\n%v", got, want, found)
+	}
+}
+
+func TestAllMistakesOfAControllerSheetAreToldAtOnce(t *testing.T) {
+	_, found := ParseController("desk.json", []byte(`{
+  "sheet": "synaptor.controller/1", "type": "own.desk", "title": "Desk",
+  "groups": [
+    { "id": "k", "kind": "key", "zone": "keys", "columns": 2, "rows": 2, "x": 0, "y": 0, "gestures": ["turn"] },
+    { "id": "d", "kind": "dial", "zone": "dials", "columns": 2, "rows": 1, "x": 1, "y": 1 },
+    { "id": "s", "kind": "lever", "zone": "dials", "columns": 2, "rows": 1, "x": 7, "y": 1 }
+  ]
+}`))
+	var got []string
+	for _, p := range found {
+		got = append(got, fmt.Sprintf("%d %s", p.Line, p.Field))
+	}
+	if want := []string{"4 /groups/0/gestures/0", "5 /groups/1", "6 /groups/2/kind"}; !slices.Equal(got, want) {
+		t.Errorf("got %q, want %q: %v", got, want, found)
+	}
+}

@@ -123,7 +123,7 @@ func (s *server) editProfile(c *echo.Context) error {
 	case p.Position != nil:
 		return done(c, s.Edit.MoveProfile(who(c), c.Param("id"), *p.Position))
 	}
-	return &badBody{"name", "Say what to change: the name, or the position."}
+	return unfit("name", "Say what to change: the name, or the position.")
 }
 
 func (s *server) deleteProfile(c *echo.Context) error {
@@ -211,7 +211,10 @@ func (s *server) previewLayout(c *echo.Context) error {
 	out := LayoutPreview{Controls: []device.Control{}}
 	l, p := sheet.ParseController("layout", body)
 	if p != nil {
-		out.Problem = p.Reason
+		out.Problem = p[0].Reason
+		for _, more := range p[1:] {
+			out.Problem += "; " + more.Reason
+		}
 		return c.JSON(http.StatusOK, out)
 	}
 	out.Controls = l.Controls()

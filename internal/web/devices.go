@@ -52,7 +52,7 @@ func (s *server) addDevices(c *echo.Context) error {
 		return err
 	}
 	if len(f.Devices) == 0 || len(f.Devices) > maxAdded {
-		return &badBody{"devices", "Tick 1 to 50 devices."}
+		return unfit("devices", "Tick 1 to 50 devices.")
 	}
 	ids, err := s.Edit.AddDevices(who(c), f.Devices)
 	if err != nil {
@@ -200,10 +200,10 @@ func (s *server) identify(c *echo.Context) error {
 	}
 	p.Host = strings.TrimSpace(p.Host)
 	if text := show.CheckHost(p.Host); text != "" {
-		return &badBody{"host", text}
+		return unfit("host", text)
 	}
 	if p.Port < 0 || p.Port > 65535 {
-		return &badBody{"port", "A port is a number from 1 to 65535."}
+		return unfit("port", "A port is a number from 1 to 65535.")
 	}
 	snap := s.Edit.Program()
 	var candidates []link.Candidate

@@ -61,7 +61,7 @@ func (s *server) input(c *echo.Context) error {
 	a := attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture"), Page: body.Page}
 	amount, isNumber := body.Value.(float64)
 	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || !attach.GoodAmount(amount)) {
-		return &badBody{"value", "Only a turn and a slide take a value, and it is a number."}
+		return unfit("value", "Only a turn and a slide take a value, and it is a number.")
 	}
 	id, err := attach.HTTP(a, at, amount, actor(c), s.Edit, s.Engine, s.Journal)
 	if err != nil {
@@ -167,7 +167,7 @@ func (s *server) benchOperate(c *echo.Context) error {
 		m.Args = []any{op.Value}
 	}
 	if err := st.Operate(m); err != nil {
-		return &badBody{"value", "The device says: " + err.Error() + "."}
+		return unfit("value", "The device says: "+err.Error()+".")
 	}
 	return c.NoContent(http.StatusNoContent)
 }
@@ -182,7 +182,7 @@ func (s *server) benchFaults(c *echo.Context) error {
 		return err
 	}
 	if err := f.Check(); err != nil {
-		return &badBody{"faults", err.Error() + "."}
+		return unfit("faults", err.Error()+".")
 	}
 	if err := st.SetFaults(f); err != nil {
 		return err

@@ -63,7 +63,7 @@ func (s *server) editMacro(c *echo.Context) error {
 		return err
 	}
 	if f.Position != nil && f.MacroFields != (edit.MacroFields{}) {
-		return &badBody{"position", "A macro is moved, or its settings are changed: not both at once."}
+		return unfit("position", "A macro is moved, or its settings are changed: not both at once.")
 	}
 	if f.Position != nil {
 		return done(c, s.Edit.MoveMacro(who(c), c.Param("id"), *f.Position))

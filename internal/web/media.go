@@ -41,7 +41,7 @@ func (s *server) addMedia(c *echo.Context) error {
 	id, err := s.Edit.AddMedia(ctx, c.QueryParam("name"), body)
 	var refused *media.RefusedError
 	if errors.As(err, &refused) {
-		return &badBody{"picture", refused.Text}
+		return unfit("picture", refused.Text)
 	}
 	return created(c)(id, err)
 }
@@ -135,7 +135,7 @@ func (s *server) tryState(c *echo.Context) error {
 		return err
 	}
 	if t.Seconds < 0 || t.Seconds > 600 {
-		return &badBody{"seconds", "A state is tried out for at most 600 seconds."}
+		return unfit("seconds", "A state is tried out for at most 600 seconds.")
 	}
 	if !s.Mirror.Force(c.Param("id"), t.State, time.Now().Add(time.Duration(t.Seconds)*time.Second)) {
 		return edit.ErrNotFound

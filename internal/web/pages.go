@@ -54,7 +54,7 @@ func (s *server) editPage(c *echo.Context) error {
 	case p.Position != nil:
 		return done(c, s.Edit.MovePage(who(c), c.Param("page"), *p.Position))
 	}
-	return &badBody{"name", "Say what to change: the name, or the position."}
+	return unfit("name", "Say what to change: the name, or the position.")
 }
 
 func (s *server) deletePage(c *echo.Context) error {

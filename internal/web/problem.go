@@ -33,10 +33,13 @@ type FieldProblem struct {
 	Text  string `json:"text"`
 }
 
-// badBody says that a request's body cannot be read.
+// badBody says that a request cannot be read: what it says makes no sense.
 type badBody struct{ field, text string }
 
 func (e *badBody) Error() string { return e.text }
+
+// unfit says that a request was understood and cannot be followed.
+func unfit(field, text string) error { return edit.FieldErrors{{Field: field, Text: text}} }
 
 // problem answers a request that failed.
 func (s *server) problem(c *echo.Context, err error) {

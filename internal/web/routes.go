@@ -22,6 +22,7 @@ func (s *server) routesOfRig(v1 *echo.Group) {
 	v1.POST("/sheets", s.importSheet)
 	v1.GET("/sheets/:type", s.sheetOf)
 	v1.DELETE("/sheets/:type", s.removeSheet)
+	v1.DELETE("/sheets/files/:file", s.removeSheetFile)
 	v1.GET("/devices/:id/values", s.readingValues)
 	v1.GET("/devices/:id/actions/:action", s.action)
 	v1.POST("/devices/:id/capture", s.capture)

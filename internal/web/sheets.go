@@ -2,11 +2,13 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
-	"strconv"
+	"slices"
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/sheet"
 )
@@ -17,9 +19,13 @@ func (s *server) importSheet(c *echo.Context) error {
 		return err
 	}
 	typ, err := s.Own.Check(body)
-	var p sheet.Problem
-	if errors.As(err, &p) {
-		return &badBody{"sheet", "Line " + strconv.Itoa(p.Line) + ": " + p.Reason + "."}
+	var wrong sheet.Problems
+	if errors.As(err, &wrong) {
+		var fields edit.FieldErrors
+		for _, p := range wrong {
+			fields = append(fields, &show.FieldError{Field: "sheet", Text: fmt.Sprintf("Line %d: %s.", p.Line, p.Said())})
+		}
+		return fields
 	}
 	if err != nil {
 		return err
@@ -52,16 +58,32 @@ func (s *server) removeSheet(c *echo.Context) error {
 	typ := c.Param("type")
 	for _, d := range s.Edit.Program().Show.Devices() {
 		if d.Type == typ {
-			return &badBody{"type", d.Name + " uses this sheet. Give it another one first."}
+			return unfit("type", d.Name+" uses this sheet. Give it another one first.")
 		}
 	}
 	for _, ct := range s.Edit.Program().Show.Controllers() {
 		if ct.Layout == typ {
-			return &badBody{"type", ct.Name + " has this layout. Take it off the desk first."}
+			return unfit("type", ct.Name+" has this layout. Take it off the desk first.")
 		}
 	}
 	if s.Own.Remove(typ) != nil {
 		return edit.ErrNotFound
+	}
+	if err := s.reload(); err != nil {
+		return err
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
+// removeSheetFile removes a file of the folder that was left out, since it is no sheet
+// or has the type of another one.
+func (s *server) removeSheetFile(c *echo.Context) error {
+	file := c.Param("file")
+	if !slices.ContainsFunc(s.Edit.Program().Sheets.Problems, func(p sheet.Problem) bool { return p.File == file }) {
+		return edit.ErrNotFound
+	}
+	if err := s.Own.RemoveFile(file); err != nil {
+		return err
 	}
 	if err := s.reload(); err != nil {
 		return err

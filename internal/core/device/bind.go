@@ -338,7 +338,7 @@ func (p ParamSpec) check(v string) string {
 }
 
 func withArticle(noun string) string {
-	if strings.ContainsRune("aeiou", rune(noun[0])) {
+	if noun != "" && strings.ContainsRune("aeiou", rune(noun[0])) {
 		return "an " + noun
 	}
 	return "a " + noun

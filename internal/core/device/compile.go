@@ -2,6 +2,7 @@ package device
 
 import (
 	"fmt"
+	"maps"
 	"regexp"
 	"slices"
 	"strconv"
@@ -11,19 +12,20 @@ import (
 	"synaptor/internal/core/expr"
 )
 
-// Compile checks a sheet and makes it ready for use. It fails with a *Problem
-// that says where.
+// Compile checks a sheet and makes it ready for use. It fails with Problems, which
+// say all that is wrong and where.
 func Compile(s *Sheet) (*Type, error) {
 	t := &Type{Sheet: s, actions: map[string]*ActionSpec{}, Deadline: defaultDeadline}
-	var err error
-	if t.Driver, err = driverOf(s.Link); err != nil {
-		return nil, err
+	m := &mistakes{}
+	if t.Driver = driverOf(s.Link, m); t.Driver == nil {
+		return nil, m.found // nothing else makes sense without it
 	}
-	for _, step := range []func() error{t.compileLink, t.compileIndex, t.compileReadings, t.compileIdentify, t.compileModels,
+	for _, step := range []func(*mistakes){t.compileLink, t.compileIndex, t.compileReadings, t.compileIdentify, t.compileModels,
 		t.compileActions, t.compileKits, t.compileEvents, t.compilePictures} {
-		if err := step(); err != nil {
-			return nil, err
-		}
+		step(m)
+	}
+	if len(m.found) > 0 {
+		return nil, m.found
 	}
 	return t, nil
 }
@@ -31,7 +33,7 @@ func Compile(s *Sheet) (*Type, error) {
 // maxRequests is the most requests that a device is sent at a time.
 const maxRequests = 32
 
-func (t *Type) compileLink() (err error) {
+func (t *Type) compileLink(m *mistakes) {
 	link := t.Sheet.Link
 	for _, d := range []struct {
 		field, text string
@@ -42,27 +44,28 @@ func (t *Type) compileLink() (err error) {
 		if d.text == "" {
 			continue
 		}
+		var err error
 		if *d.into, err = plainDuration(d.text); err != nil {
-			return &Problem{"/link/" + d.field, err.Error()}
+			m.err("/link/"+d.field, err)
 		}
 	}
-	switch {
-	case link.Requests != 0 && !t.Driver.Requests:
-		return &Problem{"/link/requests", fmt.Sprintf("%s needs no number of requests: its messages do not wait for answers", t.Driver.Name)}
-	case link.Requests < 0 || link.Requests > maxRequests:
-		return &Problem{"/link/requests", fmt.Sprintf("a device takes 1 to %d requests at a time", maxRequests)}
-	}
+	t.linkBelongs(m)
 	for i, spec := range link.Start {
+		where := fmt.Sprintf("/link/start/%d", i)
+		t.messageBelongs(m, where, spec)
 		p, err := t.compileMessage(spec, expr.Scope{Device: "x"})
-		if err != nil {
-			return &Problem{fmt.Sprintf("/link/start/%d", i), err.Error()}
+		m.err(where, err)
+		if err == nil {
+			t.start = append(t.start, p)
 		}
-		t.start = append(t.start, p)
 	}
 	if link.Ask != nil {
-		if _, err := t.compileMessage(*link.Ask, expr.Scope{Device: "x", Bind: map[string]string{"address": "a", "path": "p"}}); err != nil {
-			return &Problem{"/link/ask", err.Error()}
-		}
+		t.messageBelongs(m, "/link/ask", *link.Ask)
+		_, err := t.compileMessage(*link.Ask, expr.Scope{Device: "x", Bind: map[string]string{"address": "a", "path": "p"}})
+		m.err("/link/ask", err)
+	}
+	if link.Set != nil {
+		t.messageBelongs(m, "/link/set", *link.Set)
 	}
 	for _, r := range []struct {
 		name string
@@ -72,13 +75,13 @@ func (t *Type) compileLink() (err error) {
 		if r.spec == nil {
 			continue
 		}
+		t.fromBelongs(m, "/link/"+r.name, r.spec.FromSpec)
 		s, err := t.compileReply(*r.spec, r.ok, r.name)
-		if err != nil {
-			return &Problem{"/link/" + r.name, err.Error()}
+		m.err("/link/"+r.name, err)
+		if err == nil {
+			t.place(s)
 		}
-		t.place(s)
 	}
-	return nil
 }
 
 func plainDuration(s string) (time.Duration, error) {
@@ -89,39 +92,46 @@ func plainDuration(s string) (time.Duration, error) {
 	return d, nil
 }
 
-func (t *Type) compileIndex() error {
+func (t *Type) compileIndex(m *mistakes) {
 	t.names, t.gone = map[string]pattern{}, map[string]pattern{}
-	for name, ix := range t.Sheet.Index {
-		where := "/index/" + name
+	for _, name := range slices.Sorted(maps.Keys(t.Sheet.Index)) {
+		ix, where := t.Sheet.Index[name], "/index/"+name
 		switch {
 		case (ix.Range == "") == (ix.From == ""):
-			return &Problem{where, "an index has either a range or from"}
+			m.at(where, "an index has either a range or from")
 		case ix.Range != "":
-			if _, err := parseRange(ix.Range); err != nil {
-				return &Problem{where + "/range", err.Error()}
+			_, err := parseRange(ix.Range)
+			m.err(where+"/range", err)
+			if ix.Gone != "" {
+				m.at(where+"/gone", "only what the device names can be gone: a range has no gone")
 			}
 		default:
 			p, err := parsePattern(ix.From)
 			if err != nil || !strings.HasSuffix(ix.From, "{"+name+"}/name") {
-				return &Problem{where + "/from", fmt.Sprintf("must be a path that ends in {%s}/name", name)}
+				m.at(where+"/from", "must be a path that ends in {%s}/name", name)
+				continue
 			}
 			t.names[name] = p
 			if gone, err := parsePattern(ix.Gone); err == nil {
 				t.gone[name] = gone
 			}
 			for _, other := range p.indexes() {
-				if _, ok := t.Sheet.Index[other]; !ok {
-					return &Problem{where + "/from", fmt.Sprintf("there is no index %q", other)}
-				}
+				t.needsIndex(m, where+"/from", other)
 			}
 		}
 	}
-	for name, taper := range t.Sheet.Tapers {
-		if text := taper.check(); text != "" {
-			return &Problem{"/tapers/" + name, text}
+	for _, name := range slices.Sorted(maps.Keys(t.Sheet.Tapers)) {
+		if text := t.Sheet.Tapers[name].check(); text != "" {
+			m.at("/tapers/"+name, "%s", text)
 		}
 	}
-	return nil
+}
+
+// needsIndex notes an index that is not there.
+func (t *Type) needsIndex(m *mistakes, where, name string) {
+	if _, ok := t.Sheet.Index[name]; !ok {
+		m.at(where, "there is no index %q", name)
+	}
 }
 
 func parseRange(s string) ([]string, error) {
@@ -141,59 +151,63 @@ func parseRange(s string) ([]string, error) {
 	return out, nil
 }
 
-func (t *Type) compileReadings() error {
+func (t *Type) compileReadings(m *mistakes) {
 	for i, spec := range t.Sheet.Readings {
 		where := fmt.Sprintf("/readings/%d", i)
 		r := &Reading{ReadingSpec: spec, json: t.Driver.tellsTypes()}
 		var err error
 		if r.path, err = parsePattern(spec.Path); err != nil {
-			return &Problem{where + "/path", err.Error()}
+			m.err(where+"/path", err)
+			continue
 		}
 		for _, ix := range r.path.indexes() {
-			if _, ok := t.Sheet.Index[ix]; !ok {
-				return &Problem{where + "/path", fmt.Sprintf("there is no index %q", ix)}
-			}
+			t.needsIndex(m, where+"/path", ix)
 		}
 		if spec.Of != "" {
-			if _, ok := t.Sheet.Index[spec.Of]; !ok {
-				return &Problem{where + "/of", fmt.Sprintf("there is no index %q", spec.Of)}
-			}
-		}
-		if spec.Type == "choice" && spec.Of == "" && len(spec.Options) == 0 {
-			return &Problem{where, "a choice needs of or options"}
+			t.needsIndex(m, where+"/of", spec.Of)
 		}
 		if spec.Taper != "" {
 			if r.taper = t.Sheet.Tapers[spec.Taper]; r.taper == nil || spec.Type != "db" {
-				return &Problem{where + "/taper", fmt.Sprintf("there is no taper %q, or this is no level", spec.Taper)}
+				m.at(where+"/taper", "there is no taper %q, or this is no level", spec.Taper)
 			}
 		}
+		checkValues(m, where, spec)
 		if err := t.byPath.add(r.path.segs, r); err != nil {
-			return &Problem{where + "/path", err.Error()}
+			m.err(where+"/path", err)
+			continue
 		}
-		if err := t.compileSources(r, where); err != nil {
-			return err
-		}
-		vars := map[string]string{}
-		for _, ix := range r.path.indexes() {
-			vars[ix] = "1"
-		}
-		if _, err := t.setter(r, vars); err != nil {
-			return &Problem{where + "/set", err.Error()}
-		}
+		t.compileSources(m, r, where)
+		t.compileSet(m, r, where)
 		t.readings = append(t.readings, r)
 	}
-	return nil
+	t.checkSilence(m)
+}
+
+// compileSet tries the message that sets a reading.
+func (t *Type) compileSet(m *mistakes, r *Reading, where string) {
+	if r.Set != nil {
+		t.messageBelongs(m, where+"/set", *r.Set)
+		if !r.Set.uses("value") {
+			m.at(where+"/set", "a message that sets a reading has {value} in it")
+		}
+	}
+	vars := map[string]string{}
+	for _, ix := range r.path.indexes() {
+		vars[ix] = "1"
+	}
+	_, err := t.setter(r, vars)
+	m.err(where+"/set", err)
 }
 
 // compileSources finds out where a reading is reported.
-func (t *Type) compileSources(r *Reading, where string) error {
+func (t *Type) compileSources(m *mistakes, r *Reading, where string) {
 	derived := strings.TrimPrefix(t.Sheet.Link.Base+"/"+r.Path, "/")
 	r.address = pattern{source: derived, segs: strings.Split(derived, "/")}
 	if r.Assumed {
-		return nil
+		return
 	}
-	from := r.From
-	if len(from) == 0 {
+	from, shared := r.From, len(r.From) == 0
+	if shared {
 		for _, spec := range t.Sheet.Link.Report {
 			if spec.Value == "" && t.Driver.Carries == Body {
 				spec.Value = "/" + r.Path
@@ -203,23 +217,19 @@ func (t *Type) compileSources(r *Reading, where string) error {
 	}
 	if len(from) == 0 {
 		if !t.Driver.Derives {
-			return &Problem{where, "say where it is reported (from), or where all are (report of the link)"}
+			m.at(where, "say where it is reported (from), or where all are (report of the link)")
+			return
 		}
 		from = []FromSpec{{}}
 	}
 	for i, spec := range from {
-		s, err := t.compileSource(spec, derived)
-		if err == nil && !spec.Any {
-			err = sameIndexes(r.path.indexes(), s.indexes())
+		if !shared {
+			t.fromBelongs(m, where+"/from", spec)
 		}
+		s, err := t.compileFrom(r, spec, derived)
 		if err != nil {
-			return &Problem{where + "/from", err.Error()}
-		}
-		s.reading = r
-		if spec.Full {
-			if s.full, err = t.compileFull(s); err != nil {
-				return &Problem{where + "/from", err.Error()}
-			}
+			m.err(where+"/from", err)
+			continue
 		}
 		if spec.Any {
 			t.anything = s
@@ -229,11 +239,33 @@ func (t *Type) compileSources(r *Reading, where string) error {
 			r.address = s.address
 		}
 		if s.line == nil && s.body == nil && t.taken(s) {
-			return &Problem{where + "/from", fmt.Sprintf("%s is reported at this address already", t.byWire.find("/" + s.address.source)[0].reading.Path)}
+			m.at(where+"/from", "%s is reported at this address already", t.byWire.find("/" + s.address.source)[0].reading.Path)
+			continue
 		}
 		t.place(s)
 	}
-	return nil
+}
+
+// compileFrom makes one source of a reading.
+func (t *Type) compileFrom(r *Reading, spec FromSpec, derived string) (*source, error) {
+	s, err := t.compileSource(spec, derived)
+	if err != nil {
+		return nil, err
+	}
+	s.reading = r
+	if spec.Any {
+		return s, nil
+	}
+	if s.line != nil && !slices.Contains(s.names, "value") {
+		return nil, fmt.Errorf("the line %q has no {value}: say where in it the value is", spec.Line)
+	}
+	if err := sameIndexes(r.path.indexes(), s.indexes()); err != nil {
+		return nil, err
+	}
+	if spec.Full {
+		s.full, err = t.compileFull(s)
+	}
+	return s, err
 }
 
 // taken reports whether another reading has the argument of an address.
@@ -254,52 +286,71 @@ func sameIndexes(path, from []string) error {
 	return fmt.Errorf("the path has the indexes %v, what reports it has %v; they must be the same", path, from)
 }
 
-func (t *Type) compileIdentify() (err error) {
-	id := t.Sheet.Link.Identify
-	if id != nil {
-		if t.Reading(id.Reading) == nil {
-			return &Problem{"/link/identify/reading", fmt.Sprintf("there is no reading %q", id.Reading)}
-		}
-		if t.Alive == 0 {
-			return &Problem{"/link/alive", "alive is missing: say how often the device is asked whether it is there"}
-		}
-		if t.like, err = regexp.Compile(id.Like); err != nil {
-			return &Problem{"/link/identify/like", err.Error()}
-		}
-		if id.Version != "" {
-			if t.version, err = regexp.Compile(id.Version); err != nil || t.version.NumSubexp() < 1 {
-				return &Problem{"/link/identify/version", "must be a regular expression with a group that is the version"}
+func (t *Type) compileIdentify(m *mistakes) {
+	if id := t.Sheet.Link.Identify; id != nil {
+		t.identity(m, id)
+	} else if t.Sheet.Link.Alive != "" {
+		m.at("/link/alive", "alive asks for the reading that identifies the device: say which that is (identify)")
+	}
+	for _, name := range slices.Sorted(maps.Keys(t.Sheet.Index)) {
+		ix := t.Sheet.Index[name]
+		for _, of := range []struct{ field, path string }{{"from", ix.From}, {"gone", ix.Gone}} {
+			if of.path == "" {
+				continue
+			}
+			at := slices.IndexFunc(t.readings, func(r *Reading) bool { return r.Path == of.path })
+			switch {
+			case at < 0:
+				m.at("/index/"+name+"/"+of.field, "there is no reading %q", of.path)
+			case of.field == "gone" && t.readings[at].Type != "bool":
+				m.at("/index/"+name+"/"+of.field, "%s is not true or false", of.path)
 			}
 		}
 	}
-	for name, ix := range t.Sheet.Index {
-		for field, path := range map[string]string{"from": ix.From, "gone": ix.Gone} {
-			if path != "" && !slices.ContainsFunc(t.readings, func(r *Reading) bool { return r.Path == path }) {
-				return &Problem{"/index/" + name + "/" + field, fmt.Sprintf("there is no reading %q", path)}
-			}
-		}
-	}
-	return nil
 }
 
-func (t *Type) compileModels() error {
-	for i, m := range t.Sheet.Models {
-		re, err := regexp.Compile(m.Like)
-		if err != nil {
-			return &Problem{fmt.Sprintf("/models/%d/like", i), err.Error()}
+// identity compiles how the device is recognised.
+func (t *Type) identity(m *mistakes, id *Identify) {
+	if t.Reading(id.Reading) == nil {
+		m.at("/link/identify/reading", "there is no reading %q", id.Reading)
+	}
+	if t.Sheet.Link.Alive == "" {
+		m.at("/link/alive", "alive is missing: say how often the device is asked whether it is there")
+	} else if t.Sheet.Link.Ask == nil {
+		m.at("/link/alive", "alive asks the device whether it is there, and nothing says how it is asked (ask)")
+	}
+	var err error
+	if t.like, err = regexp.Compile(id.Like); err != nil {
+		m.err("/link/identify/like", err)
+	}
+	if id.Version != "" {
+		if t.version, err = regexp.Compile(id.Version); err != nil || t.version.NumSubexp() < 1 {
+			m.at("/link/identify/version", "must be a regular expression with a group that is the version")
 		}
+	} else if id.Minimum != "" {
+		m.at("/link/identify/minimum", "a minimum needs version, which says where the version is")
+	}
+}
+
+func (t *Type) compileModels(m *mistakes) {
+	seen := map[string]bool{}
+	for i, model := range t.Sheet.Models {
+		where := fmt.Sprintf("/models/%d", i)
+		m.twice(seen, where+"/id", "models", model.ID)
+		re, err := regexp.Compile(model.Like)
+		m.err(where+"/like", err)
 		t.models = append(t.models, re)
-		for path, v := range m.Has {
+		for _, path := range slices.Sorted(maps.Keys(model.Has)) {
+			at := where + "/has/" + escapePointer(path)
 			def := t.Reading(path)
 			if def == nil {
-				return &Problem{fmt.Sprintf("/models/%d/has", i), fmt.Sprintf("there is no reading %q", path)}
+				m.at(at, "there is no reading %q", path)
+				continue
 			}
-			if _, err := def.normal(v); err != nil {
-				return &Problem{fmt.Sprintf("/models/%d/has", i), fmt.Sprintf("%s: %v", path, err)}
-			}
+			_, err := def.normal(model.Has[path])
+			m.err(at, err)
 		}
 	}
-	return nil
 }
 
 // What the range of an index may hold: so many values, none beyond the largest.

@@ -103,26 +103,32 @@ func (s *ControllerSheet) groups() []Group {
 func (s *ControllerSheet) Controls() []Control {
 	var out []Control
 	for _, g := range s.groups() {
-		w, h := g.Width, g.Height
-		if w == 0 {
-			w = 1
-		}
-		if h == 0 {
-			h = 1
-		}
-		gestures := g.Gestures
-		if len(gestures) == 0 {
-			gestures = Can[g.Kind]
-		}
-		for r := range g.Rows {
-			for c := range g.Columns {
-				id := g.ID + strconv.Itoa(r*g.Columns+c+1)
-				if g.ID == "" {
-					id = CellID(c, r)
-				}
-				out = append(out, Control{ID: id, Kind: g.Kind, Zone: g.Zone, Group: g.ID, Column: c, Row: r, X: g.X + float64(c)*w, Y: g.Y + float64(r)*h,
-					Width: w, Height: h, Pictures: g.Pictures, Gestures: gestures})
+		out = append(out, g.controls()...)
+	}
+	return out
+}
+
+// controls lists those of a group.
+func (g Group) controls() (out []Control) {
+	w, h := g.Width, g.Height
+	if w == 0 {
+		w = 1
+	}
+	if h == 0 {
+		h = 1
+	}
+	gestures := g.Gestures
+	if len(gestures) == 0 {
+		gestures = Can[g.Kind]
+	}
+	for r := range g.Rows {
+		for c := range g.Columns {
+			id := g.ID + strconv.Itoa(r*g.Columns+c+1)
+			if g.ID == "" {
+				id = CellID(c, r)
 			}
+			out = append(out, Control{ID: id, Kind: g.Kind, Zone: g.Zone, Group: g.ID, Column: c, Row: r, X: g.X + float64(c)*w, Y: g.Y + float64(r)*h,
+				Width: w, Height: h, Pictures: g.Pictures, Gestures: gestures})
 		}
 	}
 	return out
@@ -157,41 +163,81 @@ func (s *ControllerSheet) Control(id string) (Control, bool) {
 	return Control{}, false
 }
 
-// Check says what is wrong with a layout, or "".
-func (s *ControllerSheet) Check() string {
-	seen := map[string]bool{}
-	controls := s.Controls()
-	for _, c := range controls {
-		switch {
-		case seen[c.ID]:
-			return fmt.Sprintf("two controls are called %s", c.ID)
-		case Can[c.Kind] == nil:
-			return fmt.Sprintf("%q is no kind of control", c.Kind)
+// maxControls is how many controls a controller can have.
+const maxControls = 500
+
+// Check says what is wrong with a layout: Problems, or nil.
+func (s *ControllerSheet) Check() error {
+	m := &mistakes{}
+	count := 0
+	for i, g := range s.groups() {
+		where := s.groupAt(i)
+		count += min(max(0, g.Columns), maxControls+1) * min(max(0, g.Rows), maxControls+1)
+		can := Can[g.Kind]
+		if can == nil {
+			m.at(where+"/kind", "%q is no kind of control", g.Kind)
+			continue
 		}
-		seen[c.ID] = true
-		for _, g := range c.Gestures {
-			if !slices.Contains(Can[c.Kind], g) {
-				return fmt.Sprintf("a %s cannot make the gesture %s", c.Kind, g)
+		for j, gesture := range g.Gestures {
+			if !slices.Contains(can, gesture) {
+				m.at(fmt.Sprintf("%s/gestures/%d", where, j), "a %s cannot make the gesture %s", g.Kind, gesture)
 			}
 		}
 	}
-	if len(controls) == 0 || len(controls) > 500 {
-		return "a controller has 1 to 500 controls"
+	if count < 1 || count > maxControls {
+		m.at("", "a controller has 1 to %d controls, this one has %d", maxControls, count)
+	} else {
+		s.checkPlaces(m)
 	}
-	return overlap(controls)
+	if len(m.found) > 0 {
+		return m.found
+	}
+	return nil
+}
+
+// groupAt is the place of a group in the sheet, by its number among groups.
+func (s *ControllerSheet) groupAt(i int) string {
+	if s.Grid != nil {
+		if i == 0 {
+			return "/grid"
+		}
+		i--
+	}
+	return fmt.Sprintf("/groups/%d", i)
 }
 
 // touching is how far, in keys, controls may lie over each other: drawings by hand
 // are not exact.
 const touching = 0.05
 
-// overlap names two controls that lie on top of each other, or gives "".
-func overlap(controls []Control) string {
-	for i, a := range controls {
-		for _, b := range controls[:i] {
-			if a.X+touching < b.X+b.Width && b.X+touching < a.X+a.Width && a.Y+touching < b.Y+b.Height && b.Y+touching < a.Y+a.Height {
-				return fmt.Sprintf("%s and %s lie on top of each other", b.ID, a.ID)
+// checkPlaces notes groups with a control that is called as another, or lies on top of
+// one; the first of each group.
+func (s *ControllerSheet) checkPlaces(m *mistakes) {
+	seen := map[string]bool{}
+	var before []Control
+	for i, g := range s.groups() {
+		where, told := s.groupAt(i), false
+		for _, c := range g.controls() {
+			switch on := overlap(c, before); {
+			case told:
+			case seen[c.ID]:
+				m.at(where, "two controls are called %s", c.ID)
+				told = true
+			case on != "":
+				m.at(where, "%s and %s lie on top of each other", on, c.ID)
+				told = true
 			}
+			seen[c.ID] = true
+			before = append(before, c)
+		}
+	}
+}
+
+// overlap names a control that another one lies on top of, or gives "".
+func overlap(a Control, others []Control) string {
+	for _, b := range others {
+		if a.X+touching < b.X+b.Width && b.X+touching < a.X+a.Width && a.Y+touching < b.Y+b.Height && b.Y+touching < a.Y+a.Height {
+			return b.ID
 		}
 	}
 	return ""

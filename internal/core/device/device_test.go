@@ -3,7 +3,6 @@ package device
 import (
 	"reflect"
 	"slices"
-	"strings"
 	"testing"
 	"time"
 
@@ -221,54 +220,5 @@ func TestTheOutsideSeesTheDevicesOwnNumbers(t *testing.T) {
 	}
 	if !slices.EqualFunc(typ.Start(), []Message{{Address: "/follow"}}, func(a, b Message) bool { return a.Address == b.Address }) {
 		t.Error("the link does not start with /follow")
-	}
-}
-
-func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {
-	for where, spoil := range map[string]func(*Sheet){
-		"/link/alive":            func(s *Sheet) { s.Link.Alive = "2h" },
-		"/link/deadline":         func(s *Sheet) { s.Link.Deadline = "never" },
-		"/link/requests":         func(s *Sheet) { s.Link.Requests = 2 },
-		"/link/identify/like":    func(s *Sheet) { s.Link.Identify.Like = "(" },
-		"/link/identify/reading": func(s *Sheet) { s.Link.Identify.Reading = "serial" },
-		"/index/mix/range":       func(s *Sheet) { s.Index["mix"] = Index{Range: "2..1"} },
-		"/index/mix":             func(s *Sheet) { s.Index["mix"] = Index{} },
-		"/index/input/from":      func(s *Sheet) { s.Index["input"] = Index{From: "inputs/{input}/name"} },
-		"/readings/1/path":       func(s *Sheet) { s.Readings[1].Path = "bus/{bus}/program" },
-		"/readings/4/from":       func(s *Sheet) { s.Readings[4].From = Sources{{Address: "/main/{mix}"}} },
-		"/readings/5/path":       func(s *Sheet) { s.Readings[5].Path = "model" },
-		"/actions/0/effects/0":   func(s *Sheet) { s.Actions[0].Effects[0].Set = "mix/{mix}/nothing" },
-		"/actions/0/stop":        func(s *Sheet) { s.Actions[0].Stop = "nothing" },
-		"/actions/0/lamps/0":     func(s *Sheet) { s.Actions[0].Lamps[0].When = "reading(" },
-		"/actions/0/needs/0":     func(s *Sheet) { s.Actions[0].Needs[0].Say = "{" },
-		"/actions/1/send/0":      func(s *Sheet) { s.Actions[1].Send[0].Args = []any{"{nothing}"} },
-		"/actions/1/id":          func(s *Sheet) { s.Actions[1].ID = "program" },
-		"/actions/2/instead":     func(s *Sheet) { s.Actions[2].Instead = []string{"off"} },
-		"/actions/2":             func(s *Sheet) { s.Actions[2].Effects = nil },
-		"/actions/0/params/0/of": func(s *Sheet) { s.Actions[0].Params[0].Of = "bus" },
-		"/kits/0/over":           func(s *Sheet) { s.Kits[0].Over = "colour" },
-		"/kits/0/only":           func(s *Sheet) { s.Kits[0].Only = "input <" },
-		"/kits/0/action":         func(s *Sheet) { s.Kits[0].Action = "x" },
-	} {
-		s := small()
-		spoil(s)
-		_, err := Compile(s)
-		p, ok := err.(*Problem)
-		if !ok || p.Where != where || strings.TrimSpace(p.Text) == "" {
-			t.Errorf("want a problem at %s, got %v", where, err)
-		}
-	}
-}
-
-func TestGridsAreNamedLikeASpreadsheet(t *testing.T) {
-	s := ControllerSheet{Zone: "keys", Grid: &Grid{Columns: 6, Rows: 4, Gestures: []string{"press"}}}
-	c := s.Controls()
-	if len(c) != 24 || c[0].ID != "a1" || c[5].ID != "f1" || c[23].ID != "f4" {
-		t.Errorf("%d controls from %s to %s", len(c), c[0].ID, c[len(c)-1].ID)
-	}
-	for _, ctl := range c {
-		if col, row, err := Cell(ctl.ID); err != nil || col != ctl.Column || row != ctl.Row {
-			t.Errorf("%s is read as %d, %d (%v)", ctl.ID, col, row, err)
-		}
 	}
 }

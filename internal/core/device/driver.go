@@ -1,7 +1,6 @@
 package device
 
 import (
-	"fmt"
 	"maps"
 	"slices"
 	"strings"
@@ -48,6 +47,10 @@ type Driver struct {
 	Requests bool
 	// Secure says that it can run over TLS.
 	Secure bool
+	// Path says that a link has a path, Topics that it subscribes to topics, Logins how a device is
+	// signed in to; none: not at all.
+	Path, Topics bool
+	Logins       []string
 	// Local says that it reaches this computer only, and needs no address.
 	Local bool
 }
@@ -56,9 +59,10 @@ type Driver struct {
 var drivers = []*Driver{
 	{Name: "osc", Transports: []string{"udp", "tcp-slip"}, Carries: Arguments, Slash: true, Strict: true, Derives: true, SameAddress: true,
 		Set: &MessageSpec{Address: "{address}", Args: []any{"{value}"}}},
-	{Name: "jsonrpc", Transports: []string{"websocket"}, Carries: Body, JSONBody: true, Answers: true, Secure: true},
-	{Name: "http", Transports: []string{"http"}, Carries: Body, Slash: true, Verbs: []string{"GET", "PUT", "POST", "PATCH", "DELETE"}, Answers: true, Requests: true, Secure: true},
-	{Name: "mqtt", Transports: []string{"tcp"}, Carries: Body, Derives: true, SameAddress: true, Secure: true,
+	{Name: "jsonrpc", Transports: []string{"websocket"}, Carries: Body, JSONBody: true, Answers: true, Secure: true, Path: true, Logins: []string{"challenge"}},
+	{Name: "http", Transports: []string{"http"}, Carries: Body, Slash: true, Verbs: []string{"GET", "PUT", "POST", "PATCH", "DELETE"}, Answers: true, Requests: true, Secure: true,
+		Path: true, Logins: []string{"basic", "bearer"}},
+	{Name: "mqtt", Transports: []string{"tcp"}, Carries: Body, Derives: true, SameAddress: true, Secure: true, Topics: true, Logins: []string{"password"},
 		Set: &MessageSpec{Address: "{address}", Body: "{value}"}},
 	{Name: "lines", Transports: []string{"tcp"}, Carries: Line, Derives: true},
 	{Name: "local", Transports: []string{"computer"}, Carries: Arguments, Slash: true, Derives: true, SameAddress: true, Answers: true, Local: true,
@@ -75,17 +79,18 @@ func DriverNamed(name string) *Driver {
 	return nil
 }
 
-// driverOf finds the driver that a sheet names. It fails with a *Problem where there is
-// none, or where it does not run over the transport.
-func driverOf(link LinkSpec) (*Driver, error) {
+// driverOf finds the driver that a sheet names; nil where there is none. One that
+// does not run over the transport is a mistake.
+func driverOf(link LinkSpec, m *mistakes) *Driver {
 	d := DriverNamed(link.Driver)
 	if d == nil {
-		return nil, &Problem{"/link/driver", fmt.Sprintf("there is no driver %q", link.Driver)}
+		m.at("/link/driver", "there is no driver %q", link.Driver)
+		return nil
 	}
 	if !slices.Contains(d.Transports, link.Transport) {
-		return nil, &Problem{"/link/transport", fmt.Sprintf("%s does not run over %q; it runs over %s", d.Name, link.Transport, strings.Join(d.Transports, " or "))}
+		m.at("/link/transport", "%s does not run over %q; it runs over %s", d.Name, link.Transport, strings.Join(d.Transports, " or "))
 	}
-	return d, nil
+	return d
 }
 
 // tellsTypes tells whether values arrive with more than numbers and texts: true apart

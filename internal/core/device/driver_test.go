@@ -1,7 +1,6 @@
 package device
 
 import (
-	"errors"
 	"strings"
 	"testing"
 )
@@ -9,18 +8,18 @@ import (
 func TestADriverAndATransportHaveToBelongTogether(t *testing.T) {
 	for _, pair := range Pairs() {
 		name, transport, _ := strings.Cut(pair, "/")
-		if d, err := driverOf(LinkSpec{Driver: name, Transport: transport}); err != nil || d.Name != name {
-			t.Errorf("%s: %v", pair, err)
+		m := &mistakes{}
+		if d := driverOf(LinkSpec{Driver: name, Transport: transport}, m); len(m.found) > 0 || d.Name != name {
+			t.Errorf("%s: %v", pair, m.found)
 		}
 	}
 	for _, link := range []LinkSpec{{Driver: "lines", Transport: "udp"}, {Driver: "osc", Transport: "tcp"}, {Driver: "mqtt", Transport: "websocket"}, {Driver: "http"}} {
-		_, err := driverOf(link)
-		var p *Problem
-		if !errors.As(err, &p) || p.Where != "/link/transport" {
-			t.Errorf("%s over %q: %v", link.Driver, link.Transport, err)
+		m := &mistakes{}
+		if driverOf(link, m); len(m.found) != 1 || m.found[0].Where != "/link/transport" {
+			t.Errorf("%s over %q: %v", link.Driver, link.Transport, m.found)
 		}
 	}
-	if _, err := driverOf(LinkSpec{Driver: "smoke"}); err == nil {
+	if d := driverOf(LinkSpec{Driver: "smoke"}, &mistakes{}); d != nil {
 		t.Error("a driver that does not exist was taken")
 	}
 }

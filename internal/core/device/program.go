@@ -6,6 +6,7 @@ import (
 	"math"
 
 	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
 )
 
 // messageProgram is a compiled message: what in it stands for expressions is
@@ -113,6 +114,33 @@ func constantLeaf(v any) bool {
 		}
 	}
 	return true
+}
+
+// deps lists the readings that the message depends on; each may stand there twice.
+func (p *messageProgram) deps() (out []reading.Key) {
+	for _, t := range []*expr.Template{p.address, p.written} {
+		if t != nil {
+			out = append(out, t.Deps()...)
+		}
+	}
+	var in func(v any)
+	in = func(v any) {
+		switch v := v.(type) {
+		case *expr.Template:
+			out = append(out, v.Deps()...)
+		case map[string]any:
+			for _, o := range v {
+				in(o)
+			}
+		case []any:
+			for _, o := range v {
+				in(o)
+			}
+		}
+	}
+	in(p.args)
+	in(p.body)
+	return out
 }
 
 // eval gives the message as things stand; value is what it sets, if anything.

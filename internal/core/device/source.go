@@ -269,30 +269,40 @@ func (e *eventSource) raise(m Message, vars []string) Event {
 	return ev
 }
 
-func (t *Type) compileEvents() error {
+func (t *Type) compileEvents(m *mistakes) {
+	seen := map[string]bool{}
 	for i := range t.Sheet.Events {
 		spec := &t.Sheet.Events[i]
 		where := fmt.Sprintf("/events/%d", i)
+		m.twice(seen, where+"/id", "events", spec.ID)
+		t.fromBelongs(m, where+"/from", spec.From)
 		s, err := t.compileSource(spec.From, spec.ID)
 		if err != nil {
-			return &Problem{where + "/from", err.Error()}
+			m.err(where+"/from", err)
+			continue
 		}
 		s.event = &eventSource{spec: spec, fields: map[string]fieldSource{}}
-		for name, at := range spec.Fields {
-			var f fieldSource
-			if strings.HasPrefix(at, "/") || at == "" {
-				f.body, err = parsePointer(at)
-			} else {
-				f.arg, err = strconv.Atoi(at)
-			}
-			if err != nil {
-				return &Problem{where + "/fields/" + name, fmt.Sprintf("%q is neither a JSON pointer nor the number of an argument", at)}
-			}
+		for _, name := range slices.Sorted(maps.Keys(spec.Fields)) {
+			f, err := t.eventField(spec.Fields[name])
+			m.err(where+"/fields/"+escapePointer(name), err)
 			s.event.fields[name] = f
 		}
 		t.place(s)
 	}
-	return nil
+}
+
+// eventField reads where a field of an event is.
+func (t *Type) eventField(at string) (f fieldSource, err error) {
+	if t.Driver.Carries == Body {
+		if f.body, err = parsePointer(at); err != nil {
+			return f, fmt.Errorf("%q is not a JSON pointer into the body", at)
+		}
+		return f, nil
+	}
+	if f.arg, err = strconv.Atoi(at); err != nil || f.arg < 0 {
+		return f, fmt.Errorf("%q is not the number of an argument", at)
+	}
+	return f, nil
 }
 
 // place puts a source where Match finds it.

@@ -36,15 +36,6 @@ type Reading struct {
 	json    bool // its protocol tells true from 1
 }
 
-// Problem is something wrong in a sheet; Where is a JSON pointer (RFC 6901).
-type Problem struct {
-	Where string
-	Text  string
-}
-
-// Error implements error.
-func (p *Problem) Error() string { return p.Where + ": " + p.Text }
-
 const defaultDeadline = 250 * time.Millisecond
 
 // Reading finds the family that a concrete path belongs to, or nil.

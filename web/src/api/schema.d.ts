@@ -704,6 +704,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sheets/files/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Removes a file of the folder with one's own sheets that was left out */
+        delete: operations["removeSheetFile"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/{standin}/restart": {
         parameters: {
             query?: never;
@@ -1842,6 +1859,8 @@ export interface components {
         };
         /** @description What is wrong with a device or controller sheet. */
         SheetProblem: {
+            /** @description The place as a JSON pointer (RFC 6901); empty: the whole sheet. */
+            field: string;
             file: string;
             line: number;
             reason: string;
@@ -4460,6 +4479,35 @@ export interface operations {
             header?: never;
             path: {
                 type: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeSheetFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file: string;
             };
             cookie?: never;
         };

@@ -9,6 +9,7 @@
   import DeviceSheet from "./DeviceSheet.svelte";
   import Identify from "./Identify.svelte";
   import Readings from "./Readings.svelte";
+  import SheetProblems from "./SheetProblems.svelte";
   import Sheets from "./Sheets.svelte";
   import Spark from "./Spark.svelte";
 
@@ -45,11 +46,7 @@
       </div>
     {/if}
   </header>
-  {#each show.doc?.sheetProblems ?? [] as p (p.file)}
-    <p class="sheet-problem">
-      The sheet <span class="mono">{p.file}</span> was left out. Line {p.line}: {p.reason}
-    </p>
-  {/each}
+  <SheetProblems onshow={() => (open = "sheets")} />
   {#if devices.length === 0}
     <div class="empty">
       <h2>Nothing is connected yet</h2>
@@ -252,12 +249,6 @@
     max-width: 22rem;
     color: var(--quiet);
     font-size: 0.8125rem;
-  }
-  .sheet-problem {
-    border-left: 3px solid var(--finding);
-    padding: 0.4rem 0.75rem;
-    margin-bottom: 0.75rem;
-    background: #1c2024;
   }
   .empty {
     display: grid;

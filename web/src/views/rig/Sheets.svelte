@@ -1,14 +1,15 @@
 <script lang="ts">
   import { Button, TextArea } from "carbon-components-svelte";
+  import SheetProblems from "./SheetProblems.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
-  import { api, type ImportedSheet } from "../../api/client";
+  import { api, type ImportedSheet, type Problem } from "../../api/client";
   import { said, show } from "../../live/show.svelte";
 
   /** The device sheets: what they are, one's own ones, and what is wrong with those that were left out. */
   let { onclose }: { onclose: () => void } = $props();
 
   let body = $state("");
-  let problem = $state("");
+  let problems = $state<string[]>([]);
   const types = $derived(show.doc?.deviceTypes ?? []);
 
   /** A sheet that would have links made anew, and waits for a decision. */
@@ -16,8 +17,8 @@
 
   async function post(text: string, query = "") {
     const r = await fetch(`/api/v1/sheets${query}`, { method: "POST", body: text });
-    const answer = (await r.json()) as ImportedSheet & { detail?: string };
-    problem = r.ok ? "" : (answer.detail ?? "The sheet was not loaded.");
+    const answer = (await r.json()) as ImportedSheet & Partial<Problem>;
+    problems = r.ok ? [] : (answer.fields?.map((f) => f.text) ?? [answer.detail ?? "The sheet was not loaded."]);
     return r.ok ? answer : null;
   }
 
@@ -62,9 +63,16 @@
       labelText="or paste a sheet"
       rows={5}
       bind:value={body}
-      invalid={!!problem}
-      invalidText={problem}
+      invalid={problems.length > 0}
+      invalidText={problems.length === 1
+        ? "This is wrong with it:"
+        : `These ${problems.length} things are wrong with it:`}
     />
+    {#if problems.length > 0}
+      <ol class="wrong" role="alert">
+        {#each problems as p (p)}<li>{p}</li>{/each}
+      </ol>
+    {/if}
     {#if waits}
       {@const w = waits}
       <div class="waits" role="alert">
@@ -78,9 +86,7 @@
       </div>
     {/if}
     <div><Button size="small" disabled={!body.trim() || !!waits} on:click={() => bring(body)}>Import</Button></div>
-    {#each show.doc?.sheetProblems ?? [] as p (p.file)}
-      <p class="wrong"><span class="mono">{p.file}</span>, line {p.line}: {p.reason}</p>
-    {/each}
+    <SheetProblems />
     <ul>
       {#each types as t (t.type)}
         <li>
@@ -116,15 +122,18 @@
   }
   .wrong {
     color: var(--finding);
-    border-left: 3px solid var(--finding);
-    padding-left: 0.6rem;
+    font-size: 0.75rem;
+    line-height: 1.35;
+    max-height: 14rem;
+    overflow: auto;
+    overflow-wrap: anywhere;
   }
   ul {
     list-style: none;
     margin: 0;
     padding: 0;
   }
-  li {
+  ul li {
     display: flex;
     gap: 0.75rem;
     align-items: center;
