@@ -16,7 +16,6 @@ import (
 
 	"synaptor/internal/attach"
 	"synaptor/internal/bench"
-	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 	"synaptor/internal/demo"
 	"synaptor/internal/edit"
@@ -102,7 +101,7 @@ func Start(o Options) (a *App, err error) {
 	}()
 	state, err := a.openStores(o.Data)
 	if err != nil {
-		return a, err
+		return a, inWords(o.Data, err)
 	}
 	own, err := sheet.OpenOwn(filepath.Join(o.Data, "sheets"))
 	if err != nil {
@@ -143,40 +142,6 @@ func Start(o Options) (a *App, err error) {
 	return a, a.serve(o, drivers, own)
 }
 
-// openStores opens the files of a data folder, and the journal.
-func (a *App) openStores(data string) (*store.State, error) {
-	release, err := store.UseFolder(data)
-	if err != nil {
-		return nil, err
-	}
-	a.onClose(release)
-	db, err := store.OpenShow(data)
-	if err != nil {
-		return nil, err
-	}
-	a.db = db
-	a.onClose(func() { closing("show", db.Close()) })
-	jdb, err := store.OpenJournal(data)
-	if err != nil {
-		return nil, err
-	}
-	a.onClose(func() { closing("journal", jdb.Close()) })
-	a.Hub = feed.NewHub()
-	a.Journal, err = journal.Open(jdb, func(e journal.Entry) { a.Hub.Announce("journal/"+e.ID, []string{"journal"}, e) })
-	if err != nil {
-		return nil, err
-	}
-	a.onClose(a.Journal.Close)
-	a.onClose(incident.Notify(a.noteIncident))
-	a.tidies(db)
-	state, err := store.OpenState(data)
-	if err != nil {
-		return nil, err
-	}
-	a.onClose(func() { closing("state", state.Close()) })
-	return state, nil
-}
-
 // startEngine compiles the show and starts what lives with it.
 func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, data string) (err error) {
 	sources := program.Sources{Encode: drivers.Encode, Password: a.db.Secret, Known: known(state)}
@@ -185,12 +150,18 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	}
 	behind := openBehind(state)
 	a.onClose(behind.close)
-	lived := live(state)
+	a.noteLost(state, a.Edit.Last())
+	a.Edit.Stored = behind.KeepEdits
+	behind.KeepEdits(a.Edit.Last())
+	lived := a.live(state)
 	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}
 	if in, noted := openIntents(data); in != nil {
 		a.onClose(func() { closing("intents", in.slots.Close()) })
 		lived = lived.WithIntents(noted)
 		cfg.Intents, cfg.Live = in, lived
+	}
+	for _, r := range lived.Runs {
+		journal.GoOnFrom(r.Entry) // the journal may be a new one
 	}
 	a.Engine = engine.New(cfg, a.Edit.Program())
 	a.onClose(func() {
@@ -205,7 +176,9 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		return err
 	}
 	a.Edit.Attach(a.Engine, a.Mirror)
-	a.noteRepairs()
+	for _, note := range a.Edit.Repaired {
+		a.noteRepair(note)
+	}
 	return nil
 }
 
@@ -220,15 +193,6 @@ func (a *App) noteIncident(i incident.Incident) {
 		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "incident", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Failed, Reason: reason})
 }
 
-// noteRepairs writes into the journal what was wrong with the show, and was put right.
-func (a *App) noteRepairs() {
-	for _, note := range a.Edit.Repaired {
-		slog.Warn("the show was repaired", "note", note)
-		a.Journal.Record(journal.Event{Entry: journal.NextID(), At: time.Now(), Stage: journal.StageDecision, Text: note, Title: "The show was repaired", Device: "Synaptor",
-			Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "repair", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Confirmed, Reason: note})
-	}
-}
-
 // computer gives the functions of the computer itself: the bench's simulated
 // one, or the real one where the data folder allows it.
 func (a *App) computer(data string) (local.Computer, error) {
@@ -236,25 +200,15 @@ func (a *App) computer(data string) (local.Computer, error) {
 		return a.Bench.Workstation, nil
 	}
 	r, err := local.Load(data)
+	var bad *local.DamagedError
+	if errors.As(err, &bad) {
+		a.noteRepair(fmt.Sprintf("What Synaptor may do on this computer cannot be read, so it does nothing there: %v. Put %s right and start again.", bad.Err, bad.File))
+		return nil, nil
+	}
 	if r == nil || err != nil {
 		return nil, err // not a Computer that is a nil *Real
 	}
 	return r, nil
-}
-
-// known reads what devices were last known to have.
-func known(s *store.State) func(string) []device.Report {
-	return func(id string) []device.Report {
-		names, err := s.Known(id)
-		if err != nil {
-			slog.Warn("what a device has is not known", "device", id, "err", err)
-		}
-		out := make([]device.Report, len(names))
-		for i, n := range names {
-			out[i] = device.Report{Path: n.Path, Value: n.Value}
-		}
-		return out
-	}
 }
 
 // parker lets a key park a device: an edit, made outside of the engine.
@@ -267,14 +221,6 @@ func (p parker) Park(id string, parked bool) {
 			slog.Warn("a device could not be parked", "device", id, "err", err)
 		}
 	})
-}
-
-// live reads which pages were shown when Synaptor ran last.
-func live(s *store.State) (out engine.LiveState) {
-	if err := s.Get("live", &out); err != nil {
-		slog.Warn("the pages that were shown are not known", "err", err)
-	}
-	return out
 }
 
 // sheetsEvery is how often the folder of own sheets is looked at.

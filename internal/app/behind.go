@@ -19,9 +19,14 @@ type behind struct {
 	done  chan struct{}
 
 	mu    sync.Mutex
+	edits int64 // the last one that is on the disk; 0: none since it was stored
 	live  *engine.LiveState
 	known map[string][]device.Report
 }
+
+// lastEdit is the name under which the state has the number of the last edit, so that
+// a show that has lost some is known to have.
+const lastEdit = "edits"
 
 func openBehind(s *store.State) *behind {
 	b := &behind{state: s, woken: make(chan struct{}, 1), quit: make(chan struct{}), done: make(chan struct{}), known: map[string][]device.Report{}}
@@ -33,6 +38,14 @@ func openBehind(s *store.State) *behind {
 func (b *behind) KeepLive(l engine.LiveState) {
 	b.mu.Lock()
 	b.live = &l
+	b.mu.Unlock()
+	b.wake()
+}
+
+// KeepEdits has the number of the last edit stored.
+func (b *behind) KeepEdits(seq int64) {
+	b.mu.Lock()
+	b.edits = seq
 	b.mu.Unlock()
 	b.wake()
 }
@@ -73,9 +86,14 @@ func (b *behind) run() {
 
 func (b *behind) write() {
 	b.mu.Lock()
-	live, known := b.live, b.known
-	b.live, b.known = nil, map[string][]device.Report{}
+	live, known, edits := b.live, b.known, b.edits
+	b.live, b.known, b.edits = nil, map[string][]device.Report{}, 0
 	b.mu.Unlock()
+	if edits > 0 {
+		if err := b.state.Put(lastEdit, edits); err != nil {
+			slog.Warn("the number of the last edit is not stored", "err", err)
+		}
+	}
 	if live != nil {
 		if err := b.state.Put("live", *live); err != nil {
 			slog.Warn("the pages that are shown are not stored", "err", err)

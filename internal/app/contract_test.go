@@ -253,7 +253,7 @@ func TestABrokenSheetOfOnesOwnIsReportedAndTheRestRuns(t *testing.T) {
 	var d struct {
 		SheetProblems []struct {
 			File, Field, Reason string
-			Line         int
+			Line                int
 		}
 	}
 	r.must(200, "GET", "/api/v1/show", nil, &d)

@@ -48,6 +48,8 @@ type Service struct {
 
 	// Repaired says what was wrong with the show when it was opened, and was put right.
 	Repaired []string
+	// Stored is told the number of each edit that is on the disk, and must not wait; nil: nobody is.
+	Stored func(seq int64)
 }
 
 // Open loads the show of a database. Attach must follow before any edit.
@@ -65,6 +67,13 @@ func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *f
 func (s *Service) Attach(e *engine.Engine, m *mirror.Mirror) {
 	s.engine, s.mirror = e, m
 	s.announce("", Who{})
+}
+
+// Last is the number of the last edit.
+func (s *Service) Last() int64 {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.seq
 }
 
 // Program returns the compiled show in force. It waits for nothing.
@@ -122,6 +131,9 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 		return err
 	}
 	s.seq++
+	if s.Stored != nil {
+		s.Stored(s.seq)
+	}
 	s.enforce(next, name, who)
 	return nil
 }

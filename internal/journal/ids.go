@@ -21,8 +21,8 @@ func init() { lastID.Store(firstID) }
 // clock says: they sort in the order in which they were given out.
 func NextID() string { return strconv.FormatInt(lastID.Add(1), 36) }
 
-// goOnFrom has ids go on from one that is stored.
-func goOnFrom(id string) {
+// GoOnFrom has ids go on from one that is stored somewhere.
+func GoOnFrom(id string) {
 	n, err := strconv.ParseInt(id, 36, 64)
 	if err != nil {
 		return // somebody else's; it has no place in the order

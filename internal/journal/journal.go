@@ -74,7 +74,7 @@ func Open(store Store, notify func(Entry)) (*Journal, error) {
 		j.order = append(j.order, e.ID)
 	}
 	if len(old) > 0 {
-		goOnFrom(old[0].ID)
+		GoOnFrom(old[0].ID)
 		j.floor = old[len(old)-1].ID
 	}
 	j.endCutOff(open)

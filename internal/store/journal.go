@@ -22,9 +22,10 @@ const (
 	trimShare = 10
 )
 
-// Journal is the database of the journal. It implements journal.Store.
+// Journal is the database of the journal. It implements journal.Store. Where it is
+// damaged a new one is begun.
 type Journal struct {
-	db      *sqlx.DB
+	*spare
 	limits  limits
 	saves   int
 	trimmed atomic.Int64
@@ -35,19 +36,20 @@ type limits struct{ entries, bytes int64 }
 
 // OpenJournal opens, or makes, the journal in a data folder.
 func OpenJournal(dir string) (*Journal, error) {
-	db, err := open(dir, "journal", "NORMAL")
+	s, err := openSpare(dir, "journal", "journal")
 	if err != nil {
 		return nil, err
 	}
-	return &Journal{db: db, limits: limits{maxEntries, maxBytes}}, nil
+	return &Journal{spare: s, limits: limits{maxEntries, maxBytes}}, nil
 }
-
-// Close closes the database.
-func (j *Journal) Close() error { return j.db.Close() }
 
 // Save implements journal.Store.
 func (j *Journal) Save(entries []journal.Entry) error {
-	tx, err := j.db.Beginx()
+	return InWords(j.do(func(db *sqlx.DB) error { return j.save(db, entries) }))
+}
+
+func (j *Journal) save(db *sqlx.DB, entries []journal.Entry) error {
+	tx, err := db.Beginx()
 	if err != nil {
 		return fmt.Errorf("write the journal: %w", err)
 	}
@@ -104,43 +106,53 @@ func (j *Journal) Trimmed() int64 { return j.trimmed.Load() }
 // Load implements journal.Store.
 func (j *Journal) Load(before string, limit int) ([]journal.Entry, error) {
 	if before == "" {
-		return j.entries(`SELECT body FROM entry ORDER BY id DESC LIMIT ?`, limit)
+		return j.entries(`SELECT id, body FROM entry ORDER BY id DESC LIMIT ?`, limit)
 	}
-	return j.entries(`SELECT body FROM entry WHERE id < ? ORDER BY id DESC LIMIT ?`, before, limit)
+	return j.entries(`SELECT id, body FROM entry WHERE id < ? ORDER BY id DESC LIMIT ?`, before, limit)
 }
 
 // Open implements journal.Store.
 func (j *Journal) Open() ([]journal.Entry, error) {
-	return j.entries(`SELECT body FROM entry WHERE open = 1 ORDER BY id LIMIT 10000`)
+	return j.entries(`SELECT id, body FROM entry WHERE open = 1 ORDER BY id LIMIT 10000`)
 }
 
 func (j *Journal) entries(query string, args ...any) ([]journal.Entry, error) {
-	var bodies [][]byte
-	if err := j.db.Select(&bodies, query, args...); err != nil {
+	var rows []entryRow
+	if err := j.do(func(db *sqlx.DB) error { rows = nil; return db.Select(&rows, query, args...) }); err != nil {
 		return nil, fmt.Errorf("read the journal: %w", err)
 	}
-	out := make([]journal.Entry, len(bodies))
-	for i, b := range bodies {
-		if err := json.Unmarshal(b, &out[i]); err != nil {
-			return nil, fmt.Errorf("read the journal: %w", err)
-		}
+	out := make([]journal.Entry, len(rows))
+	for i, r := range rows {
+		out[i] = r.entry()
 	}
 	return out, nil
 }
 
+type entryRow struct {
+	ID   string
+	Body []byte
+}
+
+// entry reads a row. One that is damaged keeps its place and says so.
+func (r entryRow) entry() journal.Entry {
+	var e journal.Entry
+	if err := json.Unmarshal(r.Body, &e); err != nil || e.ID != r.ID {
+		return journal.Entry{ID: r.ID, Title: "An entry that is damaged", Outcome: journal.Unconfirmed, Reason: "What it said cannot be read any more.",
+			Origin: journal.Origin{ControllerName: "Synaptor", Gesture: "record", Via: "Synaptor", Actor: "Synaptor"}, Steps: []journal.Step{}}
+	}
+	return e
+}
+
 // One implements journal.Store.
 func (j *Journal) One(id string) (*journal.Entry, error) {
-	var body []byte
-	err := j.db.Get(&body, `SELECT body FROM entry WHERE id = ?`, id)
+	row := entryRow{ID: id}
+	err := j.do(func(db *sqlx.DB) error { return db.Get(&row.Body, `SELECT body FROM entry WHERE id = ?`, id) })
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
 	if err != nil {
 		return nil, fmt.Errorf("read the journal: %w", err)
 	}
-	var e journal.Entry
-	if err := json.Unmarshal(body, &e); err != nil {
-		return nil, fmt.Errorf("read the journal: %w", err)
-	}
+	e := row.entry()
 	return &e, nil
 }

@@ -39,13 +39,32 @@ func open(dir, name, sync string) (*sqlx.DB, error) {
 	if err != nil {
 		return nil, err
 	}
+	// A damaged file is known at once; goose would try it again for some seconds.
+	if _, err := db.Exec(`SELECT max(version_id) FROM goose_db_version`); damaged(err) {
+		_ = db.Close()
+		return nil, fmt.Errorf("open %s: %w", path, err)
+	}
 	p, err := goose.NewProvider(goose.DialectSQLite3, db.DB, sub)
 	if err == nil {
-		_, err = p.Up(context.Background())
+		err = migrate(p, path)
 	}
 	if err != nil {
 		_ = db.Close()
 		return nil, fmt.Errorf("open %s: %w", path, err)
 	}
 	return db, nil
+}
+
+// migrate brings the tables of a file up to date. It fails with a *NewerError where they
+// are beyond that.
+func migrate(p *goose.Provider, path string) error {
+	have, knows, err := p.GetVersions(context.Background())
+	if err != nil {
+		return err
+	}
+	if have > knows {
+		return &NewerError{path, have, knows}
+	}
+	_, err = p.Up(context.Background())
+	return err
 }

@@ -6,6 +6,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"path/filepath"
 	"time"
 
 	"github.com/jmoiron/sqlx"
@@ -20,11 +21,23 @@ type Show struct {
 	note string      // what was wrong with their key
 }
 
-// OpenShow opens, or makes, the show in a data folder.
+// OpenShow opens, or makes, the show in a data folder. It fails with a *DamagedError where the file is damaged, and
+// with a *NewerError where a newer Synaptor wrote it; the file is as it was then.
 func OpenShow(dir string) (*Show, error) {
+	if err := checkShow(dir); err != nil {
+		return nil, err
+	}
 	db, err := open(dir, "show", "FULL")
+	if unusable(err) {
+		err = &DamagedError{filepath.Join(dir, "show.db"), err}
+	}
 	if err != nil {
 		return nil, err
+	}
+	// What was written last goes into the file itself: less can be lost with the log beside it.
+	if _, err := db.Exec(`PRAGMA wal_checkpoint(TRUNCATE)`); err != nil {
+		_ = db.Close()
+		return nil, fmt.Errorf("open the show: %w", err)
 	}
 	var secrets int
 	if err := db.Get(&secrets, `SELECT count(*) FROM secret`); err != nil {
@@ -43,7 +56,7 @@ func OpenShow(dir string) (*Show, error) {
 func (s *Show) Close() error { return s.db.Close() }
 
 // Load reads the show and the number of the last edit. A show that is damaged is repaired, by an
-// edit that is stored; notes says what was wrong.
+// edit that is stored; an entity that cannot be read is set aside. notes says what was wrong.
 func (s *Show) Load() (sh *show.Show, last int64, notes []string, err error) {
 	var rows []struct {
 		Kind string
@@ -61,20 +74,46 @@ func (s *Show) Load() (sh *show.Show, last int64, notes []string, err error) {
 	for i, r := range rows {
 		stored[i] = show.Change{Ref: show.Ref{Kind: show.Kind(r.Kind), ID: r.ID}, Next: r.Rev, After: r.Body}
 	}
-	sh, repair, notes, err := show.Load(stored, last+1)
+	l, err := show.Load(stored, last+1)
 	if err != nil {
 		return nil, 0, nil, fmt.Errorf("load the show: %w", err)
 	}
-	if len(repair.Changes) > 0 {
+	if err := s.setAside(l.Unread); err != nil {
+		return nil, 0, nil, fmt.Errorf("set aside what cannot be read: %w", err)
+	}
+	if len(l.Repair.Changes) > 0 {
 		last++
-		if err := s.Commit(last, "", "Synaptor", repair); err != nil {
+		if err := s.Commit(last, "", "Synaptor", l.Repair); err != nil {
 			return nil, 0, nil, fmt.Errorf("repair the show: %w", err)
 		}
 	}
+	notes = l.Notes
 	if s.note != "" {
 		notes = append(notes, s.note)
 	}
-	return sh, last, notes, nil
+	return l.Show, last, notes, nil
+}
+
+// setAside moves entities that cannot be read to where they are in nobody's way.
+func (s *Show) setAside(unread []show.Unread) error {
+	if len(unread) == 0 {
+		return nil
+	}
+	tx, err := s.db.Beginx()
+	if err != nil {
+		return err
+	}
+	defer func() { _ = tx.Rollback() }() // after Commit it does nothing
+	for _, u := range unread {
+		if _, err := tx.Exec(`INSERT INTO aside (kind, id, rev, body, at, why) SELECT kind, id, rev, body, ?, ? FROM entity WHERE kind = ? AND id = ?`,
+			time.Now().UTC().Format(time.RFC3339), u.Why.Error(), u.Kind, u.ID); err != nil {
+			return err
+		}
+		if _, err := tx.Exec(`DELETE FROM entity WHERE kind = ? AND id = ?`, u.Kind, u.ID); err != nil {
+			return err
+		}
+	}
+	return tx.Commit()
 }
 
 // Edit states.

@@ -10,20 +10,17 @@ import (
 )
 
 // State is the database of what lives and is worth keeping, but is no edit:
-// what devices were last known to have.
-type State struct{ db *sqlx.DB }
+// what devices were last known to have. Where it is damaged a new one is begun.
+type State struct{ *spare }
 
 // OpenState opens, or makes, the state in a data folder.
 func OpenState(dir string) (*State, error) {
-	db, err := open(dir, "state", "NORMAL")
+	s, err := openSpare(dir, "state", "record of what was shown last")
 	if err != nil {
 		return nil, err
 	}
-	return &State{db}, nil
+	return &State{s}, nil
 }
-
-// Close closes the database.
-func (s *State) Close() error { return s.db.Close() }
 
 // Named is a reading that names something.
 type Named struct {
@@ -37,7 +34,11 @@ func (s *State) Keep(device string, names []Named) error {
 	if err != nil {
 		return fmt.Errorf("store what a device has: %w", err)
 	}
-	if _, err := s.db.Exec(`INSERT INTO known (device, body) VALUES (?, ?) ON CONFLICT (device) DO UPDATE SET body = excluded.body`, device, string(body)); err != nil {
+	err = s.do(func(db *sqlx.DB) error {
+		_, err := db.Exec(`INSERT INTO known (device, body) VALUES (?, ?) ON CONFLICT (device) DO UPDATE SET body = excluded.body`, device, string(body))
+		return err
+	})
+	if err != nil {
 		return fmt.Errorf("store what a device has: %w", err)
 	}
 	return nil
@@ -46,7 +47,7 @@ func (s *State) Keep(device string, names []Named) error {
 // Known gives what was last stored of a device; nil when nothing was.
 func (s *State) Known(device string) ([]Named, error) {
 	var body []byte
-	err := s.db.Get(&body, `SELECT body FROM known WHERE device = ?`, device)
+	err := s.do(func(db *sqlx.DB) error { return db.Get(&body, `SELECT body FROM known WHERE device = ?`, device) })
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil, nil
 	}
@@ -64,7 +65,10 @@ func (s *State) Known(device string) ([]Named, error) {
 func (s *State) Put(name string, value any) error {
 	body, err := json.Marshal(value)
 	if err == nil {
-		_, err = s.db.Exec(`INSERT INTO live (name, body) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET body = excluded.body`, name, string(body))
+		err = s.do(func(db *sqlx.DB) error {
+			_, err := db.Exec(`INSERT INTO live (name, body) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET body = excluded.body`, name, string(body))
+			return err
+		})
 	}
 	if err != nil {
 		return fmt.Errorf("store %s: %w", name, err)
@@ -75,7 +79,7 @@ func (s *State) Put(name string, value any) error {
 // Get reads a value; where none is stored into stays as it is.
 func (s *State) Get(name string, into any) error {
 	var body []byte
-	err := s.db.Get(&body, `SELECT body FROM live WHERE name = ?`, name)
+	err := s.do(func(db *sqlx.DB) error { return db.Get(&body, `SELECT body FROM live WHERE name = ?`, name) })
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil
 	}

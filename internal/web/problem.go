@@ -13,6 +13,7 @@ import (
 	"synaptor/internal/attach"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/store"
 )
 
 // Problem is an RFC 9457 problem document.
@@ -61,6 +62,7 @@ func describe(err error) Problem {
 	var noSuch *attach.NoSuch
 	var body *badBody
 	var large tooLarge
+	var disk *store.DiskError
 	switch {
 	case errors.As(err, &large):
 		p.Status = http.StatusRequestEntityTooLarge
@@ -84,6 +86,11 @@ func describe(err error) Problem {
 		p.Status, p.Detail = http.StatusServiceUnavailable, "This takes too long to work out. Try again, or make the macro smaller."
 	case errors.Is(err, edit.ErrNotFound):
 		p.Status = http.StatusNotFound
+	case errors.As(store.InWords(err), &disk):
+		p.Status, p.Detail = http.StatusInternalServerError, "This did not work: "+disk.Text+". Nothing was changed."
+		if disk.Full {
+			p.Status = http.StatusInsufficientStorage
+		}
 	default:
 		if p.Status = echo.StatusCode(err); p.Status == 0 {
 			p.Status = http.StatusInternalServerError

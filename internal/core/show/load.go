@@ -6,16 +6,43 @@ import (
 	"slices"
 )
 
-// Load makes a show of entities as they were stored. Where two mappings have one place, the one that
-// was changed last keeps it: repair is the edit that puts the others aside, on a control that no
-// layout has, from where they are brought back; notes says what that was. An edit without changes means that nothing was wrong.
-func Load(stored []Change, seq int64) (s *Show, repair Edit, notes []string, err error) {
+// Loaded is a show as it was stored, and what was wrong with it.
+type Loaded struct {
+	Show *Show
+	// Repair is the edit that was applied to put right what could be; without changes where nothing was.
+	Repair Edit
+	// Unread are the entities that cannot be read. The show is without them.
+	Unread []Unread
+	Notes  []string // what was wrong, as sentences
+}
+
+// Unread is an entity that cannot be read.
+type Unread struct {
+	Change
+	Why error
+}
+
+// Load makes a show of entities as they were stored; seq is the number of the repair. Where two mappings have one
+// place, the one that was changed last keeps it; the others are put aside, on a control that no layout has, from where
+// they are brought back. An entity that cannot be read is left out.
+func Load(stored []Change, seq int64) (l Loaded, err error) {
 	// Whoever was changed last comes last.
 	stored = slices.Clone(stored)
 	slices.SortStableFunc(stored, func(a, b Change) int { return cmp.Or(cmp.Compare(a.Next, b.Next), cmp.Compare(a.ID, b.ID)) })
+	stored = slices.DeleteFunc(stored, func(c Change) bool {
+		e, err := Decode(c.Kind, c.After)
+		if err == nil && e.Ref() != c.Ref {
+			err = fmt.Errorf("it says that it is the %s %q", e.Ref().Kind, e.Ref().ID)
+		}
+		if err != nil {
+			l.Unread = append(l.Unread, Unread{c, err})
+			l.Notes = append(l.Notes, fmt.Sprintf("A %s of the show (%s) cannot be read and was set aside: %v.", c.Kind, c.ID, err))
+		}
+		return err != nil
+	})
 	s, twice, err := Empty().apply(Edit{Name: "load", Changes: stored})
-	if err != nil || len(twice) == 0 {
-		return s, Edit{}, nil, err
+	if l.Show = s; err != nil || len(twice) == 0 {
+		return l, err
 	}
 	d := NewDraft(s)
 	for _, t := range twice {
@@ -26,11 +53,11 @@ func Load(stored []Change, seq int64) (s *Show, repair Edit, notes []string, err
 		}
 		c.Placements[at].Control = aside(d.Now(), t.Place)
 		d.Put(c)
-		notes = append(notes, fmt.Sprintf("Two keys had one place: %s of %s. The one that was changed last keeps it.", t.Place.Control, s.nameOf(t.Place)))
+		l.Notes = append(l.Notes, fmt.Sprintf("Two keys had one place: %s of %s. The one that was changed last keeps it.", t.Place.Control, s.nameOf(t.Place)))
 	}
-	repair = d.Edit("Repaired: keys that had one place", seq)
-	s, err = s.Apply(repair)
-	return s, repair, notes, err
+	l.Repair = d.Edit("Repaired: keys that had one place", seq)
+	l.Show, err = s.Apply(l.Repair)
+	return l, err
 }
 
 // aside gives a control that no layout has, for what was on another one.

@@ -32,6 +32,18 @@ type Allowed struct {
 	Sounds map[string]string `json:"sounds"` // files by name
 }
 
+// DamagedError says that the list of what is allowed cannot be read.
+type DamagedError struct {
+	File string
+	Err  error
+}
+
+// Error implements error.
+func (e *DamagedError) Error() string { return fmt.Sprintf("read %s: %v", e.File, e.Err) }
+
+// Unwrap gives what was found.
+func (e *DamagedError) Unwrap() error { return e.Err }
+
 // Load reads the allow-list of a data folder; nil where there is none or it is
 // switched off.
 func Load(dir string) (*Real, error) {
@@ -45,7 +57,7 @@ func Load(dir string) (*Real, error) {
 	}
 	var a Allowed
 	if err := json.Unmarshal(b, &a); err != nil {
-		return nil, fmt.Errorf("read %s: %w", path, err)
+		return nil, &DamagedError{path, err}
 	}
 	if !a.Enabled {
 		return nil, nil

@@ -1,0 +1,102 @@
+package app
+
+import (
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/engine"
+	"synaptor/internal/feed"
+	"synaptor/internal/incident"
+	"synaptor/internal/journal"
+	"synaptor/internal/store"
+)
+
+// openStores opens the files of a data folder, and the journal.
+func (a *App) openStores(data string) (*store.State, error) {
+	release, err := store.UseFolder(data)
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(release)
+	db, err := store.OpenShow(data)
+	if err != nil {
+		return nil, err
+	}
+	a.db = db
+	a.onClose(func() { closing("show", db.Close()) })
+	jdb, err := store.OpenJournal(data)
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(func() { closing("journal", jdb.Close()) })
+	a.Hub = feed.NewHub()
+	a.Journal, err = journal.Open(jdb, func(e journal.Entry) { a.Hub.Announce("journal/"+e.ID, []string{"journal"}, e) })
+	if err != nil {
+		return nil, err
+	}
+	a.onClose(a.Journal.Close)
+	jdb.Notes(a.noteRepair)
+	a.onClose(incident.Notify(a.noteIncident))
+	a.tidies(db)
+	state, err := store.OpenState(data)
+	if err != nil {
+		return nil, err
+	}
+	state.Notes(a.noteRepair)
+	a.onClose(func() { closing("state", state.Close()) })
+	return state, nil
+}
+
+// noteRepair writes into the journal what was wrong with a file of the data folder, and what was done about it.
+func (a *App) noteRepair(note string) {
+	slog.Warn("the data was repaired", "note", note)
+	a.Journal.Record(journal.Event{Entry: journal.NextID(), At: time.Now(), Stage: journal.StageDecision, Text: note, Title: "The data was repaired", Device: "Synaptor",
+		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "repair", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Confirmed, Reason: note})
+}
+
+// known reads what devices were last known to have.
+func known(s *store.State) func(string) []device.Report {
+	return func(id string) []device.Report {
+		names, err := s.Known(id)
+		if err != nil {
+			slog.Warn("what a device has is not known", "device", id, "err", err)
+		}
+		out := make([]device.Report, len(names))
+		for i, n := range names {
+			out[i] = device.Report{Path: n.Path, Value: n.Value}
+		}
+		return out
+	}
+}
+
+// live reads which pages were shown when Synaptor ran last.
+func (a *App) live(s *store.State) (out engine.LiveState) {
+	if err := s.Get("live", &out); err != nil {
+		a.noteRepair(fmt.Sprintf("Which pages were shown when Synaptor ended is not known: %v.", err))
+		return engine.LiveState{}
+	}
+	return out
+}
+
+// noteLost says so where the show has fewer edits than it had.
+func (a *App) noteLost(s *store.State, last int64) {
+	var had int64
+	if err := s.Get(lastEdit, &had); err != nil {
+		slog.Warn("the number of the last edit is not known", "err", err)
+	}
+	if had > last {
+		a.noteRepair(fmt.Sprintf("The show is older than it was: its last %d edits are not in it. Either show.db was put back from a copy, or a part of it was lost.", had-last))
+	}
+}
+
+// inWords says why the files of a data folder cannot be opened.
+func inWords(folder string, err error) error {
+	var disk *store.DiskError
+	if errors.As(store.InWords(err), &disk) {
+		return fmt.Errorf("the data folder %s cannot be used: %w", folder, disk)
+	}
+	return err
+}
