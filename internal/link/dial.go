@@ -54,8 +54,11 @@ func (l *Link) dial(ctx context.Context) (Conn, error) {
 		select {
 		case d := <-ended:
 			tries--
-			if d.err == nil || tries == 0 || !timedOut(d.err) {
-				return d.conn, d.err
+			if d.err == nil {
+				return withMask(d.conn, l.cfg.Target), nil
+			}
+			if tries == 0 || !timedOut(d.err) {
+				return nil, d.err
 			}
 		case <-again.C:
 			if l.refusals < 0 && l.cfg.Type.Sheet.Link.Login != nil {

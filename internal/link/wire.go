@@ -89,7 +89,7 @@ func shown(text string, secrets []string) string {
 		text = text[:most] // more than is shown even when secrets go
 	}
 	for _, s := range secrets {
-		text = strings.ReplaceAll(text, s, "•••")
+		text = strings.ReplaceAll(text, s, mask)
 	}
 	n := 0
 	for i := range text {

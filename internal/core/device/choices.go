@@ -199,11 +199,16 @@ func (t *Type) pictureURL(p PictureSpec, device, host string, port int, value st
 	if err != nil {
 		return "", err
 	}
-	v, err := tpl.Eval(w)
-	if url := expr.Text(v); err != nil || !strings.HasPrefix(url, "http://") {
-		return "", fmt.Errorf("%q is not an http address", expr.Text(v))
+	url, err := tpl.Put(w, nil, func(source, before, value string) string {
+		if source == "host" || source == "port" {
+			return value
+		}
+		return encoded(before, value)
+	})
+	if err != nil || !strings.HasPrefix(url, "http://") {
+		return "", fmt.Errorf("%q is not an http address", url)
 	}
-	return expr.Text(v), nil
+	return url, nil
 }
 
 // PictureSources lists the pictures a device delivers now, by id and title.

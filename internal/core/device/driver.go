@@ -4,6 +4,8 @@ import (
 	"maps"
 	"slices"
 	"strings"
+
+	"synaptor/internal/core/expr"
 )
 
 // Carries says where in its messages a protocol has values.
@@ -103,6 +105,23 @@ func (d *Driver) slash() string {
 		return "/"
 	}
 	return ""
+}
+
+// inAddress is a value as it stands in an address, behind what is before it. source is the expression that it
+// is of: an address that is one already stays as it is.
+func (d *Driver) inAddress(source, before, value string) string {
+	if len(d.Verbs) == 0 || source == "address" {
+		return value
+	}
+	return encoded(before, value)
+}
+
+// encoded is a value as it stands in an address of HTTP, behind what is before it.
+func encoded(before, value string) string {
+	if strings.Contains(before, "?") {
+		return expr.EscapeQuery(value)
+	}
+	return expr.EscapePath(value)
 }
 
 // Pairs lists every driver with each transport that it runs over, such as osc/udp.

@@ -24,6 +24,7 @@ func (t *Type) compileMessage(spec MessageSpec, scope expr.Scope) (*messageProgr
 	p := &messageProgram{verb: spec.Verb, driver: t.Driver}
 	var err error
 	if spec.Written != "" {
+		scope.Request = len(t.Driver.Verbs) > 0
 		p.written, err = expr.CompileTemplate("{"+spec.Written+"}", scope)
 		return p, err
 	}
@@ -152,11 +153,11 @@ func (p *messageProgram) eval(w expr.World, value any) (Message, error) {
 		}
 		return Parse(p.driver.Name, expr.Text(text))
 	}
-	address, err := p.address.EvalWith(w, value)
+	address, err := p.address.Put(w, value, p.driver.inAddress)
 	if err != nil {
 		return Message{}, err
 	}
-	m := Message{Verb: p.verb, Address: expr.Text(address)}
+	m := Message{Verb: p.verb, Address: address}
 	for _, a := range p.args {
 		v, err := evalLeaf(a, w, value)
 		if err != nil {
@@ -238,10 +239,15 @@ func (t *Type) readingScope(def *Reading, vars map[string]string) expr.Scope {
 		bind[n] = v
 	}
 	bind["path"], _ = def.path.fill(vars)
-	bind["address"] = bind["path"]
+	address := def.path
 	if def.address.source != "" {
-		bind["address"], _ = def.address.fill(vars)
+		address = def.address
 	}
+	encoded := map[string]string{}
+	for n, v := range vars {
+		encoded[n] = t.Driver.inAddress(n, "", v)
+	}
+	bind["address"], _ = address.fill(encoded)
 	bind["address"] = t.Driver.slash() + bind["address"]
 	return expr.Scope{Device: "x", Bind: bind}
 }

@@ -12,6 +12,7 @@ import (
 	"errors"
 	"fmt"
 	"maps"
+	"net/url"
 	"slices"
 	"strconv"
 	"strings"
@@ -40,6 +41,9 @@ type Scope struct {
 	// Texts are parameters whose text is itself a template, with the paths of a
 	// show: it is worked out where the expression is.
 	Texts map[string]string
+	// Request says that the texts are requests of HTTP, as they are written by hand: values are encoded where
+	// they stand in the address (RFC 3986).
+	Request bool
 	// Passing says that the values come and go, as those of a dial that is turned: their
 	// programs are remembered for a while only.
 	Passing bool
@@ -59,6 +63,8 @@ type environment struct {
 	Quality  func(string) string `expr:"quality"`
 	Name     func(string) string `expr:"name"`
 	Text     func(any) string    `expr:"text"`
+	InPath   func(any) string    `expr:"inPath"`  // only where a text is put in, see Scope.Request
+	InQuery  func(any) string    `expr:"inQuery"` // likewise
 	Event    map[string]any      `expr:"event"`
 	Value    any                 `expr:"value"`
 }
@@ -187,6 +193,8 @@ var runners = sync.Pool{New: func() any {
 	r := &runner{}
 	r.env = environment{
 		Text:     Text,
+		InPath:   func(v any) string { return EscapePath(Text(v)) },
+		InQuery:  func(v any) string { return EscapeQuery(Text(v)) },
 		Reading:  func(path string) any { return r.world.Reading(key(path)).Value },
 		Expected: func(path string) any { return expected(r.world.Reading(key(path))) },
 		Quality:  func(path string) string { return string(r.world.Reading(key(path)).Quality) },
@@ -291,7 +299,9 @@ func (p *patcher) text(node *ast.Node, source string) {
 		return
 	}
 	var sum ast.Node = &ast.StringNode{}
+	before := ""
 	for _, part := range parts {
+		before += part.text
 		var n ast.Node = &ast.StringNode{Value: part.text}
 		if part.source != "" {
 			if err := check(part.source, Scope{}.length); err != nil {
@@ -309,12 +319,35 @@ func (p *patcher) text(node *ast.Node, source string) {
 				p.err = inner.err
 				return
 			}
-			n = &ast.CallNode{Callee: &ast.IdentifierNode{Value: "text"}, Arguments: []ast.Node{tree.Node}}
+			n = &ast.CallNode{Callee: &ast.IdentifierNode{Value: p.scope.placed(before)}, Arguments: []ast.Node{tree.Node}}
 		}
 		sum = &ast.BinaryNode{Operator: "+", Left: sum, Right: n}
 	}
 	ast.Patch(node, sum)
 }
+
+// placed names the function that makes a value a text behind what stands before it.
+func (s Scope) placed(before string) string {
+	_, address, verb := strings.Cut(strings.TrimLeft(before, " "), " ")
+	switch address = strings.TrimLeft(address, " "); {
+	case !s.Request || !verb || strings.Contains(address, " "):
+		return "text"
+	case strings.Contains(address, "?"):
+		return "inQuery"
+	}
+	return "inPath"
+}
+
+// EscapePath encodes a text as a part of a path (RFC 3986, 3.3): it stays one part, whatever is in it.
+func EscapePath(text string) string {
+	if text == "." || text == ".." {
+		return strings.ReplaceAll(text, ".", "%2E")
+	}
+	return url.PathEscape(text)
+}
+
+// EscapeQuery encodes a text as a value in a query (RFC 3986, 3.4).
+func EscapeQuery(text string) string { return strings.ReplaceAll(url.QueryEscape(text), "+", "%20") }
 
 func (p *patcher) call(fn string, n *ast.CallNode) {
 	switch fn {

@@ -156,6 +156,24 @@ func (t *Template) EvalWith(w World, value any) (any, error) {
 	return b.String(), nil
 }
 
+// Put gives the template's value as text, with each expression's value as put has it stand: source is the
+// expression, before what comes before it.
+func (t *Template) Put(w World, value any, put func(source, before, value string) string) (string, error) {
+	var b strings.Builder
+	for _, p := range t.parts {
+		if p.expr == nil {
+			b.WriteString(p.text)
+			continue
+		}
+		v, err := p.expr.EvalWith(w, value)
+		if err != nil {
+			return "", err
+		}
+		b.WriteString(put(p.expr.Source, b.String(), Text(v)))
+	}
+	return b.String(), nil
+}
+
 // Text gives the template's value as text; what cannot be evaluated is shown
 // as an ellipsis.
 func (t *Template) Text(w World) string {

@@ -134,7 +134,12 @@ func (c *conn) request(ctx context.Context, m device.Message) (*http.Request, er
 	if verb == "" {
 		verb = http.MethodGet
 	}
-	r, err := http.NewRequestWithContext(ctx, verb, c.base+m.Address, body)
+	at, err := url.ParseRequestURI(c.base + m.Address)
+	if err != nil {
+		return nil, err
+	}
+	at.RawQuery = strings.NewReplacer(" ", "%20", "#", "%23").Replace(at.RawQuery) // as it was written by hand
+	r, err := http.NewRequestWithContext(ctx, verb, at.String(), body)
 	if err != nil {
 		return nil, err
 	}
@@ -291,7 +296,19 @@ func (c *conn) one(m device.Message) (text string, ok bool, got *device.Message,
 		return fmt.Sprintf("%s (%s)", orStatus(detail(body), resp), resp.Status), false, nil, nil
 	}
 	path, _, _ := strings.Cut(m.Address, "?")
-	return link.Short(body), true, &device.Message{Verb: r.Method, Address: path, Body: link.Body(body)}, nil
+	return link.Short(body), true, &device.Message{Verb: r.Method, Address: decoded(path), Body: link.Body(body)}, nil
+}
+
+// decoded gives a path without what was encoded in its parts, but for what would make
+// two of one.
+func decoded(path string) string {
+	parts := strings.Split(path, "/")
+	for i, p := range parts {
+		if plain, err := url.PathUnescape(p); err == nil && !strings.Contains(plain, "/") {
+			parts[i] = plain
+		}
+	}
+	return strings.Join(parts, "/")
 }
 
 func orStatus(text string, r *http.Response) string {

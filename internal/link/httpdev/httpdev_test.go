@@ -214,3 +214,32 @@ func TestAnEventThatNeverEndsIsNamed(t *testing.T) {
 		}
 	}
 }
+
+func TestAnAddressArrivesAsItWasMeant(t *testing.T) {
+	var got []string
+	s := httptest.NewServer(http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
+		got = append(got, r.URL.Path+" | "+r.URL.RawQuery)
+		fmt.Fprint(w, "{}")
+	}))
+	defer s.Close()
+	c, err := dial(t, target(s.Listener.Addr(), device.LinkSpec{}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, a := range []struct{ sent, arrives, back string }{
+		{"/a%20b%3F%23/on?q=x%26y", "/a b?#/on | q=x%26y", "/a b?#/on"},
+		{"/by hand/ü#1?q=a b#2", "/by hand/ü#1 | q=a%20b%232", "/by hand/ü#1"},
+		{"/a%2Fb/c", "/a/b/c | ", "/a%2Fb/c"},
+		{"/100%25", "/100% | ", "/100%"},
+	} {
+		send(t, c, 1, device.Message{Verb: "GET", Address: a.sent})
+		b, err := c.Read()
+		if err != nil || len(b.Messages) != 1 || b.Messages[0].Address != a.back {
+			t.Errorf("%s is answered as %+v (%v), want %s", a.sent, b, err, a.back)
+			continue
+		}
+		if last := got[len(got)-1]; last != a.arrives {
+			t.Errorf("%s arrives as %s, want %s", a.sent, last, a.arrives)
+		}
+	}
+}
