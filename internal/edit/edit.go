@@ -127,6 +127,9 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 	if err != nil {
 		return s.taken(err)
 	}
+	if err := next.Within(e); err != nil {
+		return err
+	}
 	if err := s.db.Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
 		return err
 	}

@@ -98,8 +98,9 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 
 const sessionCookie = "synaptor_session"
 
-// session gives every browser a session of its own, which its undo list hangs
-// on.
+// session gives every browser a session of its own, which its undo list hangs on. A
+// browser that follows a link from elsewhere does not say which it has (SameSite=Strict),
+// so it is given none then: it would lose its own.
 func session(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		if ck, err := c.Cookie(sessionCookie); err == nil && len(ck.Value) >= 20 && len(ck.Value) <= 64 {
@@ -108,6 +109,9 @@ func session(next echo.HandlerFunc) echo.HandlerFunc {
 		}
 		id := rand.Text()
 		c.Set(sessionCookie, id)
+		if site := c.Request().Header.Get("Sec-Fetch-Site"); site == "cross-site" || site == "same-site" {
+			return next(c)
+		}
 		c.SetCookie(&http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, MaxAge: 30 * 24 * 3600})
 		return next(c)
 	}
