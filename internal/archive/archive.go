@@ -27,9 +27,12 @@ const Format = "synaptor.archive/1"
 
 // Limits of what is read.
 const (
+	//limit:count files of an archive | at the import
 	maxFiles = 2000
-	maxFile  = 64 << 20  // bytes of one file, unpacked
-	maxAll   = 256 << 20 // of all together
+	//limit:bytes a file of an archive, unpacked | at the import
+	maxFile = 64 << 20 // bytes of one file, unpacked
+	//limit:bytes an archive, unpacked | at the import
+	maxAll = 256 << 20 // of all together
 )
 
 // Archive is what is in an archive.

@@ -75,6 +75,8 @@ func TakesAmount(gesture string) bool {
 }
 
 // MaxAmount is the most that one input turns or slides by, in either direction.
+//
+//limit:count detents of one turn | in the answer
 const MaxAmount = 1000
 
 // GoodAmount tells whether a number can be the amount of a turn, a slide or a swipe.

@@ -16,9 +16,12 @@ import (
 )
 
 const (
+	//limit:bytes a message of a live client; the connection ends | in the closing message
 	maxMessage = 64 << 10
+	//limit:count time in which a live client takes a message; the connection ends | nowhere; it connects again
 	writeLimit = 5 * time.Second
-	maxTopics  = 500
+	//limit:count topics of a live client | in the answer
+	maxTopics = 500
 	// beatEvery is how often a client is asked whether it is there (RFC 6455, 5.5.2: its browser
 	// answers beneath the page, also where the page is hidden and its timers are slow). What it holds
 	// is let go when no answer came for goneAfter, and the socket is closed after lostAfter.

@@ -31,6 +31,8 @@ type OSCIn struct {
 }
 
 // maxKnown bounds what is remembered.
+//
+//limit:count OSC addresses that are remembered | nowhere; they are looked up again
 const maxKnown = 1024
 
 // ListenOSC starts to take inputs on a UDP address.

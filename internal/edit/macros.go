@@ -195,9 +195,9 @@ func (s *Service) DeleteMacro(who Who, id string) error {
 	})
 }
 
-// usualWait, usualFade and usualLimit are the times of new steps in milliseconds.
+// usualWait, usualFade and usualPatience are the times of new steps in milliseconds.
 const (
 	usualWait  = 1000
 	usualFade  = 2000
-	usualLimit = 10_000
+	usualPatience = 10_000
 )

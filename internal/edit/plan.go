@@ -12,6 +12,8 @@ import (
 )
 
 // maxNote is the longest note, in characters.
+//
+//limit:count characters of a note | at the field
 const maxNote = 120
 
 // Notes says what is planned for the controls of a page, before they have anything

@@ -26,6 +26,8 @@ type DeviceFields struct {
 }
 
 // maxPassword is the longest password or token, in bytes.
+//
+//limit:bytes a password or a token | at the field
 const maxPassword = 1000
 
 func (s *Service) checkDevice(sh *show.Show, d *show.Device) error {

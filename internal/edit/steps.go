@@ -131,7 +131,7 @@ func (s *Service) usualTimes(f *StepFields) {
 	case macro.Fade:
 		f.Ms = cmp.Or(f.Ms, usualFade)
 	case macro.WaitFor:
-		f.LimitMs = cmp.Or(f.LimitMs, usualLimit)
+		f.LimitMs = cmp.Or(f.LimitMs, usualPatience)
 	case macro.Repeat:
 		f.Count = cmp.Or(f.Count, 2)
 	}

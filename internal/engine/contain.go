@@ -22,7 +22,9 @@ type doing struct {
 
 // What one cause may fail before it is taken out of the show.
 const (
-	maxFailures  = 3
+	//limit:count failures of one cause within a minute; then it is parked | in the journal
+	maxFailures = 3
+	//limit:count time in which failures count together | in the journal
 	failureLimit = time.Minute
 )
 

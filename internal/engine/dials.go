@@ -18,6 +18,8 @@ import (
 const mergeEvery = 10 * time.Millisecond
 
 // maxBound is how many values of a control are kept ready.
+//
+//limit:count values of a dial that are kept ready | nowhere
 const maxBound = 500
 
 // dialState is what lives of a control that is turned.

@@ -107,8 +107,11 @@ type held struct {
 
 // What waits at most before whoever hands it in has to.
 const (
+	//limit:count inputs that wait | whoever sends more waits
 	maxInputs = 1024
-	maxHalts  = 64
+	//limit:count halts that wait | whoever sends more waits
+	maxHalts = 64
+	//limit:count events that wait | whoever has more waits
 	maxEvents = 4096
 )
 

@@ -16,6 +16,8 @@ import (
 const RestorableFor = 2 * time.Minute
 
 // maxPast bounds how many presses and runs can be put back.
+//
+//limit:count presses and runs that can be put back | nowhere; the oldest cannot any more
 const maxRestorable = 500
 
 // restorable is a press or a run that can be put back.

@@ -11,6 +11,8 @@ import (
 )
 
 // maxRecorded bounds what one recording takes in.
+//
+//limit:count actions that a recording takes in | in the recording
 const maxRecorded = 1000
 
 // recording is what is done while somebody records.

@@ -82,6 +82,8 @@ func (e *Engine) answeredBy(c *command, said string, at time.Time) {
 }
 
 // maxOwed bounds the answers that a device owes.
+//
+//limit:count answers that a device owes | nowhere; the oldest is given up
 const maxOwed = 1000
 
 // guessed is what a trace says where nothing ties a refusal to a command.

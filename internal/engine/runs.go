@@ -15,7 +15,9 @@ import (
 
 // What is too much of one macro at the same time.
 const (
+	//limit:count presses of one macro that wait their turn | in the journal, as refused
 	maxQueued = 20 // presses that wait their turn
+	//limit:count runs of one macro beside each other | in the journal, as refused
 	maxBeside = 16 // runs beside each other
 )
 

@@ -243,6 +243,8 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 }
 
 // maxReadings is how many readings of one device are kept.
+//
+//limit:count readings of a device | as the device's problem
 const maxReadings = 5000
 
 // hasRoom tells whether a reading may be taken in; a device that reports too many has

@@ -14,6 +14,7 @@ import (
 // What is offered at most of what runs have left behind, and for how long. Beyond that the oldest
 // offer is let go: what it is about has been overtaken by the night.
 const (
+	//limit:count offers to put back what a run left | the oldest goes, and the journal says so
 	maxOffers = 20
 	offersFor = 24 * time.Hour
 )

@@ -11,10 +11,12 @@ import (
 )
 
 const (
+	//limit:count entries of the journal in memory | nowhere; older ones are read from the disk
 	ringSize   = 2000
 	bufferSize = 8192
 	flushEvery = 200 * time.Millisecond
 	// maxUnwritten bounds the entries that wait for a disk that does not take them.
+	//limit:count entries of the journal that wait for a disk | in Journal, as entries that were not kept
 	maxUnwritten = 20_000
 	// longestPause is how long a disk that took nothing is left alone at most.
 	longestPause = 5 * time.Second

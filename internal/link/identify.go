@@ -33,6 +33,8 @@ type Found struct {
 }
 
 // identifyLimit bounds the search at one address.
+//
+//limit:count time in which an address is looked at | in the answer, as nothing found
 const identifyLimit = 1500 * time.Millisecond
 
 // Identify asks at a host what answers there: each candidate on its default

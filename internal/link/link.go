@@ -161,12 +161,15 @@ const (
 	queueLength = 64
 	// dialLimit is the longest that a connection and its sign-in may take. One that hangs is not waited
 	// for alone: every dialAgain another one is tried beside it.
+	//limit:count time in which a connection is made and signed in | as the device's problem
 	dialLimit = 4 * time.Second
 	dialAgain = 500 * time.Millisecond
 	// answerLimit is how long a new connection waits to be told what answers; meanwhile it asks
 	// again and again.
+	//limit:count time in which a new connection says what it is | as the device's problem
 	answerLimit = 3 * time.Second
 	askAgain    = 200 * time.Millisecond
+	//limit:count time for a full state that has no end of its own | nowhere; the device is ready then
 	fullLimit   = time.Second // that a full state may take which has no end of its own
 	leastMissed = 300 * time.Millisecond
 	firstRetry  = 100 * time.Millisecond

@@ -13,9 +13,13 @@ import (
 // What is kept of a device for the wire view: so many messages, and so many bytes of
 // them. A message that is larger than a line is put into words at once, and cut.
 const (
+	//limit:count messages of a device in the wire view | nowhere; the oldest go
 	wireLines = 200
+	//limit:bytes messages of a device in the wire view | nowhere; the oldest go
 	wireBytes = 64 << 10
-	wireLine  = 2 << 10
+	//limit:bytes a message in the wire view as it was | it is cut, with an ellipsis
+	wireLine = 2 << 10
+	//limit:count characters of a message in the wire view | it is cut, with an ellipsis
 	wireShown = 500 // characters of a line
 )
 

@@ -19,11 +19,15 @@ import (
 const (
 	// MaxPicture is the largest picture, in bytes, and maxSide the longest side,
 	// in pixels, that is passed on.
+	//limit:bytes a live picture of a device | on the face
 	MaxPicture = 2 << 20
-	maxSide    = 4096
+	//limit:pixels width or height of a live picture | on the face
+	maxSide = 4096
 	// MaxRate is the most frames a second that a face may ask for.
+	//limit:count live pictures a second on one face | at the field
 	MaxRate = 25
 	// fetchLimit is how long a picture is waited for.
+	//limit:count wait for a live picture | on the face
 	fetchLimit = 2 * time.Second
 	// frozenAfter is how long a picture may stay the same before it counts as
 	// frozen.

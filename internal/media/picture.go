@@ -22,10 +22,15 @@ import (
 // What a picture for a face may be at most. A face is a few hundred pixels wide,
 // so a larger picture is a mistake, or meant to do harm.
 const (
-	MaxBytes  = 8 << 20 // of a file
-	MaxSide   = 6000    // pixels of width or height
+	//limit:bytes a file with a picture | at the upload
+	MaxBytes = 8 << 20 // of a file
+	//limit:pixels width or height of a picture | at the upload
+	MaxSide = 6000 // pixels of width or height
+	//limit:pixels all of a picture | at the upload
 	MaxPixels = 24 << 20
+	//limit:count pictures of a GIF | at the upload
 	MaxFrames = 300
+	//limit:pixels all pictures of a GIF | at the upload
 	maxMoving = 64 << 20 // pixels of all frames together
 	// keptSide is what a larger picture is made smaller to: more than any face shows.
 	keptSide = 1024
@@ -52,6 +57,8 @@ type File struct {
 }
 
 // takeLimit is how long a picture may take to be unpacked and written again.
+//
+//limit:count time in which a picture is unpacked | at the upload
 const takeLimit = 20 * time.Second
 
 // largePicture is what a picture takes, in bytes, to have its memory given back at

@@ -14,9 +14,11 @@ import (
 const (
 	// MaxScans is how many times a progressive JPEG (ITU-T T.81) may go over its
 	// pixels. Encoders use about ten; each more takes its time and shows nothing.
+	//limit:count scans of a progressive JPEG | at the upload
 	MaxScans = 64
 	// MaxUnpacked is how much memory a picture may take while it is unpacked, in
 	// bytes.
+	//limit:bytes memory for a picture while it is unpacked | at the upload
 	MaxUnpacked = 192 << 20
 )
 

@@ -7,9 +7,11 @@ import (
 
 const (
 	// MaxDrawing is the largest SVG, in bytes.
+	//limit:bytes a file with an SVG | at the upload
 	MaxDrawing = 2 << 20
 	// MaxDrawn is how much may be drawn for an SVG: elements and the corners of
 	// their paths, each as often as it is used.
+	//limit:count elements and corners that an SVG draws | at the upload
 	MaxDrawn = 200_000
 )
 
@@ -93,6 +95,8 @@ func (w *weights) check() error {
 }
 
 // maxChain is how deep elements may be in each other and use each other.
+//
+//limit:count parts of an SVG that are in each other or use each other | at the upload
 const maxChain = 2000
 
 // add works out what an element draws, with what is in it and what it uses.

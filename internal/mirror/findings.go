@@ -51,6 +51,8 @@ type inspected struct {
 const inspectEvery = 100 * time.Millisecond
 
 // FindLimit is how long one macro is looked through.
+//
+//limit:count time in which a macro is looked through for findings | among the findings
 const FindLimit = 2 * time.Second
 
 func newInspector(m *Mirror) *inspector {

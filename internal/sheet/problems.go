@@ -50,6 +50,8 @@ func (p Problems) Error() string {
 }
 
 // maxTold is how many problems of one sheet are told.
+//
+//limit:count mistakes of one sheet that are told | the last one says how many more there are
 const maxTold = 50
 
 // told gives problems their lines, each thing once and in the order of the lines.

@@ -30,6 +30,8 @@ var builtin embed.FS
 var schemas embed.FS
 
 // maxSize is the largest sheet, in bytes, that is read.
+//
+//limit:bytes a device or controller sheet | at the import; in Rig, where a file of the folder was left out
 const maxSize = 1 << 20
 
 // Library holds the sheets that are loaded.

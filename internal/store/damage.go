@@ -230,6 +230,8 @@ func checkShow(dir string) error {
 }
 
 // checkLimit is how long a show is looked at before it is opened.
+//
+//limit:count time in which a show is looked through before it is opened | nowhere; damage is found when it is read
 const checkLimit = 2 * time.Second
 
 // emptied tells a show that was just begun from one that was lost: the journal is made

@@ -14,8 +14,10 @@ import (
 
 // What the journal's file holds at most; the oldest entries go first.
 const (
+	//limit:count entries of the journal on the disk | nowhere; the oldest go
 	maxEntries = 200_000
-	maxBytes   = 512 << 20
+	//limit:bytes the journal on the disk | nowhere; the oldest go
+	maxBytes = 512 << 20
 	// trimEvery is how many batches are written between two looks at that.
 	trimEvery = 500
 	// trimShare is the share of the entries that goes when there are too many bytes.

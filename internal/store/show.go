@@ -245,6 +245,8 @@ func (s *Show) History(limit int) ([]EditRow, error) {
 }
 
 // keptEdits is how many of the newest edits stay in the list.
+//
+//limit:count edits that can be undone | in the list of edits
 const keptEdits = 2000
 
 // Tidy lets go of what nothing can reach any more. Of the edits, the newest 2,000 stay, for undo

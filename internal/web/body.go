@@ -8,6 +8,8 @@ import (
 )
 
 // maxBody is the largest body of a request, in bytes, but for pictures.
+//
+//limit:bytes the body of a request, but for pictures | in the answer, 413
 const maxBody = 1 << 20
 
 // tooLarge is a body that is larger than so many bytes, whole megabytes of them.

@@ -44,6 +44,7 @@ type CreatedAll struct {
 	IDs []string `json:"ids"`
 }
 
+//limit:count devices that are added at once | in the answer
 const maxAdded = 50
 
 func (s *server) addDevices(c *echo.Context) error {
@@ -246,6 +247,8 @@ type RollDoc struct {
 }
 
 // rollLimit is how long a device may take to answer the roll call.
+//
+//limit:count wait for a device in the roll call | in the roll call
 const rollLimit = 1500 * time.Millisecond
 
 // rollCall asks every device now, and says who answered, and how fast.

@@ -23,6 +23,8 @@ func (s *server) listMedia(c *echo.Context) error {
 
 // maxUploads is how many pictures are read at once. More wait, and are not read
 // meanwhile, so that they need no memory.
+//
+//limit:count pictures that are read at once; others wait | nowhere
 const maxUploads = 4
 
 // addMedia takes a picture as the body of the request, whatever it says it is.

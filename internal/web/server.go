@@ -69,6 +69,8 @@ func New(d Deps) *echo.Echo {
 }
 
 // bodyTime is how long a request may take to come in.
+//
+//limit:count time in which a request comes in | the connection ends
 const bodyTime = 30 * time.Second
 
 // HTTP returns a server for a handler with limits against slow callers.

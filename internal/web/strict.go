@@ -85,6 +85,8 @@ func (b *bodies) strict(next echo.HandlerFunc) echo.HandlerFunc {
 }
 
 // maxDepth bounds how deep bodies are looked through.
+//
+//limit:count depth of a body | in the answer
 const maxDepth = 40
 
 // unknown gives the first field of a value that a schema does not name, by its path; "" where all

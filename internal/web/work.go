@@ -9,6 +9,8 @@ import (
 )
 
 // workLimit is how long a document or a rehearsal may take, with its turn waited for.
+//
+//limit:count time in which a document or a rehearsal is worked out | in the answer
 const workLimit = 5 * time.Second
 
 // errTooLong says that a document could not be worked out in time.

@@ -31,6 +31,8 @@ func Compile(s *Sheet) (*Type, error) {
 }
 
 // maxRequests is the most requests that a device is sent at a time.
+//
+//limit:count requests that an HTTP device is sent at a time | at the sheet's line
 const maxRequests = 32
 
 func (t *Type) compileLink(m *mistakes) {
@@ -355,6 +357,8 @@ func (t *Type) compileModels(m *mistakes) {
 
 // What the range of an index may hold: so many values, none beyond the largest.
 const (
+	//limit:count values of an index that is a range | at the sheet's line
 	maxRange = 1000
+	//limit:count number in such a range | at the sheet's line
 	maxIndex = 1_000_000
 )

@@ -164,6 +164,8 @@ func (s *ControllerSheet) Control(id string) (Control, bool) {
 }
 
 // maxControls is how many controls a controller can have.
+//
+//limit:count controls of a controller | at the sheet's line
 const maxControls = 500
 
 // Check says what is wrong with a layout: Problems, or nil.

@@ -85,9 +85,11 @@ var boolWords = map[string]float64{"true": 1, "on": 1, "yes": 1, "false": 0, "of
 // What a device may say of one reading.
 const (
 	// MaxText is the longest text in bytes; the rest is cut off.
+	//limit:bytes a text that a device reports | the rest is cut off, with an ellipsis
 	MaxText = 1024
 	// maxWhole is the largest whole number, in either direction: the last one that a
 	// float64 tells from its neighbours.
+	//limit:count whole number that a device reports or is sent | in the wire view; at the field
 	maxWhole = 1 << 53
 )
 

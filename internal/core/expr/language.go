@@ -11,11 +11,16 @@ import (
 // The language is what is listed here, and no more: nothing that goes round, names something or makes a list that is longer
 // than what is written. So what an expression costs is known before it runs.
 const (
-	maxSource = 2000    // characters of one expression
-	maxNodes  = 300     // nodes of one expression
-	maxList   = 50      // values of a list
-	maxText   = 20_000  // bytes that a text can become
-	maxCost   = 200_000 // bytes that are looked at, all nodes together
+	//limit:count characters of an expression | at the field
+	maxSource = 2000 // characters of one expression
+	//limit:count parts of an expression | at the field
+	maxNodes = 300 // nodes of one expression
+	//limit:count values of a list in an expression | at the field
+	maxList = 50 // values of a list
+	//limit:bytes a text that an expression makes | at the field
+	maxText = 20_000 // bytes that a text can become
+	//limit:bytes what an expression looks at | at the field
+	maxCost = 200_000 // bytes that are looked at, all nodes together
 
 	longestReading = 1024 // bytes of a text that a device reports
 	longestNumber  = 32

@@ -47,11 +47,15 @@ type fitKey struct {
 
 // What a font remembers at most.
 const (
+	//limit:count widths of characters that a font remembers | nowhere; they are measured again
 	maxAdvances = 5000
-	maxFits     = 10_000
+	//limit:count labels whose setting a font remembers | nowhere; they are set again
+	maxFits = 10_000
 )
 
 // MaxLabel is how many characters of a label are set at most; the rest is cut off.
+//
+//limit:count characters of a label that are set | the rest is cut off
 const MaxLabel = 200
 
 // measured at this size; advances scale
@@ -120,6 +124,8 @@ type Box struct {
 const LineHeight = 1.12
 
 // maxLines is the most lines a label is set in.
+//
+//limit:count lines of a label | the rest is cut off, with an ellipsis
 const maxLines = 3
 
 // Fitted is a label as it is set.

@@ -58,6 +58,8 @@ type Query struct {
 type Used struct{ Device, Action string }
 
 // maxWords is how many words of a query count.
+//
+//limit:count words of a search that count | nowhere; the rest is passed over
 const maxWords = 12
 
 // wholeBonus ranks first what was asked for by all the words of its title.
@@ -67,9 +69,13 @@ const wholeBonus = 4
 const suitBonus = 1
 
 // maxRecent is how many recent actions are listed before the rest, without words.
+//
+//limit:count recent actions before the rest of the search | nowhere
 const maxRecent = 5
 
 // maxVariants bounds how many parameter sets of one action are tried.
+//
+//limit:count choices of one action that a search tries | nowhere
 const maxVariants = 600
 
 // search is one search under way.

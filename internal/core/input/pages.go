@@ -3,6 +3,8 @@ package input
 import "slices"
 
 // maxBack is how many pages back one can go.
+//
+//limit:count pages that one can go back | nowhere; the oldest are forgotten
 const maxBack = 50
 
 // Pages follows which pages a zone of a controller shows.

@@ -37,8 +37,10 @@ var holds = func() map[string][]string {
 // MaxCount is how often a repeat may repeat, MaxSteps how many steps a macro may
 // have once the macros it runs are in it.
 const (
+	//limit:count repetitions of a repeat | at the field
 	MaxCount = 100
-	MaxSteps = 2000
+	//limit:count steps of a macro with its repeats and the macros it runs | at the step
+	MaxSteps = show.MaxSteps
 )
 
 // Node is a step with those in it, in order. Steps that are switched off are left

@@ -54,6 +54,8 @@ type Rehearsal struct {
 }
 
 // maxRehearsed bounds how often a rehearsal looks at its clock.
+//
+//limit:count looks at the clock of a rehearsal | in the rehearsal
 const maxRehearsed = 100_000
 
 // Rehearse runs a macro on a virtual clock against a copy of the readings. The same

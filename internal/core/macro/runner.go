@@ -40,6 +40,8 @@ type Order struct {
 
 // confirmLimit is how long a step waits for the confirmation of what it is computed
 // from.
+//
+//limit:count wait of a step for the value that it is computed from | in the trace
 const confirmLimit = 2 * time.Second
 
 // How a run has ended.

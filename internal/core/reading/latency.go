@@ -136,6 +136,8 @@ func (s Stats) SettleLimit() time.Duration {
 }
 
 // maxLimit is the longest that a confirmation is waited for.
+//
+//limit:count wait for a confirmation | in the journal, as unconfirmed
 const maxLimit = 10 * time.Second
 
 // AskLimit is how long a command may stay without any answer before the link is

@@ -2,20 +2,36 @@ package show
 
 import "fmt"
 
+// How many there may be of each kind: ten times what a large show has.
+const (
+	//limit:count devices of a show | at the edit
+	maxDevices = 500
+	//limit:count controllers of a show | at the edit
+	maxControllers = 200
+	//limit:count profiles of a show | at the edit
+	maxProfiles = 200
+	//limit:count pages of a show | at the edit
+	maxPages = 2000
+	//limit:count mappings of a show | at the edit
+	maxMappings = 50_000
+	//limit:count macros of a show | at the edit
+	maxMacros = 2000
+	//limit:count steps of all macros of a show | at the edit
+	maxAllSteps = 50_000
+)
+
 // MaxSteps is how many steps a macro may have.
+//
+//limit:count steps of a macro | at the edit
 const MaxSteps = 2000
 
-// Bound is how many there may be of a kind.
-type Bound struct {
-	Kind Kind
-	Most int
-	Many string // what they are called
-}
-
-// Bounds are how many a show may have of each kind: ten times what a large one has.
-var Bounds = []Bound{
-	{KindDevice, 500, "devices"}, {KindController, 200, "controllers"}, {KindProfile, 200, "profiles"}, {KindPage, 2000, "pages"},
-	{KindMapping, 50_000, "mappings"}, {KindMacro, 2000, "macros"}, {KindStep, 50_000, "steps of macros"},
+var bounds = []struct {
+	kind Kind
+	most int
+	many string
+}{
+	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far
@@ -31,9 +47,9 @@ func (s *Show) Within(e Edit) error {
 			macros[st.Macro] = true
 		}
 	}
-	for _, b := range Bounds {
-		if n := len(s.entities[b.Kind]); added[b.Kind] && n > b.Most {
-			return &FieldError{string(b.Kind), fmt.Sprintf("A show has at most %d %s; this would be %d.", b.Most, b.Many, n)}
+	for _, b := range bounds {
+		if n := len(s.entities[b.kind]); added[b.kind] && n > b.most {
+			return &FieldError{string(b.kind), fmt.Sprintf("A show has at most %d %s; this would be %d.", b.most, b.many, n)}
 		}
 	}
 	for id := range macros {

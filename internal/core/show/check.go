@@ -21,6 +21,8 @@ type FieldError struct {
 func (e *FieldError) Error() string { return e.Field + ": " + e.Text }
 
 // MaxName is the longest name, in characters, that an entity may have.
+//
+//limit:count characters of a name | at the field
 const MaxName = 60
 
 var hostLabel = regexp.MustCompile(`^[A-Za-z0-9]([A-Za-z0-9-]{0,61}[A-Za-z0-9])?$`)
@@ -132,6 +134,8 @@ func CheckHost(host string) string {
 var colour = regexp.MustCompile(`^#[0-9a-fA-F]{6}$`)
 
 // MaxLabel is the longest label template, in characters.
+//
+//limit:count characters of a label with its expressions | at the field
 const MaxLabel = 400
 
 // CheckFace says what is wrong with a face, one error a field. Templates are
@@ -164,6 +168,8 @@ func CheckFace(f Face) []*FieldError {
 }
 
 // MaxLamps is how many lamps a mapping may have.
+//
+//limit:count lamps of a mapping | at the field
 const MaxLamps = 16
 
 // CheckLamps says what is wrong with the lamps of a mapping; fields are called

@@ -12,6 +12,8 @@ import (
 )
 
 // MaxEvent is the largest event, in bytes, that is read.
+//
+//limit:bytes an event of an HTTP device | as the device's problem
 const MaxEvent = 1 << 20
 
 // events reads Server-Sent Events (as the HTML standard defines them) until the

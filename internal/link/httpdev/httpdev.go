@@ -26,8 +26,10 @@ import (
 
 const (
 	// MaxBody is the largest answer, in bytes, that is read.
+	//limit:bytes an answer of an HTTP device | in the journal, as refused
 	MaxBody = 1 << 20
 	// answerLimit is how long an answer is waited for.
+	//limit:count wait for an answer of an HTTP device | as the device's problem
 	answerLimit = 2 * time.Second
 )
 

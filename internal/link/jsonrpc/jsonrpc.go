@@ -26,6 +26,8 @@ import (
 )
 
 // MaxMessage is the largest message, in bytes, that is read.
+//
+//limit:bytes a JSON-RPC message | in the wire view
 const MaxMessage = 1 << 20
 
 // WebSocket is the driver.

@@ -21,6 +21,7 @@ import (
 
 const (
 	// MaxLine is the longest line, in bytes, that is read or written.
+	//limit:bytes a line of text | in the wire view
 	MaxLine = 4096
 	// endless is how much may come without the end of a line before the
 	// connection is given up.

@@ -9,6 +9,8 @@ import (
 
 // maxPacket is the largest packet, in bytes, that a broker may send. A larger payload than MaxPayload is passed over; one
 // that large is none of a device, and the library would make room for all of it as soon as it is announced.
+//
+//limit:bytes an MQTT packet; the connection ends | as the device's problem
 const maxPacket = 1 << 20
 
 // bounded is a connection that ends where a packet is announced that is too large. It follows the fixed

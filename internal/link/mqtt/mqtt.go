@@ -23,6 +23,8 @@ import (
 )
 
 // MaxPayload is the largest payload, in bytes, that is read.
+//
+//limit:bytes an MQTT payload | in the wire view
 const MaxPayload = 64 << 10
 
 // Broker is the driver.

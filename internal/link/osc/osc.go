@@ -14,6 +14,8 @@ import (
 )
 
 // MaxPacket is the largest packet, in bytes, that is read or written.
+//
+//limit:bytes an OSC packet | in the wire view
 const MaxPacket = 4096
 
 // ErrOversized says that a packet was larger than MaxPacket.
