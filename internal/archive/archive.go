@@ -33,6 +33,13 @@ const (
 	maxFile = 64 << 20 // bytes of one file, unpacked
 	//limit:bytes an archive, unpacked | at the import
 	maxAll = 256 << 20 // of all together
+	// What is small as JSON can be large once it is read, so the parts have bounds of their own.
+	//limit:bytes a device, key, step or page in an archive | at the import
+	maxEntity = 1 << 20
+	//limit:count things of a show in an archive | at the import
+	maxEntities = 120_000
+	//limit:bytes what an archive says beside its show | at the import
+	maxBeside = 8 << 20
 )
 
 // Archive is what is in an archive.
@@ -137,28 +144,9 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 	if m.Format != Format {
 		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q", m.Format, Format)
 	}
-	var rows []entity
-	if err := decode(files, "show.json", &rows); err != nil {
+	if a.Show, err = readShow(files); err != nil {
 		return a, err
 	}
-	d := show.NewDraft(show.Empty())
-	seen := map[show.Ref]bool{}
-	for _, row := range rows {
-		ref := show.Ref{Kind: row.Kind, ID: row.ID}
-		if seen[ref] {
-			return a, fmt.Errorf("show.json has %s %s twice", row.Kind, row.ID)
-		}
-		seen[ref] = true
-		e, err := show.Decode(row.Kind, row.Body)
-		if err != nil {
-			return a, fmt.Errorf("show.json: %w", err)
-		}
-		if e.Ref() != ref {
-			return a, fmt.Errorf("show.json: %s %s says of itself that it is %s", row.Kind, row.ID, e.Ref().ID)
-		}
-		d.Put(e)
-	}
-	a.Show = d.Now()
 	a.Sheets = map[string][]byte{}
 	if a.Folder, err = fs.Sub(z, "sheets"); err != nil {
 		return a, err
@@ -174,6 +162,60 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 	}
 	a.Assumed = in.assumed()
 	return a, nil
+}
+
+// readShow reads the show, one thing after the other.
+func readShow(files map[string][]byte) (*show.Show, error) {
+	body, has := files["show.json"]
+	if !has {
+		return nil, errors.New("this archive has no show.json")
+	}
+	in := json.NewDecoder(bytes.NewReader(body))
+	in.DisallowUnknownFields()
+	if t, err := in.Token(); err != nil || t != json.Delim('[') {
+		return nil, errors.New("show.json of this archive is no list")
+	}
+	d := show.NewDraft(show.Empty())
+	seen := map[show.Ref]bool{}
+	for in.More() {
+		var row entity
+		if err := in.Decode(&row); err != nil {
+			return nil, fmt.Errorf("show.json of this archive cannot be read: %w", err)
+		}
+		ref := show.Ref{Kind: row.Kind, ID: row.ID}
+		switch {
+		case seen[ref]:
+			return nil, fmt.Errorf("show.json has %s %s twice", row.Kind, row.ID)
+		case len(row.Body) > maxEntity:
+			return nil, fmt.Errorf("show.json: %s %s has %d bytes; %d is the most", row.Kind, row.ID, len(row.Body), maxEntity)
+		case len(seen) >= maxEntities:
+			return nil, fmt.Errorf("show.json has more than %d things in it", maxEntities)
+		}
+		seen[ref] = true
+		e, err := show.Decode(row.Kind, row.Body)
+		if err != nil {
+			return nil, fmt.Errorf("show.json: %w", err)
+		}
+		if e.Ref() != ref {
+			return nil, fmt.Errorf("show.json: %s %s says of itself that it is %s", row.Kind, row.ID, e.Ref().ID)
+		}
+		d.Put(e)
+	}
+	if _, err := in.Token(); err != nil {
+		return nil, fmt.Errorf("show.json of this archive cannot be read: %w", err)
+	}
+	if in.More() {
+		return nil, errors.New("show.json of this archive has something after its list")
+	}
+	e := d.Edit("read", 1)
+	s, err := show.Empty().Apply(e)
+	if err != nil {
+		return nil, fmt.Errorf("show.json: %w", err)
+	}
+	if err := s.Within(e); err != nil {
+		return nil, fmt.Errorf("show.json: %w", err)
+	}
+	return s, nil
 }
 
 func (in assumptions) assumed() plan.Assumed {
@@ -227,10 +269,16 @@ func decode(files map[string][]byte, name string, into any) error {
 	if !has {
 		return fmt.Errorf("this archive has no %s", name)
 	}
+	if len(body) > maxBeside {
+		return fmt.Errorf("%s of this archive has %d bytes; %d is the most", name, len(body), maxBeside)
+	}
 	d := json.NewDecoder(bytes.NewReader(body))
 	d.DisallowUnknownFields()
 	if err := d.Decode(into); err != nil {
 		return fmt.Errorf("%s of this archive cannot be read: %w", name, err)
+	}
+	if d.More() {
+		return fmt.Errorf("%s of this archive has something after its JSON", name)
 	}
 	return nil
 }

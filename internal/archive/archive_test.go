@@ -99,3 +99,71 @@ func TestWhatIsNoArchiveIsRefusedWithAReason(t *testing.T) {
 		}
 	}
 }
+
+// FuzzRead: an archive that is read can be written, and is then the same.
+func FuzzRead(f *testing.F) {
+	var b bytes.Buffer
+	if err := Write(&b, sample()); err != nil {
+		f.Fatal(err)
+	}
+	f.Add(b.Bytes(), []byte("[]"), []byte("{}"))
+	f.Add([]byte("PK"), []byte(`[{"kind":"page","id":"a","body":{"id":"a"}}]`), []byte(`{"readings":{"a":{"b":"-inf"}},"medianUs":{"a":-1}}`))
+	f.Fuzz(func(t *testing.T, whole, shown, assumed []byte) {
+		for _, body := range [][]byte{whole, packed(t, shown, assumed)} {
+			a, err := Read(bytes.NewReader(body), int64(len(body)))
+			if err != nil {
+				if err.Error() == "" {
+					t.Error("it is refused without a word")
+				}
+				continue
+			}
+			var first, second bytes.Buffer
+			if err := Write(&first, a); err != nil {
+				t.Fatalf("what was read cannot be written: %v", err)
+			}
+			again, err := Read(bytes.NewReader(first.Bytes()), int64(first.Len()))
+			if err != nil {
+				t.Fatalf("what was written cannot be read: %v", err)
+			}
+			if err := Write(&second, again); err != nil || !bytes.Equal(first.Bytes(), second.Bytes()) {
+				t.Fatalf("read again it is another one (%v)", err)
+			}
+		}
+	})
+}
+
+// packed is an archive of parts that are made up.
+func packed(t *testing.T, shown, assumed []byte) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	z := zip.NewWriter(&b)
+	for name, body := range map[string][]byte{"manifest.json": []byte(`{"format":"` + Format + `","name":"n"}`), "show.json": shown, "assumptions.json": assumed} {
+		w, err := z.Create(name)
+		if err == nil {
+			_, err = w.Write(body)
+		}
+		if err != nil {
+			t.Fatal(err)
+		}
+	}
+	if err := z.Close(); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
+}
+
+func TestWhatGrowsWhenItIsReadIsBounded(t *testing.T) {
+	for name, c := range map[string]struct{ shown, assumed, says string }{
+		"a thing of many parts": {`[{"kind":"mapping","id":"m","body":{"id":"m","placements":[` + strings.Repeat("{},", 400_000) + `{}]}}]`, "{}", "1048576 is the most"},
+		"many things":           {"[" + strings.Repeat(`{},`, 3_000_000) + "{}]", "{}", "unknown kind"},
+		"many assumptions":      {"[]", `{"turns":{` + strings.Repeat(`"a":"",`, 2_000_000) + `"b":""}}`, "8388608 is the most"},
+		"a list without end":    {`[`, "{}", "cannot be read"},
+		"two lists":             {`[] []`, "{}", "after its list"},
+		"no list":               {`{}`, "{}", "is no list"},
+	} {
+		body := packed(t, []byte(c.shown), []byte(c.assumed))
+		if _, err := Read(bytes.NewReader(body), int64(len(body))); err == nil || !strings.Contains(err.Error(), c.says) {
+			t.Errorf("%s: %v", name, err)
+		}
+	}
+}

@@ -197,7 +197,7 @@ func (s *Service) DeleteMacro(who Who, id string) error {
 
 // usualWait, usualFade and usualPatience are the times of new steps in milliseconds.
 const (
-	usualWait  = 1000
-	usualFade  = 2000
+	usualWait     = 1000
+	usualFade     = 2000
 	usualPatience = 10_000
 )

@@ -9,6 +9,7 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
+	"synaptor/internal/core/layout"
 	"synaptor/internal/core/reading"
 )
 
@@ -187,4 +188,49 @@ func TestAllMistakesOfAControllerSheetAreToldAtOnce(t *testing.T) {
 	if want := []string{"4 /groups/0/gestures/0", "5 /groups/1", "6 /groups/2/kind"}; !slices.Equal(got, want) {
 		t.Errorf("got %q, want %q: %v", got, want, found)
 	}
+}
+
+// FuzzControllerSheet feeds arbitrary bytes to the loader; a layout that passes must be able to be drawn and moved on.
+func FuzzControllerSheet(f *testing.F) {
+	for _, name := range []string{"grid-6x4", "console-3x3", "pedals-4"} {
+		body, err := builtin.ReadFile("controllers/" + name + ".json")
+		if err != nil {
+			f.Fatal(err)
+		}
+		f.Add(body)
+	}
+	f.Add([]byte(`{"sheet":"synaptor.controller/1","type":"t","title":"T","groups":[{"id":"k","kind":"key","zone":"z","columns":26,"rows":26,"x":0,"y":0}]}`))
+	f.Fuzz(func(t *testing.T, body []byte) {
+		s, p := ParseController("f.json", body)
+		for _, one := range p {
+			if one.Line < 1 || one.Reason == "" {
+				t.Errorf("a problem without line or reason: %+v", one)
+			}
+		}
+		if p != nil {
+			return
+		}
+		controls := s.Controls()
+		width, height := device.Extent(controls)
+		if len(controls) < 1 || len(controls) > 500 || width <= 0 || height <= 0 {
+			t.Fatalf("%d controls of %v by %v", len(controls), width, height)
+		}
+		none := func(string) bool { return false }
+		for i, c := range controls {
+			if found, ok := s.Control(c.ID); !ok || found.ID != c.ID {
+				t.Errorf("%s is not found", c.ID)
+			}
+			if i > 20 {
+				continue // there are many, and what follows looks at all of them
+			}
+			layout.NextFree(controls, c.ID, none)
+			if _, err := layout.Row(controls, c.ID, len(controls), none, true); err != nil && err.Error() == "" {
+				t.Error("a row is refused without a word")
+			}
+			steps, left := layout.Shift(controls, []string{controls[0].ID, c.ID}, c.ID, controls, controls[len(controls)-1].ID, true)
+			if len(steps)+len(left) > 2 {
+				t.Errorf("two controls became %d and %d", len(steps), len(left))
+			}
+		}
+	})
 }

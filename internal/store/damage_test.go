@@ -281,3 +281,21 @@ func TestWhatIsLostWithTheLogIsSaid(t *testing.T) {
 		}
 	}
 }
+
+// FuzzWAL: whatever is in a log, it is good or damaged, and SQLite takes what is said to be good.
+func FuzzWAL(f *testing.F) {
+	f.Add([]byte{}, 0)
+	f.Add(bytes.Repeat([]byte{0x37, 0x7f, 6, 0x82}, 400), 40)
+	f.Fuzz(func(t *testing.T, body []byte, at int) {
+		path := filepath.Join(t.TempDir(), "wal")
+		if at >= 0 && at < len(body) {
+			body[at] ^= 0x55
+		}
+		if err := os.WriteFile(path, body, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if err := checkWAL(path); err != nil && !errors.Is(err, errWAL) {
+			t.Errorf("%v", err)
+		}
+	})
+}

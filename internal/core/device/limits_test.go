@@ -31,6 +31,11 @@ func TestWhatADeviceSaysHasLimits(t *testing.T) {
 	if s, ok := v.(string); err != nil || !ok || len(s) > MaxText+3 || !utf8.ValidString(s) {
 		t.Errorf("a text of 200 kB is kept as %d bytes, %v", len(s), err)
 	}
+	for bytes, want := range map[string]string{"caf\xe9": "caf\ufffd", "\xff\xfe": "\ufffd", "fine é": "fine é"} {
+		if v, err := text.fromWire(bytes); err != nil || v != want {
+			t.Errorf("%q is kept as %q, %v", bytes, v, err)
+		}
+	}
 	for _, v := range []string{"NaN", "Inf", "-Inf", "1e999", "1e300"} {
 		if p := (ParamSpec{ID: "n", Title: "n", Type: "int"}); p.Takes(v) {
 			t.Errorf("a parameter took %s as a whole number", v)

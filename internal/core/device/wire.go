@@ -93,13 +93,17 @@ const (
 	maxWhole = 1 << 53
 )
 
-// cutText keeps a text to MaxText bytes, whole characters of them.
+// cutText keeps a text to MaxText bytes, whole characters of them. What is no
+// character (UTF-8, RFC 3629) is shown as one that says so.
 func cutText(s string) string {
-	if len(s) <= MaxText {
-		return s
+	if len(s) > MaxText {
+		return strings.ToValidUTF8(s[:MaxText], "") + "…"
 	}
-	return strings.ToValidUTF8(s[:MaxText], "") + "…"
+	return strings.ToValidUTF8(s, unreadable)
 }
+
+// unreadable stands for bytes that are no character (U+FFFD).
+const unreadable = "\ufffd"
 
 // finite tells whether a number is one that can be calculated with.
 func finite(n float64) bool { return !math.IsNaN(n) && !math.IsInf(n, 0) }

@@ -140,7 +140,7 @@ type Fitted struct {
 // A line break in the label is kept. What it takes grows with the length of the label,
 // of which MaxLabel characters count.
 func (f *Font) Fit(label string, b Box) Fitted {
-	label, long := cutLabel(label)
+	label, long := cutLabel(strings.ToValidUTF8(label, "\ufffd"))
 	if strings.TrimSpace(label) == "" {
 		return Fitted{Lines: []string{}, Size: b.Max}
 	}

@@ -1,6 +1,7 @@
 package mqtt
 
 import (
+	"bytes"
 	"context"
 	"errors"
 	"io"
@@ -190,3 +191,46 @@ func TestRetainedNonsenseIsBoundedAndNamed(t *testing.T) {
 		}
 	}
 }
+
+// FuzzBounded: however a stream of packets is cut, it is passed on as it is, and ends before one that is announced as
+// larger than a packet may be.
+func FuzzBounded(f *testing.F) {
+	f.Add([]byte{0x30, 3, 1, 2, 3, 0xd0, 0}, 1)
+	f.Add([]byte{0x30, 0xff, 0xff, 0xff, 0x7f, 1}, 3)
+	f.Add([]byte{0x30, 0x80, 0x80, 0x80, 0x80, 0x80, 1}, 2)
+	f.Fuzz(func(t *testing.T, stream []byte, size int) {
+		buf := make([]byte, 1+max(0, size)%64)
+		b := newBounded(&replayed{data: stream})
+		var got []byte
+		for {
+			n, err := b.Read(buf)
+			got = append(got, buf[:n]...)
+			if b.rest > maxPacket {
+				t.Fatalf("a packet of %d bytes is awaited", b.rest)
+			}
+			if err != nil {
+				break
+			}
+		}
+		if !bytes.HasPrefix(stream, got) {
+			t.Fatalf("%x is passed on as %x", stream, got)
+		}
+	})
+}
+
+// replayed is a connection that brings what it has, and ends.
+type replayed struct {
+	net.Conn
+	data []byte
+}
+
+func (r *replayed) Read(p []byte) (int, error) {
+	n := copy(p, r.data)
+	r.data = r.data[n:]
+	if n == 0 {
+		return 0, io.EOF
+	}
+	return n, nil
+}
+
+func (r *replayed) Close() error { return nil }
