@@ -5,7 +5,7 @@
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
 build: web/dist/index.html
-	go build -o bin/synaptor ./cmd/synaptor
+	CGO_ENABLED=0 go build -o bin/synaptor ./cmd/synaptor
 
 web/node_modules/.installed: web/package-lock.json
 	cd web && npm ci --ignore-scripts --no-audit --no-fund
@@ -47,12 +47,14 @@ bench: web/dist/index.html
 	go run ./test/bench sweep
 
 # Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, and 5,000 macros and
-# gestures held against the devices instead of 200 and 500.
+# gestures held against the devices instead of 200 and 500. Files are damaged, a disk is filled and made read-only, and memory is short;
+# for those two it mounts a disk and makes a control group, as root.
 chaos: web/dist/index.html
 	KILLS=200 go test -count=1 -timeout 30m ./test/kill
 	MODEL_SECONDS=600 go test -count=1 -timeout 30m ./test/model
 	MODEL_SECONDS=600 MODEL_SOCKETS=true go test -count=1 -timeout 30m ./test/model
 	TRUTH=5000 go test -count=1 -timeout 60m ./test/truth
+	DAMAGES=500 DISK=true MEMORY=true go test -count=1 -timeout 30m ./test/edges
 
 # Half an hour of random inputs, edits and faults; memory and goroutines stay flat.
 soak: web/dist/index.html

@@ -1,7 +1,6 @@
 package app
 
 import (
-	"math"
 	"runtime"
 	"runtime/debug"
 	"runtime/metrics"
@@ -16,13 +15,15 @@ import (
 const slice = 200 * time.Microsecond
 
 // The memory of the process, in bytes: it is bounded while what lives is as little as that of most
-// shows. From a large heap on there is no bound until it is small again, for a large show must
-// not spend its time collecting.
+// shows. From a large heap on the bound is far away until it is small again, for a large show must
+// not spend its time collecting; but what was large for a moment, such as a picture, must not
+// make the heap three times as large.
 const (
 	memoryBound = 84 << 20
+	largeBound  = 224 << 20
 	largeHeap   = 28 << 20
 	smallHeap   = 20 << 20
-	memoryEvery = 5 * time.Second
+	memoryEvery = time.Second
 )
 
 // Tune sets the process up for a live show: short turns where the system grants them, and
@@ -50,7 +51,7 @@ func Tune() {
 func memoryFor(live, before int64) int64 {
 	switch {
 	case live > largeHeap:
-		return math.MaxInt64
+		return max(largeBound, live+live/2)
 	case live < smallHeap:
 		return memoryBound
 	}

@@ -1,15 +1,14 @@
 package app
 
 import (
-	"math"
 	"runtime"
 	"testing"
 )
 
-// TestTheMemoryOfASmallShowIsBounded, and that of a large one is not.
+// TestTheMemoryOfASmallShowIsBounded, and that of a large one is far away.
 func TestTheMemoryOfASmallShowIsBounded(t *testing.T) {
 	bound := int64(memoryBound)
-	for _, c := range []struct{ live, want int64 }{{0, memoryBound}, {25 << 20, memoryBound}, {30 << 20, math.MaxInt64}, {25 << 20, math.MaxInt64}, {19 << 20, memoryBound}} {
+	for _, c := range []struct{ live, want int64 }{{0, memoryBound}, {25 << 20, memoryBound}, {30 << 20, largeBound}, {25 << 20, largeBound}, {200 << 20, 300 << 20}, {19 << 20, memoryBound}} {
 		if bound = memoryFor(c.live, bound); bound != c.want {
 			t.Errorf("for %d bytes it is %d, want %d", c.live, bound, c.want)
 		}

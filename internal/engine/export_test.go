@@ -11,7 +11,7 @@ import (
 func (e *Engine) Hear(device string, reports []device.Report) {
 	_ = e.call(func() error {
 		rt := e.devices[device]
-		e.reported(rt, reported{rt.gen, device, time.Now(), reports})
+		e.reported(rt, reported{gen: rt.gen, device: device, at: time.Now(), reports: reports})
 		return nil
 	})
 }

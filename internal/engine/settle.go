@@ -60,7 +60,7 @@ func (e *Engine) listed(rt *deviceState, ev listed) {
 			}
 		}
 	}
-	e.reported(rt, reported{ev.gen, ev.device, ev.at, reports})
+	e.reported(rt, reported{gen: ev.gen, device: ev.device, at: ev.at, reports: reports})
 }
 
 // settled takes in how an expectation of a command ended; the command ends with

@@ -24,6 +24,7 @@ type reported struct {
 	device  string
 	at      time.Time
 	reports []device.Report
+	taken   chan struct{} // closed when the engine has it; nil: nobody waits for that
 }
 
 type listed struct {
@@ -65,6 +66,7 @@ type raised struct {
 	device string
 	at     time.Time
 	events []device.Event
+	taken  chan struct{} // as of reported
 }
 
 type replied struct {
@@ -78,7 +80,38 @@ func (s sink) LinkChanged(st link.State) { s.e.post(linkChanged{s.gen, st}) }
 
 // Reported implements link.Sink.
 func (s sink) Reported(id string, at time.Time, reports []device.Report) {
-	s.e.post(reported{s.gen, id, at, reports})
+	taken := large(len(reports))
+	s.e.post(reported{s.gen, id, at, reports, taken})
+	s.e.await(taken)
+}
+
+// largeReport is how many readings or events one message of a device may bring without its link
+// waiting until the engine has them. Those that wait would be as many as there are events that wait.
+const largeReport = 200
+
+func large(n int) chan struct{} {
+	if n <= largeReport {
+		return nil
+	}
+	return make(chan struct{})
+}
+
+// await waits until the engine has taken something in; nil is not waited for.
+func (e *Engine) await(taken chan struct{}) {
+	if taken == nil {
+		return
+	}
+	select {
+	case <-taken:
+	case <-e.quit:
+	}
+}
+
+// has tells whoever waits that something is taken in.
+func has(taken chan struct{}) {
+	if taken != nil {
+		close(taken)
+	}
 }
 
 // Listed implements link.Sink.
@@ -105,7 +138,9 @@ func (s sink) Answered(device string, at time.Time, a link.Answer) { s.e.post(an
 
 // Raised implements link.Sink.
 func (s sink) Raised(id string, at time.Time, events []device.Event) {
-	s.e.post(raised{s.gen, id, at, events})
+	taken := large(len(events))
+	s.e.post(raised{s.gen, id, at, events, taken})
+	s.e.await(taken)
 }
 
 // Replied implements link.Sink.

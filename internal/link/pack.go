@@ -51,6 +51,7 @@ func Body(payload []byte) any {
 // Inbox brings what a library's goroutines hear to the one that reads.
 type Inbox struct {
 	heard  chan heardFrom
+	large  chan struct{} // held by large batches that were not read yet
 	failed chan error
 	quit   chan struct{}
 }
@@ -59,15 +60,40 @@ type Inbox struct {
 type heardFrom struct {
 	batch Batch
 	bad   error
+	large bool
 }
+
+// What waits in an inbox at most: batches, and large ones among them.
+const (
+	//limit:count messages of a device that wait to be taken in; the device waits | nowhere
+	maxHeard = 256
+	//limit:count large messages of a device that wait to be taken in; the device waits | nowhere
+	maxLarge = 2
+	// largeBatch is a large one, in bytes.
+	largeBatch = 32 << 10
+)
 
 // NewInbox returns an empty inbox.
 func NewInbox() *Inbox {
-	return &Inbox{heard: make(chan heardFrom, 256), failed: make(chan error, 1), quit: make(chan struct{})}
+	return &Inbox{heard: make(chan heardFrom, maxHeard), large: make(chan struct{}, maxLarge), failed: make(chan error, 1), quit: make(chan struct{})}
 }
 
 // Put hands in a batch; it waits while the reader is behind.
-func (i *Inbox) Put(b Batch) { i.put(heardFrom{batch: b}) }
+func (i *Inbox) Put(b Batch) {
+	size := 0
+	for _, m := range b.Messages {
+		size += m.Size()
+	}
+	h := heardFrom{batch: b, large: size > largeBatch}
+	if h.large {
+		select {
+		case i.large <- struct{}{}:
+		case <-i.quit:
+			return
+		}
+	}
+	i.put(h)
+}
 
 // Bad hands in nonsense.
 func (i *Inbox) Bad(err error) { i.put(heardFrom{bad: &BadInput{err}}) }
@@ -91,23 +117,30 @@ func (i *Inbox) Fail(err error) {
 func (i *Inbox) Read() (Batch, error) {
 	select {
 	case h := <-i.heard:
-		return h.batch, h.bad
+		return i.take(h)
 	default:
 	}
 	select {
 	case h := <-i.heard:
-		return h.batch, h.bad
+		return i.take(h)
 	case err := <-i.failed:
 		select {
 		case h := <-i.heard:
 			i.Fail(err)
-			return h.batch, h.bad
+			return i.take(h)
 		default:
 			return Batch{}, err
 		}
 	case <-i.quit:
 		return Batch{}, errClosed
 	}
+}
+
+func (i *Inbox) take(h heardFrom) (Batch, error) {
+	if h.large {
+		<-i.large
+	}
+	return h.batch, h.bad
 }
 
 // Serve runs a goroutine of a driver, or a call of its library; where that panics, the

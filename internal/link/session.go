@@ -38,6 +38,10 @@ type session struct {
 	// unheard is since when the device was written to and has said nothing, in nanoseconds from
 	// born; 0: it has. The reader and whoever writes share it.
 	unheard atomic.Int64
+	// toldBad is when it was told last that the device sends what makes no sense, later when that is
+	// told again; nil: all is told.
+	toldBad time.Time
+	later   <-chan time.Time
 }
 
 // heard is what the reader tells the writer.
@@ -133,6 +137,8 @@ func (s *session) live(ctx context.Context) error {
 		select {
 		case c := <-s.queue:
 			err = s.command(ctx, c)
+		case <-s.later:
+			s.tellBad(time.Now())
 		case <-alive:
 			err = s.question()
 		case <-renew:
@@ -244,9 +250,23 @@ func (s *session) note(h heard) {
 	}
 	if h.bad != nil {
 		s.state.Bad++
-		s.state.Problem = fmt.Sprintf("%s sent something that makes no sense: %v.", s.cfg.Name, h.bad)
-		s.cfg.Sink.LinkChanged(s.state)
+		s.state.Problem = fmt.Sprintf("%s sent something that makes no sense: %s.", s.cfg.Name, shown(h.bad.Error(), nil))
+		if h.at.Sub(s.toldBad) >= badEvery {
+			s.tellBad(h.at)
+		} else if s.later == nil {
+			s.later = time.After(badEvery)
+		}
 	}
+}
+
+// badEvery is how often it is told at most that a device sends what makes no sense: one that
+// sends nothing else must not keep everybody busy with that.
+const badEvery = 250 * time.Millisecond
+
+// tellBad tells how often a device has sent what makes no sense.
+func (s *session) tellBad(at time.Time) {
+	s.toldBad, s.later = at, nil
+	s.cfg.Sink.LinkChanged(s.state)
 }
 
 // read passes on what the device says until the connection ends.

@@ -84,7 +84,7 @@ func TestWhatAPictureTakesIsKnownBeforeItIsUnpacked(t *testing.T) {
 		says string
 	}{
 		"a JPEG of many scans":            {progressive(64, 64, 147_168), "goes over its pixels 147168 times; 64 is the most"},
-		"a PNG of 16 bits, interlaced":    {interlaced(deepPNG(t, 5000, 5000)), "takes 286 MB of memory to unpack; 192 MB is the most"},
+		"a PNG of 16 bits, interlaced":    {interlaced(deepPNG(t, 5000, 5000)), "takes 286 MB of memory to unpack; 128 MB is the most"},
 		"copies of copies":                {nested(20, `<use href="#a%d"/>`), "draws more than 200000"},
 		"copies in the old way":           {nested(20, `<use xlink:href="#a%d"/>`), "draws more than 200000"},
 		"masks in masks":                  {nested(20, `<g mask="url(#a%d)"/>`), "draws more than 200000"},

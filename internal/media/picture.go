@@ -147,7 +147,8 @@ func takePixels(ctx context.Context, kind string, body []byte) (File, error) {
 		return File{}, err
 	}
 	if s.memory > largePicture {
-		defer debug.FreeOSMemory() // so that the next one finds the memory of this one
+		debug.FreeOSMemory()       // so that it finds the memory of what was there before,
+		defer debug.FreeOSMemory() // and the next one that of this one
 	}
 	r := &untilDone{ctx, bytes.NewReader(body)}
 	var out bytes.Buffer

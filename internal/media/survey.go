@@ -19,7 +19,7 @@ const (
 	// MaxUnpacked is how much memory a picture may take while it is unpacked, in
 	// bytes.
 	//limit:bytes memory for a picture while it is unpacked | at the upload
-	MaxUnpacked = 192 << 20
+	MaxUnpacked = 128 << 20
 )
 
 // survey is what the headers of a picture say that it takes to unpack it.

@@ -5,12 +5,41 @@ import (
 	"io"
 	"net/http"
 	"reflect"
+
+	"github.com/labstack/echo/v5"
 )
 
 // maxBody is the largest body of a request, in bytes, but for pictures.
 //
 //limit:bytes the body of a request, but for pictures | in the answer, 413
 const maxBody = 1 << 20
+
+const (
+	// maxLarge is how many requests with a large body are read and carried out at once. What is
+	// small as JSON or as a picture can be large in memory.
+	//
+	//limit:count requests with a large body that are carried out at once; others wait | nowhere
+	maxLarge = 4
+	// largeBody is a large one, in bytes.
+	largeBody = 64 << 10
+)
+
+// fewLarge has requests with a large body wait for each other, before they are read.
+func (s *server) fewLarge(next echo.HandlerFunc) echo.HandlerFunc {
+	return func(c *echo.Context) error {
+		r := c.Request()
+		if r.ContentLength >= 0 && r.ContentLength <= largeBody {
+			return next(c)
+		}
+		select {
+		case s.large <- struct{}{}:
+			defer func() { <-s.large }()
+			return next(c)
+		case <-r.Context().Done():
+			return r.Context().Err()
+		}
+	}
+}
 
 // tooLarge is a body that is larger than so many bytes, whole megabytes of them.
 type tooLarge int

@@ -21,26 +21,13 @@ func (s *server) listMedia(c *echo.Context) error {
 	return c.JSON(http.StatusOK, rows)
 }
 
-// maxUploads is how many pictures are read at once. More wait, and are not read
-// meanwhile, so that they need no memory.
-//
-//limit:count pictures that are read at once; others wait | nowhere
-const maxUploads = 4
-
 // addMedia takes a picture as the body of the request, whatever it says it is.
 func (s *server) addMedia(c *echo.Context) error {
-	ctx := c.Request().Context()
-	select {
-	case s.uploads <- struct{}{}:
-		defer func() { <-s.uploads }()
-	case <-ctx.Done():
-		return ctx.Err()
-	}
 	body, err := bodyOf(c.Request(), media.MaxBytes)
 	if err != nil {
 		return err
 	}
-	id, err := s.Edit.AddMedia(ctx, c.QueryParam("name"), body)
+	id, err := s.Edit.AddMedia(c.Request().Context(), c.QueryParam("name"), body)
 	var refused *media.RefusedError
 	if errors.As(err, &refused) {
 		return unfit("picture", refused.Text)

@@ -37,20 +37,20 @@ type Deps struct {
 
 type server struct {
 	Deps
-	turn    chan struct{} // see work
-	uploads chan struct{} // held while a picture is in memory, see addMedia
+	turn  chan struct{} // see work
+	large chan struct{} // held while a large body is in memory, see fewLarge
 }
 
 // New returns the handler of everything that Synaptor serves.
 func New(d Deps) *echo.Echo {
-	s := &server{d, make(chan struct{}, 1), make(chan struct{}, maxUploads)}
+	s := &server{d, make(chan struct{}, 1), make(chan struct{}, maxLarge)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
 	b, err := documentedBodies(openAPI)
 	if err != nil {
 		panic(err) // it is part of the program
 	}
-	e.Use(contained, headers, guardHost, guardOrigin, session, b.strict)
+	e.Use(contained, headers, guardHost, guardOrigin, session, s.fewLarge, b.strict)
 
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/metrics", s.metrics)

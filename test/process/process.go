@@ -7,15 +7,19 @@ import (
 	"bytes"
 	"fmt"
 	"io"
+	"os"
 	"os/exec"
 	"path/filepath"
 	"regexp"
+	"sync"
 )
 
 // Build builds Synaptor into a folder and gives the program.
 func Build(dir string) (string, error) {
 	bin := filepath.Join(dir, "synaptor")
-	if out, err := exec.Command("go", "build", "-o", bin, "synaptor/cmd/synaptor").CombinedOutput(); err != nil {
+	build := exec.Command("go", "build", "-o", bin, "synaptor/cmd/synaptor")
+	build.Env = append(os.Environ(), "CGO_ENABLED=0") // as make build does
+	if out, err := build.CombinedOutput(); err != nil {
 		return "", fmt.Errorf("build: %w\n%s", err, out)
 	}
 	return bin, nil
@@ -25,7 +29,30 @@ func Build(dir string) (string, error) {
 type Process struct {
 	cmd  *exec.Cmd
 	Base string // such as http://127.0.0.1:7420
+	said *output
 }
+
+// output is what a process says while it runs.
+type output struct {
+	mu   sync.Mutex
+	text bytes.Buffer
+}
+
+// Write implements io.Writer.
+func (o *output) Write(p []byte) (int, error) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return o.text.Write(p)
+}
+
+func (o *output) String() string {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	return o.text.String()
+}
+
+// Said is what it has said of errors so far.
+func (p *Process) Said() string { return p.said.String() }
 
 var address = regexp.MustCompile(`http://[0-9.:]+`)
 
@@ -37,8 +64,8 @@ func Start(bin, data string, options ...string) (*Process, error) {
 	if err != nil {
 		return nil, fmt.Errorf("start Synaptor: %w", err)
 	}
-	var said bytes.Buffer
-	cmd.Stderr = &said
+	said := &output{}
+	cmd.Stderr = said
 	if err := cmd.Start(); err != nil {
 		return nil, fmt.Errorf("start Synaptor: %w", err)
 	}
@@ -48,7 +75,7 @@ func Start(bin, data string, options ...string) (*Process, error) {
 		return nil, fmt.Errorf("start Synaptor: %w\n%s", err, said.String())
 	}
 	go func() { _, _ = io.Copy(io.Discard, out) }()
-	return &Process{cmd, address.FindString(line)}, nil
+	return &Process{cmd, address.FindString(line), said}, nil
 }
 
 // Pid is its number.

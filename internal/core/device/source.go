@@ -176,7 +176,7 @@ func (t *Type) Match(m Message) (out Matched, err error) {
 	}
 	if !out.Known && t.anything != nil {
 		out.Known = true
-		out.Reports = append(out.Reports, Report{t.anything.reading.Path, m.String()})
+		out.Reports = append(out.Reports, Report{t.anything.reading.Path, cutText(m.String())})
 	}
 	return out, err
 }
