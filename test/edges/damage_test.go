@@ -186,7 +186,7 @@ func TestEachFileDamagedInTurn(t *testing.T) {
 
 // TestDamageAtRandom flips a few bits of a random file; DAMAGES sets how often.
 func TestDamageAtRandom(t *testing.T) {
-	times := 10
+	times := 4
 	if s := os.Getenv("DAMAGES"); s != "" {
 		n, err := strconv.Atoi(s)
 		if err != nil {

@@ -56,6 +56,14 @@ func confined(t *testing.T, bin string) string {
 	return path
 }
 
+// size is one for every day, or a large one where MEMORY is set.
+func size(usual, large int) int {
+	if os.Getenv("MEMORY") == "" {
+		return usual
+	}
+	return large
+}
+
 // TestWhatComesFromOutsideNeedsNoMoreThanThereIs does all at once what may cost memory, and looks whether Synaptor is
 // there afterwards and works.
 func TestWhatComesFromOutsideNeedsNoMoreThanThereIs(t *testing.T) {
@@ -119,7 +127,7 @@ func expect(t *testing.T, what string, status int, answer []byte, want ...int) {
 }
 
 func pictures(t *testing.T, base string) {
-	deep := deepPNG(3000, 3000)
+	deep := deepPNG(size(2000, 3600), size(2000, 3600))
 	var group sync.WaitGroup
 	for name, body := range map[string][]byte{
 		"deep": deep, "deep again": deep, "large": bytes.Repeat([]byte("x"), 20<<20), "moving": moving(),
@@ -168,7 +176,7 @@ func deepPNG(w, h int) []byte {
 // moving is a GIF of as many pictures as may be.
 func moving() []byte {
 	g := &gif.GIF{}
-	for range 40 {
+	for range size(40, 250) {
 		g.Image = append(g.Image, image.NewPaletted(image.Rect(0, 0, 500, 500), color.Palette{color.Black, color.White}))
 		g.Delay = append(g.Delay, 4)
 	}
@@ -351,9 +359,9 @@ func TestAnArchiveThatGrowsIsRefused(t *testing.T) {
 	bin := program(t)
 	limited := confined(t, bin)
 	for what, parts := range map[string][2]string{
-		"many placements": {`[{"kind":"mapping","id":"m","body":{"id":"m","placements":[` + strings.Repeat("{},", 15_000_000) + `{}]}}]`, `{}`},
-		"many things":     {"[" + strings.Repeat(`{"kind":"page","id":"p","body":{"id":"p"}},`, 1_000_000) + "{}]", `{}`},
-		"many values":     {"[]", `{"readings":{"a":{` + strings.Repeat(`"b":1,`, 8_000_000) + `"c":1}}}`},
+		"many placements": {`[{"kind":"mapping","id":"m","body":{"id":"m","placements":[` + strings.Repeat("{},", size(2_000_000, 15_000_000)) + `{}]}}]`, `{}`},
+		"many things":     {"[" + strings.Repeat(`{"kind":"page","id":"p","body":{"id":"p"}},`, size(100_000, 1_000_000)) + "{}]", `{}`},
+		"many values":     {"[]", `{"readings":{"a":{` + strings.Repeat(`"b":1,`, size(2_000_000, 8_000_000)) + `"c":1}}}`},
 	} {
 		file := filepath.Join(t.TempDir(), "night.zip")
 		if err := os.WriteFile(file, archive(t, parts[0], parts[1]), 0o600); err != nil {
