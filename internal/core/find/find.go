@@ -5,6 +5,7 @@ package find
 import (
 	"cmp"
 	"slices"
+	"strconv"
 	"strings"
 
 	"synaptor/internal/core/device"
@@ -38,8 +39,11 @@ type Result struct {
 	Recent bool `json:"recent,omitempty"`
 	score  int
 	// extra is how much more the title says than was asked for, liked whether this
-	// page or recent work speaks for it; they decide between equal scores.
-	extra, liked int
+	// page or recent work speaks for it; they decide between equal scores. broad tells
+	// whether the device is one for many things, see apart.
+	extra, liked, broad int
+	// Risky says that it may cost something on air.
+	Risky bool `json:"risky,omitempty"`
 }
 
 // Query is what is searched for.
@@ -64,6 +68,17 @@ const maxWords = 12
 
 // wholeBonus ranks first what was asked for by all the words of its title.
 const wholeBonus = 4
+
+// orderBonus ranks first what has all the words in its title, in their order.
+const orderBonus = 2
+
+// What an action costs that was not asked for quite like that: each thing that had to be chosen for it, a
+// toggle in place of what is meant, a kit in place of an action.
+const (
+	chosenCost = 2
+	toggleCost = 2
+	kitCost    = 2
+)
 
 // suitBonus ranks what a dial or a slider is made for before the rest.
 const suitBonus = 1
@@ -91,14 +106,10 @@ type search struct {
 // action and kit once, in the devices' own order, after those used last.
 func Search(q Query, sources []Source, k device.Known) []Result {
 	s := &search{Query: q, m: newMatcher(q.Words), known: &remembered{Known: k, paths: map[string][]string{}}, choices: map[string][]device.Choice{}, depends: map[string][]string{}}
-	var out []Result
-	for _, src := range sources {
-		for i := range src.Type.Sheet.Kits {
-			out = append(out, s.kits(src, &src.Type.Sheet.Kits[i])...)
-		}
-		for i := range src.Type.Sheet.Actions {
-			out = append(out, s.ranked(src, &src.Type.Sheet.Actions[i])...)
-		}
+	out := s.all(sources)
+	if other := otherwise(q.Words); other != "" {
+		s.m = newMatcher(other)
+		out = append(out, s.all(sources)...)
 	}
 	if len(s.m.words) == 0 {
 		out = append(recent(out, q.Recent), out...)
@@ -112,7 +123,60 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 	for i := range out {
 		s.finish(&out[i], sources)
 	}
-	return slices.DeleteFunc(out, func(r Result) bool { return r.Title == "" })
+	out = slices.DeleteFunc(out, func(r Result) bool { return r.Title == "" })
+	apart(out)
+	return out
+}
+
+// apart puts first, of results that read the same and are worth the same, the one whose device is made for it.
+func apart(list []Result) {
+	first := map[string]int{} // by title
+	for i, r := range list {
+		at, twice := first[r.Title]
+		if !twice {
+			first[r.Title] = i
+		} else if o := list[at]; o.score == r.score && o.liked == r.liked && r.broad < o.broad {
+			list[at], list[i] = r, o
+		}
+	}
+}
+
+// all finds what each device has.
+func (s *search) all(sources []Source) (out []Result) {
+	for _, src := range sources {
+		for i := range src.Type.Sheet.Kits {
+			out = append(out, s.kits(src, &src.Type.Sheet.Kits[i])...)
+		}
+		for i := range src.Type.Sheet.Actions {
+			a := &src.Type.Sheet.Actions[i]
+			found := s.ranked(src, a)
+			if len(found) == 0 {
+				found = s.saying(src, a)
+			}
+			out = append(out, found...)
+		}
+	}
+	return out
+}
+
+// saying takes what follows the first word as the text that an action takes: "say hello". It comes after
+// everything else.
+func (s *search) saying(src Source, a *device.ActionSpec) []Result {
+	verb, rest, more := strings.Cut(strings.TrimSpace(s.Words), " ")
+	at := slices.IndexFunc(a.Params, func(p device.ParamSpec) bool { return p.Type == "text" && p.Default == "" })
+	if !more || at < 0 || len(a.Params) != 1 {
+		return nil
+	}
+	m := newMatcher(verb)
+	fits := m.none()
+	m.rate(fits, weightTitle, literal(a.Title)...)
+	m.rate(fits, weightWord, a.Words...)
+	if score, missing := fits.total(); len(fits) == 1 && missing < 0 && a.Params[at].Takes(rest) {
+		r := result(src, a)
+		r.Params[a.Params[at].ID], r.score = strings.TrimSpace(rest), score-1000
+		return []Result{r}
+	}
+	return nil
 }
 
 // ranked finds an action, with what ranks it.
@@ -133,9 +197,12 @@ func (s *search) ranked(src Source, a *device.ActionSpec) []Result {
 			continue
 		}
 		said := tokens(strings.Join(literal(a.Title), " "))
-		found[i].extra = len(a.Params) + len(said)
+		found[i].extra = len(found[i].Missing) + len(said)
 		if s.m.all(said) {
 			found[i].score += wholeBonus
+		}
+		if len(s.m.words) > 1 && strings.Contains(" "+strings.Join(said, " ")+" ", " "+strings.Join(s.m.words, " ")+" ") {
+			found[i].score += orderBonus
 		}
 		if s.Near[src.Device] {
 			found[i].liked++
@@ -184,7 +251,16 @@ func (s *search) whole(src Source, a *device.ActionSpec) Result {
 
 func result(src Source, a *device.ActionSpec) Result {
 	return Result{Kind: "action", Device: src.Device, Name: src.Name, ID: a.ID, Params: map[string]string{},
-		Help: a.Help, Example: a.Example, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role}
+		Help: a.Help, Example: a.Example, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, Risky: a.Risky, broad: broad(src)}
+}
+
+// broad is 1 for a device that does a bit of everything, which another one is made for.
+func broad(src Source) int {
+	switch src.Type.Sheet.Role {
+	case "streaming", "computer", "other":
+		return 1
+	}
+	return 0
 }
 
 // finish gives a result its title, which only those that are shown need. One whose
@@ -203,12 +279,15 @@ func (s *search) finish(r *Result, sources []Source) {
 	}
 }
 
-// openTitle shows the parameters that have no value as an ellipsis.
+// openTitle names the parameters that have no value by what they are, so that the title reads as a sentence.
 func openTitle(a *device.ActionSpec, params map[string]string) string {
 	title := a.Title
+	if !slices.ContainsFunc(a.Params, func(p device.ParamSpec) bool { return params[p.ID] != "" }) {
+		return a.Called()
+	}
 	for _, p := range a.Params {
 		if params[p.ID] == "" {
-			title = strings.ReplaceAll(title, "{"+p.ID+"}", "…")
+			title = strings.ReplaceAll(title, "{"+p.ID+"}", p.Title)
 		}
 	}
 	t, err := expr.CompileTemplate(title, expr.Scope{Device: "x", Bind: params})
@@ -223,7 +302,7 @@ func openTitle(a *device.ActionSpec, params map[string]string) string {
 func (s *search) actions(src Source, a *device.ActionSpec) []Result {
 	fixed := s.m.none()
 	s.m.rate(fixed, weightTitle, literal(a.Title)...)
-	s.m.rate(fixed, weightWord, a.Words...)
+	s.m.phrases(fixed, weightWord, a.Words...)
 	s.m.rate(fixed, weightHelp, a.Help)
 	s.m.rate(fixed, weightDevice, src.Name, src.Type.Sheet.Title)
 	number := slices.IndexFunc(a.Params, device.ParamSpec.IsNumber)
@@ -241,6 +320,10 @@ func (s *search) actions(src Source, a *device.ActionSpec) []Result {
 		}
 		r := result(src, a)
 		r.score = total - v.penalty
+		if len(a.Instead) > 0 && !s.m.says("toggle", "or") {
+			r.score -= toggleCost
+		}
+		s.turnDown(a, v.values)
 		for i, p := range a.Params {
 			if r.Params[p.ID] = v.values[i]; v.values[i] == "" {
 				delete(r.Params, p.ID)
@@ -251,6 +334,22 @@ func (s *search) actions(src Source, a *device.ActionSpec) []Result {
 	}
 	return out
 }
+
+// turnDown makes a number negative that moves something, where the words say so.
+func (s *search) turnDown(a *device.ActionSpec, values []string) {
+	if !s.m.says(downwards...) {
+		return
+	}
+	for i, p := range a.Params {
+		n, err := strconv.ParseFloat(values[i], 64)
+		if down := strconv.FormatFloat(-n, 'f', -1, 64); p.IsNumber() && err == nil && n > 0 && p.Takes(down) && slices.ContainsFunc(a.Words, func(w string) bool { return slices.Contains(downwards, w) }) {
+			values[i] = down
+		}
+	}
+}
+
+// downwards are words for less, or for back.
+var downwards = []string{"down", "back", "backward", "lower", "less", "softer", "quieter", "darker", "dimmer", "minus"}
 
 // literal gives the words of a title template outside its braces.
 func literal(title string) []string {
@@ -300,10 +399,14 @@ func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []varia
 					switch {
 					case c.Value == "":
 					case preset == "":
-						s.m.rate(named, weightValue, c.Name)
-						s.m.rate(named, weightNumber, c.Value)
+						s.m.name(named, c.Name)
+						if isNumber(c.Value) {
+							s.m.rate(named, weightNumber, c.Value)
+						}
 					case c.Value != preset:
 						s.m.rate(named, weightOther, p.Title+" "+c.Name)
+					case s.m.says(tokens(p.Title)...): // the usual one, by its number
+						s.m.rate(named, weightOther, c.Name, c.Value)
 					}
 					rated[c] = named
 				}
@@ -317,6 +420,8 @@ func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []varia
 						continue // nobody asked for it
 					}
 					n.penalty += 3
+				case preset == "" && c.Value != "" && len(choices) > 1 && !named.any():
+					n.penalty += chosenCost
 				}
 				next = append(next, n)
 			}
@@ -373,16 +478,24 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 		}
 		title := src.Type.KitTitle(kit, c, src.Device, s.known)
 		r := s.m.none()
-		s.m.rate(r, weightTitle, title, "kit")
+		s.m.rate(r, weightTitle, "kit")
+		if s.m.all(s.m.cut(title)) {
+			s.m.rate(r, weightTitle, title)
+		} else {
+			s.m.rate(r, weightTitle-1, title)
+		}
 		s.m.rate(r, weightWord, "row", "keys")
-		s.m.rate(r, weightWord, kit.Words...)
+		s.m.phrases(r, weightWord, kit.Words...)
 		s.m.rate(r, weightDevice, src.Name)
 		score, missing := r.total()
 		if missing >= 0 {
 			continue
 		}
 		found := Result{Kind: "kit", Device: src.Device, Name: src.Name, ID: kit.ID, Params: bind, Title: title,
-			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2}
+			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2, broad: broad(src)}
+		if !s.m.says("row", "rows", "kit", "keys", "strips") {
+			found.score -= kitCost
+		}
 		if kit.Gesture != "" && s.Gesture != "" && (kit.Gesture == "turn") != (s.Gesture == "turn" || s.Gesture == "slide" || s.Gesture == "push-turn") {
 			found.Unusable = "This kit is for dials."
 		}

@@ -7,7 +7,7 @@ import (
 	"unicode"
 )
 
-// What a word is worth, by where it stands.
+// What a word is worth, by where it stands. A name or a phrase that was said as a whole is worth more, a part of one less.
 const (
 	weightValue  = 6
 	weightNumber = 5
@@ -16,6 +16,8 @@ const (
 	weightWord   = 4
 	weightDevice = 2
 	weightHelp   = 1
+	wholeMore    = 1
+	partLess     = 2
 )
 
 // rates says, for each word of a query, how well it fits; 0 means not at all.
@@ -67,15 +69,19 @@ type matcher struct {
 type closeness uint8
 
 const (
-	apart closeness = iota
+	unlike closeness = iota
 	misspelt
 	beginning
+	plural // of the same word, or another word for it
 	same
 )
 
 func newMatcher(text string) *matcher {
 	m := &matcher{seen: map[string][]closeness{}, tokens: map[string][]string{}}
 	for _, field := range strings.Fields(strings.ToLower(text)) {
+		if n, is := counted[field]; is {
+			field = n
+		}
 		if f := strings.NewReplacer("−", "-", ",", ".").Replace(strings.TrimSuffix(strings.TrimSuffix(field, "db"), "%")); isNumber(f) {
 			m.words, m.numbers = append(m.words, strings.TrimLeft(f, "+-")), append(m.numbers, f)
 			continue
@@ -96,33 +102,90 @@ func isNumber(text string) bool {
 // none fits nothing yet.
 func (m *matcher) none() rates { return make(rates, len(m.words)) }
 
+// counted are numbers as they are said.
+var counted = map[string]string{"one": "1", "two": "2", "three": "3", "four": "4", "five": "5", "six": "6", "seven": "7", "eight": "8", "nine": "9", "ten": "10"}
+
+// alias are words for the same thing, long and short.
+var alias = map[string]string{"cam": "camera", "cams": "camera", "camera": "camera", "cameras": "camera", "mic": "microphone", "mics": "microphone", "microphone": "microphone",
+	"microphones": "microphone", "pgm": "program", "program": "program", "pvw": "preview", "preview": "preview", "vol": "volume", "volume": "volume"}
+
 // rate takes texts into account whose words have a weight.
 func (m *matcher) rate(r rates, weight int, texts ...string) {
 	for _, text := range texts {
-		list, ok := m.tokens[text]
-		if !ok {
-			list = tokens(text)
-			m.tokens[text] = list
-		}
-		for _, w := range list {
-			for i, c := range m.compare(w) {
-				switch c {
-				case same:
-					r[i] = max(r[i], 2*weight+1)
-				case beginning:
-					r[i] = max(r[i], 2*weight)
-				case misspelt:
-					r[i] = max(r[i], weight)
-				}
+		m.rateWords(r, weight, m.cut(text))
+	}
+}
+
+func (m *matcher) rateWords(r rates, weight int, words []string) {
+	for _, w := range words {
+		for i, c := range m.compare(w) {
+			switch c {
+			case same:
+				r[i] = max(r[i], 2*weight+1)
+			case plural:
+				r[i] = max(r[i], 2*weight-1)
+			case beginning:
+				r[i] = max(r[i], 2*weight-4, 1)
+			case misspelt:
+				r[i] = max(r[i], weight-1)
 			}
 		}
 	}
 }
 
+// phrases takes texts into account of which one that is said as a whole is worth more, and a part of one less.
+func (m *matcher) phrases(r rates, weight int, texts ...string) {
+	for _, text := range texts {
+		words := m.cut(text)
+		switch {
+		case len(words) < 2:
+			m.rateWords(r, weight, words)
+		case m.all(words):
+			m.rateWords(r, weight+wholeMore, words)
+		default:
+			m.rateWords(r, weight-partLess, words)
+		}
+	}
+}
+
+// name takes the name of something into account. A number in it counts only where another word of it was said: of
+// "Still 2", the 2 alone means anything that has this number.
+func (m *matcher) name(r rates, name string) {
+	words := m.cut(name)
+	if m.all(words) {
+		m.rateWords(r, weightValue+wholeMore, words)
+		return
+	}
+	said := false
+	for _, w := range words {
+		said = said || !isNumber(w) && slices.ContainsFunc(m.compare(w), func(c closeness) bool { return c != unlike })
+	}
+	for _, w := range words {
+		if said || !isNumber(w) {
+			m.rateWords(r, weightValue-partLess, []string{w})
+		}
+	}
+}
+
+// cut gives the words of a text.
+func (m *matcher) cut(text string) []string {
+	list, ok := m.tokens[text]
+	if !ok {
+		list = tokens(text)
+		m.tokens[text] = list
+	}
+	return list
+}
+
+// says reports whether a query has one of some words.
+func (m *matcher) says(words ...string) bool {
+	return slices.ContainsFunc(words, func(w string) bool { return slices.Contains(m.words, w) })
+}
+
 // all reports whether a query has all of some words.
 func (m *matcher) all(words []string) bool {
 	for _, w := range words {
-		if !slices.Contains(m.compare(w), same) {
+		if !slices.ContainsFunc(m.compare(w), func(c closeness) bool { return c >= plural }) {
 			return false
 		}
 	}
@@ -138,6 +201,10 @@ func (m *matcher) compare(w string) []closeness {
 		switch {
 		case q == w:
 			out[i] = same
+		case alias[q] != "" && alias[q] == alias[w]:
+			out[i] = plural
+		case len(q) > 2 && (q == w+"s" || w == q+"s"):
+			out[i] = plural
 		case len(q) > 1 && strings.HasPrefix(w, q):
 			out[i] = beginning
 		case typo(q, w):
@@ -202,7 +269,8 @@ func mistakes(a, b []rune, limit int) int {
 }
 
 func tokens(text string) []string {
-	words := strings.FieldsFunc(strings.ToLower(text), func(r rune) bool {
+	text = strings.NewReplacer("'s", "", "’s", "").Replace(strings.ToLower(text))
+	words := strings.FieldsFunc(text, func(r rune) bool {
 		return !unicode.IsLetter(r) && !unicode.IsDigit(r)
 	})
 	return slices.DeleteFunc(words, func(w string) bool { return w == "the" || w == "to" || w == "a" || w == "of" })

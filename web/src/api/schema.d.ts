@@ -1894,6 +1894,8 @@ export interface components {
             example?: string;
             glyph: string;
             role: string;
+            /** @description It may cost something on air. */
+            risky?: boolean;
             /** @description Parameters that have no value yet. */
             missing?: string[];
             /** @description Why it cannot be used here. */

@@ -40,7 +40,12 @@
   let results = $state.raw<FindResult[]>([]);
   let problem = $state("");
   let active = $state(0);
+  /** A risky one that Enter was pressed on once. */
+  let armed = $state.raw<FindResult | undefined>();
   let asked = 0;
+  /** The words that the results are for; Enter on others waits for theirs. */
+  let answered = $state("");
+  let entered = false;
   /** The action whose missing parameters are asked for, and what was chosen. */
   let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
   let chosen = $state<Record<string, string>>({});
@@ -70,7 +75,10 @@
         problem = "Synaptor does not answer.";
       }
       active = 0;
+      armed = undefined;
       open = undefined;
+      answered = q;
+      if (entered) enter();
     }, 60);
     return () => clearTimeout(wait);
   });
@@ -96,12 +104,20 @@
     input?.select();
   }
 
+  /** Enter: what is marked, once the results are those of the words. A risky one is asked for again. */
+  function enter() {
+    entered = answered !== words;
+    const r = results[active];
+    if (entered || !r) return;
+    if (r.risky && armed !== r) armed = r;
+    else void choose(r);
+  }
+
   function onkeydown(e: KeyboardEvent) {
     if (e.key === "ArrowDown") active = Math.min(active + 1, results.length - 1);
     else if (e.key === "ArrowUp") active = Math.max(active - 1, 0);
     else if (e.key === "Enter") {
-      const r = results[active];
-      if (r) void choose(r);
+      enter();
     } else if (e.key === "Escape") {
       onclose();
       e.stopPropagation();
@@ -148,9 +164,13 @@
         >
           <span class="glyph" style:color="var(--role-{r.role})"><Glyph name={r.glyph} size={18} /></span>
           <span class="title">{r.title}</span>
-          {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
+          <span class="tail">
+            {#if answered}<span class="quiet">{r.deviceName}</span>{/if}
+            {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
+          </span>
           <span class="sub"
-            >{r.unusable || r.help}
+            >{#if armed === r}<b role="alert">Enter once more: this may cost something on air.</b>{:else}{r.unusable ||
+                r.help}{/if}
             {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
             {#if r.device !== "synaptor" && show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b
               >{/if}</span
@@ -252,12 +272,17 @@
     font-size: 0.875rem;
     overflow-wrap: anywhere;
   }
-  .tag {
+  .tail {
+    display: flex;
+    gap: 0.4rem;
+    align-self: start;
     font-size: 0.75rem;
+    white-space: nowrap;
+  }
+  .tag {
     border: 1px solid var(--line);
     border-radius: 3px;
     padding: 0 0.4rem;
-    align-self: start;
   }
   .sub {
     grid-column: 2 / -1;
