@@ -10,6 +10,7 @@
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
   import { feed } from "./live/feed.svelte";
+  import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { route, views } from "./live/route.svelte";
   import { redo, show, undo } from "./live/show.svelte";
@@ -35,11 +36,6 @@
   });
   const view = $derived(views.find((v) => route.path.startsWith(v.path))?.path);
 
-  function typing(e: KeyboardEvent): boolean {
-    const t = e.target as HTMLElement;
-    return t.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(t.tagName);
-  }
-
   function onkeydown(e: KeyboardEvent) {
     if (e.defaultPrevented) return;
     const key = e.key.toLowerCase();
@@ -57,7 +53,7 @@
       bench = false;
       return;
     }
-    if (typing(e) || e.ctrlKey || e.metaKey || e.altKey) return;
+    if (!single(e)) return;
     const to = views.find((v) => v.key === e.key);
     if (to) route.go(to.path);
     else if (e.key === "?") help = !help;

@@ -1,13 +1,19 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
+  import { holdsFocus } from "./focus";
 
-  /** A small sheet over the view, at the upper right. Escape closes it. */
-  let { title, onclose, children }: { title: string; onclose: () => void; children: Snippet } = $props();
+  /** A small sheet over the view, at the upper right. It takes the focus and gives it back; Escape closes it. */
+  let {
+    title,
+    wide = false,
+    onclose,
+    children,
+  }: { title: string; wide?: boolean; onclose: () => void; children: Snippet } = $props();
 </script>
 
 <svelte:window onkeydown={(e) => e.key === "Escape" && (e.preventDefault(), onclose())} />
 
-<div class="popover" role="dialog" aria-label={title}>
+<div class="popover" class:wide role="dialog" aria-label={title} {@attach holdsFocus}>
   <header>
     <h2>{title}</h2>
     <button onclick={onclose}>Close</button>
@@ -31,6 +37,10 @@
     padding: 0.9rem 1.1rem;
     box-shadow: 0 8px 40px #000a;
     font-size: 0.8125rem;
+  }
+  .wide {
+    max-width: 900px;
+    max-height: calc(100vh - 112px);
   }
   header {
     display: flex;

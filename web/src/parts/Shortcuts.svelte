@@ -1,5 +1,7 @@
 <script lang="ts">
+  import { Toggle } from "carbon-components-svelte";
   import Popover from "./Popover.svelte";
+  import { keys } from "../live/keys.svelte";
   import { views } from "../live/route.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
@@ -34,11 +36,19 @@
   ];
 </script>
 
-<Popover title="Keys" {onclose}>
+<Popover title="Keys" wide {onclose}>
+  <Toggle
+    size="sm"
+    labelText="Single keys: letters, digits and signs"
+    labelA="off"
+    labelB="on"
+    toggled={keys.on}
+    on:toggle={(e) => keys.set(e.detail.toggled)}
+  />
   <dl>
-    {#each rows as [keys, text] (text)}
+    {#each rows as [strokes, text] (text)}
       <dt>
-        {#each keys as k, i (i)}<kbd>{k}</kbd>
+        {#each strokes as k, i (i)}<kbd>{k}</kbd>
         {/each}
       </dt>
       <dd>{text}</dd>
@@ -49,10 +59,13 @@
 <style>
   dl {
     display: grid;
-    grid-template-columns: auto 1fr;
-    gap: 0.5rem 1.25rem;
-    margin: 0;
-    font-size: 0.875rem;
+    grid-template-columns: auto 1fr auto 1fr;
+    gap: 0.45rem 1.25rem;
+    line-height: 1.5;
+    padding-block: 2px;
+    font-size: 0.8125rem;
+    margin: 0.75rem 0 0;
+    overflow: auto;
   }
   dd {
     margin: 0;

@@ -1,14 +1,15 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import type { Snippet } from "svelte";
+  import { holdsFocus } from "./focus";
 
-  /** A sheet at the right of a view. Escape closes it. */
+  /** A sheet at the right of a view. It takes the focus and gives it back; Escape closes it. */
   let { title, onclose, children }: { title: string; onclose: () => void; children: Snippet } = $props();
 </script>
 
 <svelte:window onkeydown={(e) => e.key === "Escape" && !e.defaultPrevented && (e.preventDefault(), onclose())} />
 
-<aside aria-label={title}>
+<aside aria-label={title} {@attach holdsFocus}>
   <header>
     <h2>{title}</h2>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>

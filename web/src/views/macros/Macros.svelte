@@ -1,5 +1,6 @@
 <script lang="ts">
   import { feed } from "../../live/feed.svelte";
+  import { single } from "../../live/keys.svelte";
   import { route } from "../../live/route.svelte";
   import { clock } from "../../live/words.svelte";
   import AddStep from "./AddStep.svelte";
@@ -69,9 +70,7 @@
   );
 
   function onkeydown(e: KeyboardEvent) {
-    const t = e.target as HTMLElement;
-    if (e.defaultPrevented || e.ctrlKey || e.metaKey || e.altKey || ["INPUT", "SELECT", "TEXTAREA"].includes(t.tagName))
-      return;
+    if (e.defaultPrevented || !single(e)) return;
     const key = e.key.toLowerCase();
     if (key === "a") add?.begin();
     else if (key === "n") list?.begin();

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { holdsFocus } from "../../parts/focus";
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type FaceSpec, type Path } from "../../api/client";
   import Tile from "../../parts/Tile.svelte";
@@ -70,7 +71,7 @@
   const toggle = (what: typeof open) => (open = open === what ? "" : what);
 </script>
 
-<aside aria-label="Face of {desk.selected}">
+<aside aria-label="Face of {desk.selected}" {@attach holdsFocus}>
   <header>
     <h2>Face of <span class="mono">{desk.selected}</span></h2>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>

@@ -5,6 +5,7 @@
   import type { Touch } from "../../live/feed.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { feed } from "../../live/feed.svelte";
+  import { single, typing } from "../../live/keys.svelte";
   import { notices, said, show } from "../../live/show.svelte";
   import Band from "./Band.svelte";
   import { Desk, sameSpot, type Spot } from "./desk.svelte";
@@ -222,14 +223,39 @@
     ArrowDown: [0, 1],
   };
 
-  const typing = (e: KeyboardEvent) => ["INPUT", "TEXTAREA", "SELECT"].includes((e.target as HTMLElement).tagName);
-
   /** Ctrl with a key; true when it was one of Patch's. */
   function withCtrl(key: string, shift: boolean): boolean {
     if (key === "c") copy();
     else if (key === "v") void paste(shift);
     else if (key === "d") selectionView?.duplicate();
     else if (key === "a") desk.chooseMapped();
+    else return false;
+    return true;
+  }
+
+  // What closes gives the focus to the selected key, which may have gone on meanwhile.
+  let beside = "";
+  $effect(() => {
+    const was = beside;
+    beside = side;
+    if (was && !side && controller)
+      root
+        ?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${desk.selected}"]`)
+        ?.focus();
+  });
+
+  /** A single key; true when it was one of Patch's. */
+  function withLetter(key: string): boolean {
+    if (key === "a") {
+      if (side === "find") findView?.again();
+      side = "find";
+    } else if (key === "e") side = "face";
+    else if (key === "f") sought = "";
+    else if (key === "n") pathView?.note();
+    else if (key === "p") desk.newPage();
+    else if (key === "z") fills = fills ? "" : (controller?.slug ?? "");
+    else if (key === "[") desk.turnPage(-1);
+    else if (key === "]") desk.turnPage(1);
     else return false;
     return true;
   }
@@ -252,23 +278,13 @@
     if (arrow && !onButton) {
       const id = desk.step(...arrow, e.shiftKey);
       root?.querySelector<HTMLElement>(`[data-controller="${controller.slug}"][data-control="${id}"]`)?.focus();
-    } else if (key === "a") {
-      if (side === "find") findView?.again();
-      side = "find";
-    } else if (key === "e") side = "face";
-    else if (key === "f") sought = "";
-    else if (key === "n") pathView?.note();
-    else if (key === "p") desk.newPage();
-    else if (key === "z") fills = fills ? "" : controller.slug;
-    else if (e.key === "[") desk.turnPage(-1);
-    else if (e.key === "]") desk.turnPage(1);
-    else if (e.key === "Delete" || e.key === "Backspace") void edits.clear(desk.here(), desk.selection);
+    } else if (e.key === "Delete" || e.key === "Backspace") void edits.clear(desk.here(), desk.selection);
     else if (e.key === "Enter" && !onButton) {
       if (desk.mapping) pathView?.editLabel();
       else side = "find";
     } else if (e.key === " " && !onButton) {
       if (!e.repeat) tryEdge("down");
-    } else return;
+    } else if (!single(e) || !withLetter(key)) return;
     e.preventDefault();
   }
 
