@@ -38,3 +38,17 @@ func TestSingleKeysCanBeSwitchedOff(t *testing.T) {
 	p.do(p.Press("2", 0), p.Press("b", 0), p.Press("Tab", 0), p.Wait(`location.pathname === "/rig" && !document.querySelector(".drawer")`))
 	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Press("ArrowRight", 0), p.Press("a", 0), p.Press("Enter", 0), p.Wait(`document.activeElement?.matches("input")`))
 }
+
+// TestTheStatusLineCutsNoWord: what has no room is behind a count, which opens.
+func TestTheStatusLineCutsNoWord(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.See(".phase.up"), p.Text(".line", "PGM 1"))
+	p.do(p.Resize(900, 800), p.See(".line .more"), p.Click(".line .more"), p.Text(`[role="dialog"]`, "Viewers"), p.Text(`[role="dialog"]`, "PGM 1"))
+	cut, err := browser.Eval[string](p.Page, `(() => { const r = document.querySelector(".line .parts").getBoundingClientRect();
+		return [...document.querySelectorAll(".line .parts > *")].map(e => [e, e.getBoundingClientRect()]).filter(([e, b]) => b.top < r.top + 5)
+			.filter(([e, b]) => b.right > r.right + 1 || e.scrollWidth > e.clientWidth + 1 || [...e.children].some(c => c.scrollWidth > c.clientWidth + 1)).map(([e]) => e.textContent.trim()).join("; "); })()`)
+	if err != nil || cut != "" {
+		t.Errorf("cut off: %s (%v)", cut, err)
+	}
+	p.do(p.Resize(1920, 1080), p.Wait(`!document.querySelector(".line .more")`))
+}

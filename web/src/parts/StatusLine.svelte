@@ -1,48 +1,83 @@
 <script lang="ts">
   import type { StatusItem } from "../api/client";
+  import Popover from "./Popover.svelte";
   import RunningNow from "./RunningNow.svelte";
   import { ago, clock } from "../live/words.svelte";
   import { feed } from "../live/feed.svelte";
 
   const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
   const down = $derived(items.filter((i) => i.kind === "link"));
+  // What matters most comes first: what has no room on the line is behind a count at its end.
+  const rank = ["stream", "program-picture", "preview-picture", "talk", "mute", "record"];
+  const place = (i: StatusItem) => (rank.indexOf(i.kind) + rank.length + 1) % (rank.length + 1);
   const headlines = $derived(
-    items.filter(
-      // What is off is not news, but that the show is off the air is.
-      (i) => i.kind !== "link" && (i.active || i.kind === "stream" || !(i.bool || i.text === "none")),
-    ),
+    items
+      .filter(
+        // What is off is not news, but that the show is off the air is.
+        (i) => i.kind !== "link" && (i.active || i.kind === "stream" || !(i.bool || i.text === "none")),
+      )
+      .sort((a, b) => place(a) - place(b)),
   );
+
+  let row = $state<HTMLElement>();
+  let width = $state(0);
+  /** How many parts did not fit: they have wrapped, and what wraps is not seen. */
+  let hidden = $state(0);
+  let all = $state(false);
+  $effect(() => {
+    void [width, items, feed.connected, clock.now];
+    const parts = [...(row?.children ?? [])] as HTMLElement[];
+    hidden = parts.filter((p) => p.offsetTop > (parts[0]?.offsetTop ?? 0)).length;
+  });
 </script>
 
+{#snippet headline(h: StatusItem)}
+  <span
+    class="item"
+    class:unknown={h.quality === "unknown"}
+    class:idle={!h.active && (h.bool || h.text === "none")}
+    title="{h.device}: {h.title}"
+  >
+    {#if h.kind === "program-picture" || h.kind === "preview-picture" || (h.kind === "stream" && h.active)}
+      <span class="mark {h.kind}"></span>
+    {/if}
+    <span class="title">{h.title}</span>
+    {#if h.quality === "unknown"}<span class="value">?</span>
+    {:else if !h.bool}<span class="value">{h.text}</span>
+    {:else}<span class="value mono">{h.active ? ago(h.since, clock.now) : "off"}</span>{/if}
+  </span>
+{/snippet}
+
 <div class="line" role="status" aria-label="Devices">
-  <RunningNow />
-  {#if !feed.connected}
-    <span class="alarm">Synaptor is not connected to this page. Presses do nothing. Trying again …</span>
+  <div class="parts" bind:this={row} bind:clientWidth={width}>
+    <RunningNow />
+    {#if !feed.connected}
+      <span class="alarm">Synaptor is not connected to this page. Presses do nothing. Trying again …</span>
+    {/if}
+    {#each down as d (d.device)}
+      <span class="alarm" title={d.text}
+        >{d.device} away {ago(d.since, clock.now)}<span class="reason"> · {d.text}</span></span
+      >
+    {/each}
+    {#each headlines as h (h.device + h.title)}
+      {@render headline(h)}
+    {:else}
+      {#if down.length === 0}<span class="item quiet">No device reports anything yet.</span>{/if}
+    {/each}
+  </div>
+  {#if hidden > 0}
+    <button class="more" aria-expanded={all} onclick={() => (all = !all)}>{hidden} more</button>
   {/if}
-  {#each down as d (d.device)}
-    <span class="alarm" title={d.text}
-      >{d.device} away {ago(d.since, clock.now)}<span class="reason"> · {d.text}</span></span
-    >
-  {/each}
-  {#each headlines as h (h.device + h.title)}
-    <span
-      class="item"
-      class:unknown={h.quality === "unknown"}
-      class:idle={!h.active && (h.bool || h.text === "none")}
-      title="{h.device}: {h.title}"
-    >
-      {#if h.kind === "program-picture" || h.kind === "preview-picture" || (h.kind === "stream" && h.active)}
-        <span class="mark {h.kind}"></span>
-      {/if}
-      <span class="title">{h.title}</span>
-      {#if h.quality === "unknown"}<span class="value">?</span>
-      {:else if !h.bool}<span class="value">{h.text}</span>
-      {:else}<span class="value mono">{h.active ? ago(h.since, clock.now) : "off"}</span>{/if}
-    </span>
-  {:else}
-    {#if down.length === 0}<span class="item quiet">No device reports anything yet.</span>{/if}
-  {/each}
 </div>
+{#if all}
+  <Popover title="What the devices report" onclose={() => (all = false)}>
+    <ul>
+      {#each headlines as h (h.device + h.title)}<li>
+          {@render headline(h)}<span class="quiet">{h.device}</span>
+        </li>{/each}
+    </ul>
+  </Popover>
+{/if}
 
 <style>
   .line {
@@ -51,10 +86,38 @@
     background: var(--plate);
     border-bottom: 1px solid var(--line);
     font-size: 0.8125rem;
-    overflow-x: auto;
-    overflow-y: hidden;
-    scrollbar-width: none;
     white-space: nowrap;
+  }
+  .parts {
+    flex: 1;
+    min-width: 0;
+    height: 31px;
+    display: flex;
+    flex-wrap: wrap;
+    overflow: hidden;
+  }
+  .parts > :global(*) {
+    height: 31px;
+  }
+  .more {
+    background: none;
+    border: 0;
+    border-left: 1px solid var(--line);
+    padding: 0 0.7rem;
+    color: inherit;
+    font: inherit;
+    cursor: pointer;
+  }
+  li {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    padding: 0.3rem 0;
+    border-top: 1px solid var(--line);
+  }
+  li .item {
+    border: 0;
+    padding-left: 0;
   }
   .item,
   .alarm {
@@ -82,9 +145,6 @@
     font-family: var(--condensed);
     font-weight: 600;
     font-size: 0.9375rem;
-    max-width: 9rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
   }
   .mark {
     width: 12px;
