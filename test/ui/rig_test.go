@@ -77,3 +77,14 @@ func TestMicrophonesOnKeys(t *testing.T) {
 	p.do(p.See(key("a4", ".tile:not(.set)")), p.Click(`[data-front="open/5"]`), p.See(key("e4", ".tile.set")))
 	p.do(p.Click(`label[for="fault-cut"]`), p.See(key("e4", ".unknown.away")), p.See(key("a1", ".on-air:not(.unknown)")))
 }
+
+// TestControllersAreRowsWithThePageThatTheyShow, which is turned from there.
+func TestControllersAreRowsWithThePageThatTheyShow(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Press("ArrowRight", 0), p.Press(" ", 0), p.See(key("b1", ".on-air")), p.Press("1", 0))
+	row := `[data-of="producer-grid"]`
+	p.do(p.Text(row, "Put Telescope feed on program"), p.Text(row, "of 168"), p.Choose(row+" select", "dome"), p.Click(row+" .name"), p.Text("aside", "/synaptor/producer-grid/a1/press"))
+	panel := meet(t, p.app, "/panel/producer-grid")
+	panel.do(panel.Text("body", "Dome"), panel.See(`[data-control="a1"]`))
+	p.do(p.Choose(row+" select", "cut"), panel.See(`[data-control="a1"]`))
+}

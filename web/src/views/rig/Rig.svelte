@@ -6,6 +6,8 @@
   import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
   import { said, show } from "../../live/show.svelte";
+  import Controllers from "./Controllers.svelte";
+  import ControllerSheet from "./ControllerSheet.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
   import Identify from "./Identify.svelte";
   import Readings from "./Readings.svelte";
@@ -13,12 +15,13 @@
   import Sheets from "./Sheets.svelte";
   import Spark from "./Spark.svelte";
 
-  /** What the side sheet shows: a device's id, or "new", "look", "sheets", "readings". */
+  /** What the side sheet shows: the id of a device or a controller, or "new", "look", "sheets", "readings". */
   let open = $state("");
   let roll = $state.raw<{ at: string; rows: Map<string, Roll> } | undefined>();
   let calling = $state(false);
   const devices = $derived(show.doc?.devices ?? []);
   const shown = $derived(devices.find((d) => d.id === open));
+  const controller = $derived(show.doc?.controllers.find((c) => c.id === open));
   const close = () => (open = "");
 
   async function rollCall() {
@@ -105,19 +108,8 @@
       </tbody>
     </table>
   {/if}
-  <h1>Controllers</h1>
-  {#each show.doc?.controllers ?? [] as c (c.id)}
-    <p class="controller">
-      <strong>{c.name}</strong>
-      {c.title}, as a panel at
-      <a href="/panel/{c.slug}" target="_blank" rel="noreferrer">/panel/{c.slug}</a>, by HTTP at
-      <span class="mono">/api/v1/input/{c.slug}/…</span>, by OSC to
-      <span class="mono">{show.doc?.oscIn}</span>
-      <span class="mono">/synaptor/{c.slug}/…</span>
-    </p>
-  {:else}
-    <p class="quiet">None yet. Patch offers the first one.</p>
-  {/each}
+  <h1 class="next">Controllers</h1>
+  <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
 </div>
 {#if open === "look"}
   <Identify onclose={close} />
@@ -125,6 +117,8 @@
   <Sheets onclose={close} />
 {:else if open === "readings"}
   <SideSheet title="Readings of all devices" onclose={close}><Readings /></SideSheet>
+{:else if controller}
+  {#key open}<ControllerSheet {controller} onclose={close} />{/key}
 {:else if open}
   {#key open}
     {#if shown || open === "new"}<DeviceSheet device={shown} onclose={close} />{/if}
@@ -133,6 +127,9 @@
 
 <style>
   .rig {
+    height: 100%;
+    box-sizing: border-box;
+    overflow: auto;
     padding: 1.25rem 1.5rem;
     font-size: 0.875rem;
   }
@@ -165,12 +162,15 @@
     font-size: 1.125rem;
     font-weight: 600;
   }
-  table {
+  .next {
+    margin-bottom: 0.5rem;
+  }
+  .rig :global(table) {
     width: 100%;
     border-collapse: collapse;
     margin-bottom: 2rem;
   }
-  th {
+  .rig :global(th) {
     text-align: left;
     font-weight: 400;
     color: var(--quiet);
@@ -179,19 +179,19 @@
     vertical-align: bottom;
     white-space: nowrap;
   }
-  td {
+  .rig :global(td) {
     padding: 0.35rem 0.6rem;
     border-top: 1px solid var(--line);
     vertical-align: middle;
   }
-  .open .wide {
+  .open :global(.wide) {
     display: none;
   }
-  .num {
+  .rig :global(.num) {
     text-align: right;
     white-space: nowrap;
   }
-  .name {
+  .rig :global(.name) {
     display: flex;
     gap: 0.75rem;
     align-items: center;
@@ -203,7 +203,7 @@
     cursor: pointer;
     padding: 0.1rem 0;
   }
-  small {
+  .rig :global(small) {
     display: block;
     color: var(--quiet);
     font-size: 0.75rem;
@@ -215,10 +215,10 @@
     background: #fff;
     color: #000;
   }
-  .name strong {
+  .rig :global(.name strong) {
     overflow-wrap: anywhere;
   }
-  .current td {
+  .rig :global(.current td) {
     background: #1c2126;
   }
   .parked {
@@ -259,12 +259,5 @@
   }
   .empty h2 {
     font-size: 1.5rem;
-  }
-  .controller {
-    margin-top: 0.5rem;
-    line-height: 1.7;
-  }
-  .controller a {
-    color: #8fd6e0;
   }
 </style>

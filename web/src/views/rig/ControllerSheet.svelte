@@ -1,0 +1,54 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import type { Controller } from "../../api/client";
+  import SideSheet from "../../parts/SideSheet.svelte";
+  import { show } from "../../live/show.svelte";
+
+  /** One controller: where its panel is, and how other programs press its keys. */
+  let { controller, onclose }: { controller: Controller; onclose: () => void } = $props();
+
+  const first = $derived(controller.controls[0]?.id ?? "a1");
+</script>
+
+<SideSheet title={controller.name} {onclose}>
+  <div class="body">
+    <p class="quiet">{controller.title}</p>
+    <div class="ways">
+      <Button size="small" href="/panel/{controller.slug}" target="_blank">Open as a panel</Button>
+      <Button size="small" kind="tertiary" href="/legend/{controller.slug}" target="_blank">Legend</Button>
+    </div>
+    <dl>
+      <dt>Panel, in any browser</dt>
+      <dd class="mono">{location.origin}/panel/{controller.slug}</dd>
+      <dt>A press by HTTP</dt>
+      <dd class="mono">POST {location.origin}/api/v1/input/{controller.slug}/{first}/press</dd>
+      <dt>A press by OSC, to {show.doc?.oscIn}</dt>
+      <dd class="mono">/synaptor/{controller.slug}/{first}/press</dd>
+    </dl>
+    <p class="quiet">
+      Every control has an address of its own: its name, such as {first}, and a gesture. They keep working when the
+      controller is called something else.
+    </p>
+  </div>
+</SideSheet>
+
+<style>
+  .body {
+    display: grid;
+    gap: 0.9rem;
+    padding: 0.5rem 1rem 1rem;
+    justify-items: start;
+  }
+  .ways {
+    display: flex;
+    gap: 0.5rem;
+  }
+  dt {
+    color: var(--quiet);
+  }
+  dd {
+    margin: 0 0 0.6rem;
+    overflow-wrap: anywhere;
+    user-select: all;
+  }
+</style>

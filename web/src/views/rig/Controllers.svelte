@@ -1,0 +1,110 @@
+<script lang="ts">
+  import { SvelteMap } from "svelte/reactivity";
+  import { api, type Controller, type Entry } from "../../api/client";
+  import Choice from "../../parts/form/Choice.svelte";
+  import { feed } from "../../live/feed.svelte";
+  import { said, show } from "../../live/show.svelte";
+  import { ago, clock } from "../../live/words.svelte";
+
+  /** The controllers as rows: what they are, what they show, how many of their keys do something, and what was touched last. */
+  let { open, onopen }: { open: string; onopen: (id: string) => void } = $props();
+
+  const controllers = $derived(show.doc?.controllers ?? []);
+  /** The last input of each controller, by its slug. */
+  const last = new SvelteMap<string, Entry>();
+
+  function heard(e: Entry) {
+    const before = last.get(e.controller);
+    if (e.controller && (!before || before.id < e.id || before.id === e.id)) last.set(e.controller, e);
+  }
+  $effect(() => {
+    feed.follow("controllers", ["journal"]);
+    return () => feed.follow("controllers", []);
+  });
+  $effect(() => {
+    void feed.epoch;
+    void api.GET("/api/v1/journal", { params: { query: { limit: 500 } } }).then(({ data }) => data?.forEach(heard));
+  });
+  $effect(() => {
+    for (const [key, value] of feed.values) if (key.startsWith("journal/")) heard(value as Entry);
+  });
+
+  const profile = (c: Controller) =>
+    show.doc?.profiles.find((p) => p.id === (show.shown(c.id)?.profile ?? c.profile))?.name ?? "";
+  /** How many controls of the pages of a controller do something, of how many there are. */
+  function used(c: Controller): [number, number] {
+    let some = 0;
+    let all = 0;
+    for (const zone of c.zones) {
+      const there = c.controls.filter((o) => o.zone === zone).length;
+      for (const p of show.pagesOf(c, zone)) {
+        all += there;
+        some += Object.keys(p.controls).length;
+      }
+    }
+    return [some, all];
+  }
+
+  async function turn(c: Controller, page: string) {
+    said(await api.PUT("/api/v1/controllers/{id}/page", { params: { path: { id: c.id } }, body: { page } }));
+  }
+</script>
+
+{#if controllers.length === 0}
+  <p class="quiet">
+    None yet. <a href="/patch">Patch</a> offers the first one: a layout to draw on, which is a panel in any browser at once.
+  </p>
+{:else}
+  <table>
+    <thead>
+      <tr
+        ><th>Controller</th><th>Profile</th><th>Shows</th><th class="num">Keys used</th><th class="wide"
+          >Touched last</th
+        ></tr
+      >
+    </thead>
+    <tbody>
+      {#each controllers as c (c.id)}
+        {@const entry = last.get(c.slug)}
+        {@const [some, all] = used(c)}
+        <tr class:current={open === c.id} data-of={c.slug}>
+          <td
+            ><button class="name" onclick={() => onopen(c.id)}
+              ><span><strong>{c.name}</strong><small>{c.title}</small></span></button
+            ></td
+          >
+          <td>{profile(c)}</td>
+          <td
+            ><div class="pages">
+              {#each c.zones as zone (zone)}
+                {@const pages = show.pagesOf(c, zone)}
+                {#if pages.length > 0}
+                  <Choice
+                    label="Page of {zone} of {c.name}"
+                    hideLabel
+                    value={show.shown(c.id)?.zones[zone]?.[0] ?? pages[0]?.id}
+                    choices={pages.map((p) => ({ value: p.id, text: p.name }))}
+                    onchange={(page) => turn(c, page)}
+                  />
+                {/if}
+              {/each}
+            </div></td
+          >
+          <td class="num mono">{some} of {all}</td>
+          <td class="wide"
+            >{#if entry}{entry.title || `${entry.control} ${entry.gesture}`}
+              <span class="quiet">{ago(entry.at, clock.now)} ago</span>{:else}<span class="quiet">not yet</span
+              >{/if}</td
+          >
+        </tr>
+      {/each}
+    </tbody>
+  </table>
+{/if}
+
+<style>
+  .pages {
+    display: flex;
+    gap: 0.5rem;
+  }
+</style>
