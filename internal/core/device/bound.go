@@ -2,6 +2,7 @@ package device
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -11,26 +12,47 @@ import (
 	"synaptor/internal/core/reading"
 )
 
-// Called is the title of an action with its parameters still open: each stands
-// there by its own title, or as an ellipsis where the words are there already.
+// Called is the title of an action with its parameters still open, so that it reads as a
+// sentence: each stands there by its own title, with an article where it is a thing or a
+// number, and not at all where its word is there already. A unit goes with its number.
 func (a *ActionSpec) Called() string {
-	title := a.Title
+	title, said := a.Title, placeholders.ReplaceAllString(a.Title, "")
 	for _, p := range a.Params {
-		open := p.Title
-		if strings.Contains(strings.ToLower(strings.ReplaceAll(a.Title, "{"+p.ID+"}", "")), strings.ToLower(p.Title)) {
-			open = "…"
+		place := "{" + p.ID + "}"
+		before, after, found := strings.Cut(title, place)
+		if !found {
+			continue
 		}
-		title = strings.ReplaceAll(title, "{"+p.ID+"}", open)
+		if p.IsNumber() && !strings.HasPrefix(strings.TrimSpace(after), p.Title) {
+			after = unitBehind.ReplaceAllString(after, "")
+		}
+		open := p.Title
+		switch {
+		case strings.Contains(strings.ToLower(said), strings.ToLower(p.Title)):
+			open = ""
+			if strings.TrimSpace(after) == "" {
+				before = strings.TrimSuffix(strings.TrimSuffix(before, " to "), " by ")
+			}
+		case (p.Of != "" || p.IsNumber() || p.Type == "text" || p.Type == "message") && !strings.HasSuffix(before, "“") && !strings.HasSuffix(before, " the ") && (!strings.HasSuffix(p.Title, "s") || strings.HasSuffix(p.Title, "ss")):
+			open = withArticle(p.Title)
+		}
+		title = before + open + after
 	}
 	for {
 		head, rest, open := strings.Cut(title, "{")
 		_, tail, closed := strings.Cut(rest, "}")
 		if !open || !closed {
-			return title
+			return strings.Join(strings.Fields(title), " ")
 		}
 		title = head + tail
 	}
 }
+
+// unitBehind is a unit right behind a number.
+var unitBehind = regexp.MustCompile(`^ ?(dB|%|K|ms|s|frames)\b|^ ?%`)
+
+// placeholders are what a title leaves open.
+var placeholders = regexp.MustCompile(`\{[^}]*\}`)
 
 // Refusal says why the action cannot be sent as things stand, or "".
 func (b *Bound) Refusal(w expr.World) string {

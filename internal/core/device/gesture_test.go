@@ -80,3 +80,25 @@ func TestALabelIsShownWithoutWhatAHandMoves(t *testing.T) {
 		}
 	}
 }
+
+func TestATitleWithItsBlanksUnfilledReadsAsASentence(t *testing.T) {
+	for _, c := range []struct {
+		title  string
+		params []ParamSpec
+		want   string
+	}{
+		{"Set {channel} to {level} dB", []ParamSpec{{ID: "channel", Title: "channel", Of: "channel"}, {ID: "level", Title: "level", Type: "db"}}, "Set a channel to a level"},
+		{"Put {input} on program{mix == '1' ? '' : ' of mix effect ' + mix}", []ParamSpec{{ID: "input", Title: "input", Of: "input"}, {ID: "mix", Title: "mix effect", Of: "mix"}}, "Put an input on program"},
+		{"Set the brightness to {level} %", []ParamSpec{{ID: "level", Title: "brightness", Type: "int"}}, "Set the brightness"},
+		{"Jog by {frames} frames", []ParamSpec{{ID: "frames", Title: "frames", Type: "int"}}, "Jog by frames"},
+		{"Load {set}, then show {scene}", []ParamSpec{{ID: "set", Title: "scene set", Of: "set"}, {ID: "scene", Title: "scene", Of: "scene"}}, "Load a scene set, then show a scene"},
+		{"Say “{words}”", []ParamSpec{{ID: "words", Title: "message", Type: "text"}}, "Say “message”"},
+		{"Picture in picture at the {corner}", []ParamSpec{{ID: "corner", Title: "corner", Options: []string{"top left"}}}, "Picture in picture at the corner"},
+		{"Press {keys}", []ParamSpec{{ID: "keys", Title: "keys", Type: "text"}}, "Press keys"},
+		{"Cut", nil, "Cut"},
+	} {
+		if got := (&ActionSpec{Title: c.title, Params: c.params}).Called(); got != c.want {
+			t.Errorf("%s is called %q, want %q", c.title, got, c.want)
+		}
+	}
+}
