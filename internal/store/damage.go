@@ -2,10 +2,16 @@ package store
 
 import (
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
+	"io/fs"
 	"os"
+	"path"
 	"path/filepath"
+	"slices"
+	"strconv"
+	"strings"
 	"sync"
 	"time"
 
@@ -214,19 +220,64 @@ func checkShow(dir string) error {
 	db.SetMaxOpenConns(1)
 	ctx, cancel := context.WithTimeout(context.Background(), checkLimit)
 	defer cancel()
-	var said string
-	err = db.GetContext(ctx, &said, `PRAGMA quick_check(1)`)
+	err = readShow(ctx, db, path)
+	var bad *DamagedError
+	var newer *NewerError
 	switch {
+	case err == nil || errors.As(err, &bad) || errors.As(err, &newer):
+		return err
 	case ctx.Err() != nil:
 		return nil // a large one; what is wrong is found when it is read
 	case unusable(err):
 		return &DamagedError{path, err}
-	case err != nil:
-		return fmt.Errorf("open the show: %w", err)
-	case said != "ok":
+	}
+	return fmt.Errorf("open the show: %w", err)
+}
+
+// readShow reads what a show needs, and writes nothing.
+func readShow(ctx context.Context, db *sqlx.DB, path string) error {
+	var said string
+	if err := db.GetContext(ctx, &said, `PRAGMA quick_check(1)`); err != nil {
+		return err
+	}
+	if said != "ok" {
 		return &DamagedError{path, errors.New(said)}
 	}
+	var tables []string
+	if err := db.SelectContext(ctx, &tables, `SELECT name FROM sqlite_master WHERE type = 'table'`); err != nil {
+		return err
+	}
+	if !slices.Contains(tables, "goose_db_version") {
+		return nil // it was begun, and no more
+	}
+	var have int64
+	if err := db.GetContext(ctx, &have, `SELECT coalesce(max(version_id), 0) FROM goose_db_version`); err != nil {
+		return err
+	}
+	if knows := newest("show"); have > knows {
+		return &NewerError{path, have, knows}
+	} else if have < knows {
+		return nil // its tables are brought up to date first
+	}
+	var bytes sql.NullInt64
+	for _, all := range []string{`SELECT sum(length(kind) + length(id) + rev + length(body)) FROM entity`, `SELECT max(seq) FROM edit`, `SELECT count(box) FROM secret`,
+		`SELECT count(id) FROM aside`} {
+		if err := db.GetContext(ctx, &bytes, all); err != nil {
+			return err
+		}
+	}
 	return nil
+}
+
+// newest is the version of the tables that this Synaptor knows.
+func newest(name string) (version int64) {
+	files, _ := fs.Glob(migrations, "migrations/"+name+"/*.sql") // the pattern is good
+	for _, f := range files {
+		if v, err := strconv.ParseInt(strings.SplitN(path.Base(f), "_", 2)[0], 10, 64); err == nil {
+			version = max(version, v)
+		}
+	}
+	return version
 }
 
 // checkLimit is how long a show is looked at before it is opened.

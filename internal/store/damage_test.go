@@ -119,9 +119,13 @@ func TestAShowOfANewerSynaptorIsLeftAsItIs(t *testing.T) {
 	if err := errors.Join(err, s.Close()); err != nil {
 		t.Fatal(err)
 	}
+	before, _ := os.ReadFile(filepath.Join(dir, "show.db"))
 	var newer *NewerError
 	if _, err := OpenShow(dir); !errors.As(err, &newer) || newer.Have != 99 {
 		t.Errorf("%v", err)
+	}
+	if after, _ := os.ReadFile(filepath.Join(dir, "show.db")); !bytes.Equal(before, after) {
+		t.Error("the file was changed")
 	}
 }
 

@@ -169,7 +169,7 @@ func spoiled(t *testing.T, bin, from, file, how string, had int, r *rand.Rand) {
 		t.Errorf("%s keeps it from starting: %s", what, said)
 	}
 	if after, err := os.ReadFile(path); err != nil || !bytes.Equal(after, bad) {
-		t.Errorf("%s: the file was changed (%v)", what, err)
+		t.Errorf("%s: the file was changed (%v): %s", what, err, said)
 	}
 }
 
