@@ -97,7 +97,7 @@ func (s shots) face() error {
 	return steps(s.click(`[data-controller="producer-grid"][data-control="a3"]`), func() error { return s.Press("e", 0) }, s.see(`[data-face="label"]`),
 		s.click(`[aria-label="Face of a3"] [aria-expanded]:nth-of-type(2)`), s.see("[data-upload]"), upload, s.see(`[data-control="a3"] img.picture`),
 		s.click(`[data-lamps="add"]`), s.see(`[data-lamp="0"] [aria-label="Reading"]`), s.shot("face"), func() error { return s.Press("Escape", 0) },
-		s.click("#undo"), s.click(`.tools [aria-expanded]:nth-last-of-type(2)`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"),
+		s.click("#undo"), s.click(`[data-tool="map"]`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"),
 		s.goTo("/api/v1/pages/stream/print.svg"), s.see("svg"), s.shot("print"), s.goTo("/patch"), s.see(`[data-control="b1"] .on-air`))
 }
 

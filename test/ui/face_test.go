@@ -99,11 +99,11 @@ func TestPagesAndLayoutsAreMadeFromTheDesk(t *testing.T) {
 	p.do(p.Click(on("producer-grid", "f4", "")), p.Press("n", 0), p.See(".writing input"), p.Keys("mute imke sound desk"), p.Keys("\r"), p.Text(on("producer-grid", "f4", ".note"), "mute imke"))
 	p.do(p.Press("a", 0), p.Text(".result.active .title", "Mute Imke"), p.Keys("\r"), p.See(key("f4", ".tile")), p.Press("Escape", 0))
 	// The map, and from it to a page.
-	p.do(p.Click(`.tools [aria-expanded]:nth-last-of-type(2)`), p.See(`[aria-label="Page map"] svg`))
+	p.do(p.Click(`[data-tool="map"]`), p.See(`[aria-label="Page map"] svg`))
 	p.do(p.Text(`[aria-label="Page map"]`, "controls in use"), p.Wait(`[...document.querySelectorAll('[aria-label="Page map"] button b')].find((b) => b.textContent === "Jog")?.click() ?? true`),
 		p.Text(`[aria-label="Scope console"] [role="tab"][aria-selected="true"]`, "Jog"))
 	// A layout of one's own is drawn while it is made, then stands on the desk.
-	p.do(p.Wait(`[...document.querySelectorAll(".tools button")].find((b) => b.textContent === "Add a controller")?.click() ?? true`), p.Click(`[data-menu="own-layout"]`), p.See(`[data-controller="layout-preview"]`))
+	p.do(p.Click(`[data-tool="add"]`), p.Click(`[data-menu="own-layout"]`), p.See(`[data-controller="layout-preview"]`))
 	p.do(p.Fill(`[data-layout-title]`, "Lectern keys"), p.Fill(`[data-columns="0"]`, "2"), p.Wait(`document.querySelectorAll('[data-controller="layout-preview"]').length === 6`))
 	p.do(p.Click(`[data-add="dial"]`), p.Wait(`document.querySelectorAll('[data-controller="layout-preview"]').length === 9`), p.Click(`aside [type="submit"]`))
 	p.do(p.See(`[data-controller="lectern-keys"][data-control="dial1"]`), p.Wait(`document.querySelectorAll('[data-controller="lectern-keys"]').length === 9`))

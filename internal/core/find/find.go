@@ -282,7 +282,7 @@ func (s *search) finish(r *Result, sources []Source) {
 // openTitle names the parameters that have no value by what they are, so that the title reads as a sentence.
 func openTitle(a *device.ActionSpec, params map[string]string) string {
 	title := a.Title
-	if !slices.ContainsFunc(a.Params, func(p device.ParamSpec) bool { return params[p.ID] != "" }) {
+	if !slices.ContainsFunc(a.Params, func(p device.ParamSpec) bool { return params[p.ID] != "" && strings.Contains(title, "{"+p.ID+"}") }) {
 		return a.Called()
 	}
 	for _, p := range a.Params {

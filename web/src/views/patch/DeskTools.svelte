@@ -1,6 +1,6 @@
 <script lang="ts">
-  import { focus } from "../../parts/focus";
-  import { Button } from "carbon-components-svelte";
+  import { focus, holdsFocus } from "../../parts/focus";
+  import { Button, OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
   import type { Snippet } from "svelte";
   import type { Control, Controller, Layout, Page } from "../../api/client";
@@ -45,6 +45,11 @@
   /** The own layout that is edited; empty: a new one. */
   let edited = $state("");
   const toggle = (what: typeof open) => (open = open === what ? "" : what);
+  function escape(e: KeyboardEvent) {
+    if (e.key !== "Escape" || open !== "add") return;
+    open = "";
+    e.preventDefault();
+  }
 
   // Looking for a key by what it does, on every page of every controller.
   const places = $derived(
@@ -69,46 +74,14 @@
       .every((w) => text.toLowerCase().includes(w));
 </script>
 
-<div class="tools">
+<svelte:window onkeydowncapture={escape} />
+
+<div class="tools" role="toolbar" aria-label="Desk">
   {#if !finding}
     <Button kind="tertiary" size="small" icon={Add} on:click={() => onfind()}>What should it do?</Button>
   {/if}
-  {#if controllers.length > 1}
-    <button class="plain" onclick={() => onfill()}>{filled ? "Whole desk" : `Only ${controller?.name}`}</button>
-  {/if}
-  {#if desk.also.length === 0}
-    <a class="panel-link" href="/panel/{controller?.slug}" target="_blank" rel="noreferrer">Open as a panel</a>
-    <a class="panel-link" href="/legend/{controller?.slug}" target="_blank" rel="noreferrer">Legend</a>
-    <button class="plain" onclick={() => toggle("add")} aria-expanded={open === "add"}>Add a controller</button>
-  {/if}
-  {#if open === "add"}
-    <ul>
-      {#each show.doc?.layouts ?? [] as l (l.type)}
-        <li>
-          <button class="plain" onclick={() => ((open = ""), onadd(l))}>{l.title}</button>
-          {#if l.own}
-            <button class="plain quiet" onclick={() => ((edited = l.type), (open = "layout"))}>Change</button>
-          {/if}
-        </li>
-      {/each}
-      <li>
-        <button class="plain" data-menu="own-layout" onclick={() => ((edited = ""), (open = "layout"))}
-          >A layout of my own …</button
-        >
-      </li>
-    </ul>
-  {/if}
-  <button class="plain" onclick={() => toggle("profiles")} aria-expanded={open === "profiles"}
-    >Profile: {profileName}</button
-  >
-  <button class="plain" onclick={() => toggle("map")} aria-expanded={open === "map"}>Page map</button>
-  {#if show.doc?.aside}
-    <button class="plain finding" onclick={() => toggle("aside")}
-      >{show.doc.aside} {show.doc.aside === 1 ? "key has" : "keys have"} no place</button
-    >
-  {/if}
   {#if sought === undefined}
-    <button class="plain" onclick={() => (sought = "")}>Find a key</button>
+    <Button kind="ghost" size="small" data-tool="find" on:click={() => (sought = "")}>Find a key</Button>
   {:else}
     <span class="sought">
       <input
@@ -137,6 +110,52 @@
       {/if}
     </span>
   {/if}
+  {#if desk.also.length === 0}
+    <Button kind="ghost" size="small" data-tool="map" aria-expanded={open === "map"} on:click={() => toggle("map")}
+      >Page map</Button
+    >
+    <Button
+      kind="ghost"
+      size="small"
+      data-tool="profiles"
+      aria-expanded={open === "profiles"}
+      on:click={() => toggle("profiles")}>Profile: {profileName}</Button
+    >
+    <span class="anchor">
+      <Button kind="ghost" size="small" data-tool="add" aria-expanded={open === "add"} on:click={() => toggle("add")}
+        >Add a controller</Button
+      >
+      {#if open === "add"}
+        <ul {@attach holdsFocus}>
+          {#each show.doc?.layouts ?? [] as l (l.type)}
+            <li>
+              <button class="plain" onclick={() => ((open = ""), onadd(l))}>{l.title}</button>
+              {#if l.own}
+                <button class="plain quiet" onclick={() => ((edited = l.type), (open = "layout"))}>Change</button>
+              {/if}
+            </li>
+          {/each}
+          <li>
+            <button class="plain" data-menu="own-layout" onclick={() => ((edited = ""), (open = "layout"))}
+              >A layout of my own …</button
+            >
+          </li>
+        </ul>
+      {/if}
+    </span>
+  {/if}
+  {#if show.doc?.aside}
+    <button class="plain finding" onclick={() => toggle("aside")}
+      >{show.doc.aside} {show.doc.aside === 1 ? "key has" : "keys have"} no place</button
+    >
+  {/if}
+  <OverflowMenu size="sm" iconDescription="More of {controller?.name}" data-tool="more">
+    <OverflowMenuItem text="Open as a panel" href="/panel/{controller?.slug}" target="_blank" />
+    <OverflowMenuItem text="Legend" href="/legend/{controller?.slug}" target="_blank" />
+    {#if controllers.length > 1}
+      <OverflowMenuItem text={filled ? "Whole desk" : `Only ${controller?.name}`} on:click={() => onfill()} />
+    {/if}
+  </OverflowMenu>
   {@render children()}
 </div>
 {#if open === "profiles" && controller}
@@ -163,7 +182,7 @@
   .tools {
     display: flex;
     align-items: center;
-    gap: 1.1rem;
+    gap: 0.25rem;
     padding: 10px 24px 0;
     min-height: 42px;
     font-size: 0.8125rem;
@@ -171,27 +190,38 @@
     white-space: nowrap;
     min-width: 0;
   }
-  .panel-link {
-    color: #8fd6e0;
+  .anchor {
+    position: relative;
   }
   .plain.finding {
     color: var(--finding);
   }
   .tools li {
     display: flex;
-    gap: 1.5rem;
     justify-content: space-between;
+  }
+  .tools li button {
+    color: inherit;
+    text-decoration: none;
+    padding: 0.4rem 1rem;
+    text-align: left;
+  }
+  .tools li button:first-child {
+    flex: 1;
+  }
+  .tools li button:hover,
+  .tools li button:focus-visible {
+    background: #2a2f35;
   }
   .tools ul {
     position: absolute;
-    left: 24px;
-    top: 44px;
+    left: 0;
+    top: 36px;
     z-index: 20;
     margin: 0;
-    padding: 0.75rem 1rem;
+    padding: 0.3rem 0;
     list-style: none;
     display: grid;
-    gap: 0.6rem;
     background: #1c2024;
     border: 1px solid var(--line);
     border-radius: 6px;

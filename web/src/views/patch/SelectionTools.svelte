@@ -100,9 +100,9 @@
   </span>
 {:else}
   <p class="quiet hint">
-    Select a key, then press <kbd>A</kbd>. Drag to move; with <kbd>Alt</kbd> they swap, with <kbd>Ctrl</kbd> it is a
-    copy.
-    <kbd>Shift</kbd> selects more.
+    <span>Select a key, then press <kbd>A</kbd>.</span>
+    <span>Drag to move; with <kbd>Alt</kbd> they swap, with <kbd>Ctrl</kbd> it is a copy.</span>
+    <span><kbd>Shift</kbd> selects more.</span>
   </p>
 {/if}
 
@@ -113,11 +113,17 @@
     gap: 1rem;
     align-items: center;
   }
+  /* A sentence that has no room wraps, and what wraps is not seen. */
   .hint {
-    margin-left: auto;
+    flex: 1;
+    min-width: 0;
+    height: 1.5rem;
+    display: flex;
+    flex-wrap: wrap;
+    justify-content: flex-end;
+    gap: 0 0.4rem;
     overflow: hidden;
-    text-overflow: ellipsis;
     font-size: 0.8125rem;
-    line-height: 1.5;
+    line-height: 1.5rem;
   }
 </style>
