@@ -100,7 +100,7 @@ func TestEveryLinkIsPulledWhileKeysArePressed(t *testing.T) {
 		{"lights", "d4", "red walkway off", "Switch Red walkway off"},
 		{"camera", "e4", "lectern", "Move to Lectern"},
 		{"player", "f4", "load slow pan", "Load Slow pan"},
-		{"chat", "d1", "slow mode on", "Switch slow mode on"},
+		{"chat", "d1", "slow the chat", "Slow the chat down"},
 		{"workstation", "d1", "start slides", "Start Slides"},
 	} {
 		at := `[data-controller="producer-grid"][data-control="` + d.control + `"]`

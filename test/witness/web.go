@@ -121,7 +121,7 @@ func dialCalls(ctx context.Context, addr string, login Login) (line, error) {
 	challenge, _ := hello.Params["challenge"].(string)
 	sum := hmac.New(sha256.New, []byte(login.Password))
 	sum.Write([]byte(challenge))
-	if err := c.call("login", map[string]any{"answer": fmt.Sprintf("%x", sum.Sum(nil))}); err != nil {
+	if err := c.call("enter", map[string]any{"answer": fmt.Sprintf("%x", sum.Sum(nil))}); err != nil {
 		return nil, err
 	}
 	in, err := c.next()

@@ -68,7 +68,7 @@ func (s *Server) control(w http.ResponseWriter, r *http.Request) {
 	}
 	challenge := rand.Text()
 	if !s.Faults().Silent {
-		send(notification("hello", map[string]string{"challenge": challenge, "model": model}))
+		send(notification("doorbell", map[string]string{"challenge": challenge, "model": model}))
 	}
 	c := &client{server: s, send: send, challenge: challenge}
 	defer func() { s.Leave(c.following) }()
@@ -133,7 +133,7 @@ func (c *client) take(data []byte, tell func(time.Time, []device.Message)) {
 		return
 	}
 	switch {
-	case m.Method == "login":
+	case m.Method == "enter":
 		c.login(m.ID, p.Answer)
 	case !c.in:
 		c.fail(m.ID, badRequest, "sign in first")
