@@ -9,7 +9,6 @@ import (
 	"strings"
 
 	"synaptor/internal/core/device"
-	"synaptor/internal/core/expr"
 )
 
 // Source is one device whose actions and kits are searched.
@@ -263,40 +262,6 @@ func broad(src Source) int {
 	return 0
 }
 
-// finish gives a result its title, which only those that are shown need. One whose
-// parameters do not go together stays without.
-func (s *search) finish(r *Result, sources []Source) {
-	if r.Title != "" {
-		return
-	}
-	src := sources[slices.IndexFunc(sources, func(o Source) bool { return o.Device == r.Device })]
-	if len(r.Missing) > 0 || len(s.m.words) == 0 {
-		r.Title = openTitle(src.Type.Action(r.ID), r.Params)
-		return
-	}
-	if t, err := src.Type.Title(src.Device, r.ID, r.Params); err == nil {
-		r.Title = t.Text(s.known)
-	}
-}
-
-// openTitle names the parameters that have no value by what they are, so that the title reads as a sentence.
-func openTitle(a *device.ActionSpec, params map[string]string) string {
-	title := a.Title
-	if !slices.ContainsFunc(a.Params, func(p device.ParamSpec) bool { return params[p.ID] != "" && strings.Contains(title, "{"+p.ID+"}") }) {
-		return a.Called()
-	}
-	for _, p := range a.Params {
-		if params[p.ID] == "" {
-			title = strings.ReplaceAll(title, "{"+p.ID+"}", p.Title)
-		}
-	}
-	t, err := expr.CompileTemplate(title, expr.Scope{Device: "x", Bind: params})
-	if err != nil {
-		return a.ID
-	}
-	return t.Text(expr.Nothing{})
-}
-
 // actions finds the parameter sets of an action that the words fit. A number that
 // fits no word is taken as the value of its number.
 func (s *search) actions(src Source, a *device.ActionSpec) []Result {
@@ -361,145 +326,6 @@ func literal(title string) []string {
 			break
 		}
 		_, title, _ = strings.Cut(rest, "}")
-	}
-	return out
-}
-
-type variant struct {
-	values  []string // of the parameters, in order; "" is still to be typed in
-	rates   rates
-	penalty int
-}
-
-// variants lists the parameter sets of an action, with how the words that name
-// their values fit. A value other than the default costs a little, so that the
-// default comes first unless the words ask for another.
-func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []variant {
-	out := []variant{{rates: fixed}}
-	for _, p := range a.Params {
-		preset := p.DefaultNow(src.Device, s.known)
-		var next []variant
-		rated := map[device.Choice]rates{}
-		for _, v := range out {
-			choices := s.choicesOf(src, a, p, v.values)
-			if len(choices) == 0 {
-				choices = []device.Choice{{Value: preset, Name: preset}}
-			}
-			hasPreset := slices.ContainsFunc(choices, func(c device.Choice) bool { return c.Value == preset })
-			for _, c := range choices {
-				if c.Gone {
-					continue
-				}
-				if len(next) == maxVariants {
-					break
-				}
-				named, seen := rated[c]
-				if !seen {
-					named = s.m.none()
-					switch {
-					case c.Value == "":
-					case preset == "":
-						s.m.name(named, c.Name)
-						if isNumber(c.Value) {
-							s.m.rate(named, weightNumber, c.Value)
-						}
-					case c.Value != preset:
-						s.m.rate(named, weightOther, p.Title+" "+c.Name)
-					case s.m.says(tokens(p.Title)...): // the usual one, by its number
-						s.m.rate(named, weightOther, c.Name, c.Value)
-					}
-					rated[c] = named
-				}
-				n := variant{values: append(slices.Clip(v.values), c.Value), rates: v.rates, penalty: v.penalty}
-				if named.any() {
-					n.rates = v.rates.with(named)
-				}
-				switch {
-				case preset != "" && c.Value != preset:
-					if hasPreset && !named.any() {
-						continue // nobody asked for it
-					}
-					n.penalty += 3
-				case preset == "" && c.Value != "" && len(choices) > 1 && !named.any():
-					n.penalty += chosenCost
-				}
-				next = append(next, n)
-			}
-		}
-		out = next
-	}
-	return out
-}
-
-// choicesOf lists the values of a parameter; they are looked for once a search.
-func (s *search) choicesOf(src Source, a *device.ActionSpec, p device.ParamSpec, values []string) []device.Choice {
-	if p.Of == "" {
-		return src.Type.ParamChoices(a, p, src.Device, nil, s.known)
-	}
-	key := src.Device + "\x00" + p.Of
-	within := s.within(src, p.Of)
-	given := map[string]string{}
-	for i, v := range values {
-		if o := a.Params[i]; o.Of != "" && slices.Contains(within, o.Of) {
-			key += "\x00" + v
-			given[o.ID] = v
-		}
-	}
-	if c, ok := s.choices[key]; ok {
-		return c
-	}
-	c := src.Type.ParamChoices(a, p, src.Device, given, s.known)
-	s.choices[key] = c
-	return c
-}
-
-// within remembers which indexes an index depends on.
-func (s *search) within(src Source, index string) []string {
-	key := src.Type.Sheet.Type + "\x00" + index
-	names, ok := s.depends[key]
-	if !ok {
-		names = src.Type.Within(index)
-		s.depends[key] = names
-	}
-	return names
-}
-
-func (s *search) kits(src Source, kit *device.KitSpec) []Result {
-	each := []device.Choice{{}}
-	if kit.Each != "" {
-		each = src.Type.Choices(kit.Each, src.Device, nil, s.known)
-	}
-	a := src.Type.Action(kit.Main())
-	var out []Result
-	for i, c := range each {
-		bind := map[string]string{}
-		if kit.Each != "" {
-			bind[kit.Each] = c.Value
-		}
-		title := src.Type.KitTitle(kit, c, src.Device, s.known)
-		r := s.m.none()
-		s.m.rate(r, weightTitle, "kit")
-		if s.m.all(s.m.cut(title)) {
-			s.m.rate(r, weightTitle, title)
-		} else {
-			s.m.rate(r, weightTitle-1, title)
-		}
-		s.m.rate(r, weightWord, "row", "keys")
-		s.m.phrases(r, weightWord, kit.Words...)
-		s.m.rate(r, weightDevice, src.Name)
-		score, missing := r.total()
-		if missing >= 0 {
-			continue
-		}
-		found := Result{Kind: "kit", Device: src.Device, Name: src.Name, ID: kit.ID, Params: bind, Title: title,
-			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2, broad: broad(src)}
-		if !s.m.says("row", "rows", "kit", "keys", "strips") {
-			found.score -= kitCost
-		}
-		if kit.Gesture != "" && s.Gesture != "" && (kit.Gesture == "turn") != (s.Gesture == "turn" || s.Gesture == "slide" || s.Gesture == "push-turn") {
-			found.Unusable = "This kit is for dials."
-		}
-		out = append(out, found)
 	}
 	return out
 }
