@@ -141,6 +141,13 @@ var phrases = []struct{ words, title, device string }{
 	{"mute the computer", "Mute the computer", "Workstation"},
 	{"next track", "Next track", "Workstation"},
 	{"owl", "Play Owl", "Workstation"},
+	{"sources of presenter", "Sources of Presenter", "Stream PC"},
+	{"scenes meteor", "Scenes of Meteor Night", "Stream PC"},
+	{"sound inputs kit", "Sound inputs", "Stream PC"},
+	{"stream record", "Stream, record and look-back", "Stream PC"},
+	{"cue row", "Cue row", "Sound desk"},
+	{"talk row", "Talk keys", "Talkback"},
+	{"lamps row", "Lamps", "Dome lights"},
 }
 
 // TestAPhraseFindsFirstWhatIsMeant over the whole rig of the demo.

@@ -31,7 +31,11 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 		}
 		found := Result{Kind: "kit", Device: src.Device, Name: src.Name, ID: kit.ID, Params: bind, Title: title,
 			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2, broad: broad(src)}
-		if !s.m.says("row", "rows", "kit", "keys", "strips") {
+		switch {
+		case len(s.m.words) == 0:
+		case s.m.all(s.m.cut(title)):
+			found.score += wholeBonus + 2*i
+		case !s.m.says("row", "rows", "kit", "keys", "strips"):
 			found.score -= kitCost
 		}
 		if kit.Gesture != "" && s.Gesture != "" && (kit.Gesture == "turn") != (s.Gesture == "turn" || s.Gesture == "slide" || s.Gesture == "push-turn") {
