@@ -9,7 +9,6 @@ import (
 	"os"
 	"path"
 	"path/filepath"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -243,18 +242,35 @@ func readShow(ctx context.Context, db *sqlx.DB, path string) error {
 	if said != "ok" {
 		return &DamagedError{path, errors.New(said)}
 	}
-	var tables []string
-	if err := db.SelectContext(ctx, &tables, `SELECT name FROM sqlite_master WHERE type = 'table'`); err != nil {
+	var tables struct{ All, Versions int }
+	if err := db.GetContext(ctx, &tables, `SELECT count(*) AS "all", coalesce(sum(type = 'table' AND name = 'goose_db_version'), 0) AS versions FROM sqlite_master`); err != nil {
 		return err
 	}
-	if !slices.Contains(tables, "goose_db_version") {
+	switch {
+	case tables.All == 0:
 		return nil // it was begun, and no more
+	case tables.Versions != 1:
+		return &DamagedError{path, errors.New("the list of its tables is damaged")}
 	}
-	var have int64
-	if err := db.GetContext(ctx, &have, `SELECT coalesce(max(version_id), 0) FROM goose_db_version`); err != nil {
+	var versions []struct {
+		Version int64     `db:"version_id"`
+		At      time.Time `db:"tstamp"`
+		Applied bool      `db:"is_applied"`
+	}
+	if err := db.SelectContext(ctx, &versions, `SELECT version_id, tstamp, is_applied FROM goose_db_version ORDER BY version_id, id`); err != nil {
+		if code(err) == 0 && ctx.Err() == nil {
+			err = &DamagedError{path, errors.New("the list of its versions is damaged")}
+		}
 		return err
 	}
-	if knows := newest("show"); have > knows {
+	knows, have := newest("show"), int64(-1) // goose begins with a version 0
+	for _, v := range versions {
+		if v.Version != have+1 && v.Version <= knows || !v.Applied {
+			return &DamagedError{path, errors.New("the list of its versions is damaged")}
+		}
+		have = v.Version
+	}
+	if have > knows {
 		return &NewerError{path, have, knows}
 	} else if have < knows {
 		return nil // its tables are brought up to date first
