@@ -4,18 +4,15 @@ import (
 	"fmt"
 	"go/ast"
 	"go/constant"
-	"go/importer"
-	"go/parser"
 	"go/token"
 	"go/types"
-	"io/fs"
 	"os"
-	"path/filepath"
 	"regexp"
-	"slices"
 	"strings"
 	"testing"
 	"time"
+
+	"golang.org/x/tools/go/packages"
 )
 
 // topics are what limits are about, by package, in the order of the document.
@@ -66,42 +63,46 @@ func TestTheDocumentHasEveryLimit(t *testing.T) {
 // limits finds the limits of each package, in the order of its files.
 func limits(t *testing.T) map[string][]limit {
 	t.Helper()
-	c := &constants{fset: token.NewFileSet(), checked: map[string]*types.Package{}, files: map[string][]*ast.File{}}
-	c.std = importer.ForCompiler(c.fset, "source", nil)
-	out := map[string][]limit{}
-	err := filepath.WalkDir(".", func(path string, d fs.DirEntry, err error) error {
-		if err != nil || !d.IsDir() || strings.HasPrefix(path, "bench") {
-			return err
-		}
-		pkg, err := c.Import("synaptor/internal/" + filepath.ToSlash(path))
-		if err != nil {
-			return err
-		}
-		for _, file := range c.files[pkg.Path()] {
-			ast.Inspect(file, func(n ast.Node) bool {
-				decl, ok := n.(*ast.GenDecl)
-				if !ok || decl.Tok != token.CONST {
-					return true
-				}
-				for _, s := range decl.Specs {
-					spec := s.(*ast.ValueSpec)
-					l, is := limitOf(spec, decl, pkg)
-					switch name := spec.Names[0].Name; {
-					case is && l.most == "":
-						t.Errorf("%s: the limit of %s cannot be read", c.fset.Position(spec.Pos()), name)
-					case is:
-						out[path] = append(out[path], l)
-					case bounding.MatchString(name):
-						t.Errorf("%s: %s bounds something, and has no //limit: line for docs/limits.md", c.fset.Position(spec.Pos()), name)
-					}
-				}
-				return false
-			})
-		}
-		return nil
-	})
+	loaded, err := packages.Load(&packages.Config{Mode: packages.NeedName | packages.NeedFiles | packages.NeedSyntax | packages.NeedTypes | packages.NeedImports}, "./...")
 	if err != nil {
 		t.Fatal(err)
+	}
+	out := map[string][]limit{}
+	for _, p := range loaded {
+		name := strings.TrimPrefix(p.PkgPath, "synaptor/internal/")
+		if strings.HasPrefix(name, "bench") {
+			continue
+		}
+		for _, err := range p.Errors {
+			t.Errorf("%s: %v", name, err)
+		}
+		for _, decl := range constants(p.Syntax) {
+			for _, s := range decl.Specs {
+				spec := s.(*ast.ValueSpec)
+				l, is := limitOf(spec, decl, p.Types)
+				switch id := spec.Names[0].Name; {
+				case is && l.most == "":
+					t.Errorf("%s: the limit of %s cannot be read", p.Fset.Position(spec.Pos()), id)
+				case is:
+					out[name] = append(out[name], l)
+				case bounding.MatchString(id):
+					t.Errorf("%s: %s bounds something, and has no //limit: line for docs/limits.md", p.Fset.Position(spec.Pos()), id)
+				}
+			}
+		}
+	}
+	return out
+}
+
+// constants lists the declarations of constants in files, also those within functions.
+func constants(files []*ast.File) (out []*ast.GenDecl) {
+	for _, f := range files {
+		ast.Inspect(f, func(n ast.Node) bool {
+			if decl, ok := n.(*ast.GenDecl); ok && decl.Tok == token.CONST {
+				out = append(out, decl)
+			}
+			return true
+		})
 	}
 	return out
 }
@@ -158,43 +159,4 @@ func grouped(n int64) string {
 		s = s[:i] + "," + s[i:]
 	}
 	return s
-}
-
-// constants checks packages as far as their constants need it. It implements types.Importer.
-type constants struct {
-	fset    *token.FileSet
-	std     types.Importer
-	checked map[string]*types.Package
-	files   map[string][]*ast.File
-}
-
-// Import checks a package of Synaptor. Of others, only what durations are made of is known.
-func (c *constants) Import(path string) (*types.Package, error) {
-	if path == "time" {
-		return c.std.Import(path)
-	}
-	if p := c.checked[path]; p != nil {
-		return p, nil
-	}
-	dir, ours := strings.CutPrefix(path, "synaptor/internal/")
-	if !ours {
-		p := types.NewPackage(path, filepath.Base(path))
-		p.MarkComplete()
-		return p, nil
-	}
-	names, err := filepath.Glob(filepath.Join(dir, "*.go"))
-	if err != nil {
-		return nil, err
-	}
-	for _, name := range slices.DeleteFunc(names, func(n string) bool { return strings.HasSuffix(n, "_test.go") }) {
-		file, err := parser.ParseFile(c.fset, name, nil, parser.ParseComments|parser.SkipObjectResolution)
-		if err != nil {
-			return nil, err
-		}
-		c.files[path] = append(c.files[path], file)
-	}
-	config := types.Config{Importer: c, Error: func(error) {}, IgnoreFuncBodies: true}
-	p, _ := config.Check(path, c.fset, c.files[path], nil) // what it misses is not in a constant
-	c.checked[path] = p
-	return p, nil
 }

@@ -175,7 +175,7 @@ func (e *Engine) event(ev any) {
 			e.linkChanged(rt, ev.state)
 		}
 	case reported:
-		has(ev.taken)
+		takenIn(ev.taken)
 		if rt := e.current(ev.device, ev.gen); rt != nil {
 			e.doing.device = ev.device
 			e.reported(rt, ev)
@@ -200,7 +200,7 @@ func (e *Engine) event(ev any) {
 		e.doing.device = ev.device
 		e.answered(ev)
 	case raised:
-		has(ev.taken)
+		takenIn(ev.taken)
 		if e.current(ev.device, ev.gen) != nil {
 			e.stream.push(EventsRaised{ev.device, ev.at, ev.events})
 		}

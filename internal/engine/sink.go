@@ -107,8 +107,8 @@ func (e *Engine) await(taken chan struct{}) {
 	}
 }
 
-// has tells whoever waits that something is taken in.
-func has(taken chan struct{}) {
+// takenIn tells whoever waits that something is.
+func takenIn(taken chan struct{}) {
 	if taken != nil {
 		close(taken)
 	}

@@ -2,7 +2,6 @@ package media
 
 import (
 	"bytes"
-	"compress/zlib"
 	"context"
 	"encoding/binary"
 	"errors"
@@ -14,33 +13,9 @@ import (
 	"strings"
 	"sync"
 	"testing"
-)
 
-// deepPNG is a PNG of one colour with 16 bits a sample: small as a file, 8 bytes for
-// each pixel when it is unpacked.
-func deepPNG(t *testing.T, w, h int) []byte {
-	t.Helper()
-	var b bytes.Buffer
-	b.WriteString("\x89PNG\r\n\x1a\n")
-	chunk := func(kind string, data []byte) {
-		_ = binary.Write(&b, binary.BigEndian, uint32(len(data)))
-		b.WriteString(kind)
-		b.Write(data)
-		_ = binary.Write(&b, binary.BigEndian, crc32.ChecksumIEEE(append([]byte(kind), data...)))
-	}
-	head := binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(nil, uint32(w)), uint32(h))
-	chunk("IHDR", append(head, 16, 6, 0, 0, 0))
-	var packed bytes.Buffer
-	z := zlib.NewWriter(&packed)
-	row := make([]byte, 1+8*w)
-	for range h {
-		_, _ = z.Write(row)
-	}
-	_ = z.Close()
-	chunk("IDAT", packed.Bytes())
-	chunk("IEND", nil)
-	return b.Bytes()
-}
+	"synaptor/internal/media/mediatest"
+)
 
 // interlaced makes a PNG say that it is (its data is not).
 func interlaced(b []byte) []byte {
@@ -66,29 +41,17 @@ func progressive(w, h, scans int) []byte {
 	return append(b, 0xff, 0xd9)
 }
 
-// nested is a drawing whose groups use the one before twice: 2 to the power of so
-// many.
-func nested(levels int, use string) []byte {
-	var b strings.Builder
-	b.WriteString(`<defs><g id="a0"><rect width="9" height="9"/></g>`)
-	for i := 1; i <= levels; i++ {
-		fmt.Fprintf(&b, `<g id="a%d">`+use+use+`</g>`, i, i-1, i-1)
-	}
-	fmt.Fprintf(&b, `</defs><use href="#a%d"/>`, levels)
-	return svg(b.String())
-}
-
 func TestWhatAPictureTakesIsKnownBeforeItIsUnpacked(t *testing.T) {
 	for name, c := range map[string]struct {
 		body []byte
 		says string
 	}{
 		"a JPEG of many scans":            {progressive(64, 64, 147_168), "goes over its pixels 147168 times; 64 is the most"},
-		"a PNG of 16 bits, interlaced":    {interlaced(deepPNG(t, 5000, 5000)), "takes 286 MB of memory to unpack; 128 MB is the most"},
-		"copies of copies":                {nested(20, `<use href="#a%d"/>`), "draws more than 200000"},
-		"copies in the old way":           {nested(20, `<use xlink:href="#a%d"/>`), "draws more than 200000"},
-		"masks in masks":                  {nested(20, `<g mask="url(#a%d)"/>`), "draws more than 200000"},
-		"clips by a style":                {nested(20, `<g style="clip-path:URL( '#a%d' )"/>`), "draws more than 200000"},
+		"a PNG of 16 bits, interlaced":    {interlaced(mediatest.DeepPNG(5000, 5000)), "takes 286 MB of memory to unpack; 128 MB is the most"},
+		"copies of copies":                {mediatest.Nested(20, `<use href="#a%d"/>`), "draws more than 200000"},
+		"copies in the old way":           {mediatest.Nested(20, `<use xlink:href="#a%d"/>`), "draws more than 200000"},
+		"masks in masks":                  {mediatest.Nested(20, `<g mask="url(#a%d)"/>`), "draws more than 200000"},
+		"clips by a style":                {mediatest.Nested(20, `<g style="clip-path:URL( '#a%d' )"/>`), "draws more than 200000"},
 		"patterns on what is in a group":  {svg(`<pattern id="p">` + strings.Repeat(`<path d="M0 0"/>`, 500) + `</pattern><g fill="url(#p)">` + strings.Repeat(`<path d="M0 0"/>`, 500) + `</g>`), "draws more than 200000"},
 		"markers at each corner":          {svg(`<marker id="m"><path d="` + strings.Repeat("1 ", 3000) + `"/></marker><path marker-mid="url(#m)" d="` + strings.Repeat("L1 2", 500) + `"/>`), "draws more than 200000"},
 		"a part that uses itself":         {svg(`<g id="a"><use href="#a"/></g>`), "has no end"},
@@ -118,8 +81,8 @@ func chain(n int) string {
 func TestOrdinaryPicturesStayWithinTheBounds(t *testing.T) {
 	for name, body := range map[string][]byte{
 		"a JPEG in scans":              progressive(64, 64, 20),
-		"a deep PNG":                   deepPNG(t, 300, 200),
-		"eight copies":                 nested(3, `<use href="#a%d"/>`),
+		"a deep PNG":                   mediatest.DeepPNG(300, 200),
+		"eight copies":                 mediatest.Nested(3, `<use href="#a%d"/>`),
 		"a gradient on many corners":   svg(`<linearGradient id="g"><stop offset="0"/><stop offset="1"/></linearGradient><path fill="url(#g)" d="` + strings.Repeat("L1 2", 50_000) + `"/>`),
 		"a part used before it comes":  svg(`<use href="#later"/><g id="later"/>`),
 		"a part that is not there":     svg(`<use href="#nowhere"/>`),
@@ -186,7 +149,7 @@ func TestAPictureStopsWhenWhoeverSentItGoesAway(t *testing.T) {
 }
 
 func TestManyLargePicturesTakeTheMemoryOfOne(t *testing.T) {
-	body := deepPNG(t, 4000, 3000) // 96 MB each
+	body := mediatest.DeepPNG(4000, 3000) // 96 MB each
 	taker := NewTaker()
 	var group sync.WaitGroup
 	var peak uint64
@@ -210,7 +173,7 @@ func TestManyLargePicturesTakeTheMemoryOfOne(t *testing.T) {
 }
 
 func TestLivePicturesHaveTheSameBounds(t *testing.T) {
-	for name, body := range map[string][]byte{"many scans": progressive(64, 64, 65), "a drawing": svg(``), "deep": deepPNG(t, 4097, 10)} {
+	for name, body := range map[string][]byte{"many scans": progressive(64, 64, 65), "a drawing": svg(``), "deep": mediatest.DeepPNG(4097, 10)} {
 		url, _ := camera(t, func(int64) []byte { return body })
 		if p, err := NewFetcher(10).Get(context.Background(), url, 1); err == nil {
 			t.Errorf("%s was passed on as %s", name, p.Type)

@@ -12,9 +12,9 @@ import (
 	"strings"
 	"sync"
 
-	"synaptor/internal/core/device"
-
 	"github.com/natefinch/atomic"
+
+	"synaptor/internal/core/device"
 )
 
 // Own is the folder with the user's own sheets.

@@ -111,16 +111,16 @@ func parse(file string, body []byte, schema string, into any) (found device.Prob
 
 // violations lists what does not fit a schema.
 func violations(v *jsonschema.ValidationError, found device.Problems) device.Problems {
-	where := pointer(v.InstanceLocation)
+	where := device.Pointer(v.InstanceLocation...)
 	switch k := v.ErrorKind.(type) {
 	case *kind.AdditionalProperties:
 		for _, name := range k.Properties {
-			found = append(found, &device.Problem{Where: where + pointer([]string{name}), Text: "there is no such field"})
+			found = append(found, &device.Problem{Where: where + device.Pointer(name), Text: "there is no such field"})
 		}
 		return found
 	case *kind.Required:
 		for _, name := range k.Missing {
-			found = append(found, &device.Problem{Where: where + pointer([]string{name}), Text: fmt.Sprintf("%s is missing", name)})
+			found = append(found, &device.Problem{Where: where + device.Pointer(name), Text: fmt.Sprintf("%s is missing", name)})
 		}
 		return found
 	case *kind.OneOf, *kind.AnyOf:
@@ -150,13 +150,4 @@ func likeliest(v *jsonschema.ValidationError) (best *jsonschema.ValidationError)
 		}
 	}
 	return best
-}
-
-func pointer(parts []string) string {
-	var b strings.Builder
-	for _, p := range parts {
-		b.WriteByte('/')
-		b.WriteString(strings.NewReplacer("~", "~0", "/", "~1").Replace(p))
-	}
-	return b.String()
 }

@@ -89,18 +89,19 @@ type spare struct {
 // openSpare opens a database of a data folder, or makes it.
 func openSpare(dir, name, title string) (*spare, error) {
 	s := &spare{dir: dir, name: name, title: title}
-	db, err := open(dir, name, "NORMAL")
+	return s, s.begin()
+}
+
+// begin opens the database, or a new one where the file is none.
+func (s *spare) begin() (err error) {
+	s.db, err = open(s.dir, s.name, "NORMAL")
 	if err != nil && (unusable(err) || isFolder(s.path())) {
 		if err := s.setAside(err); err != nil {
-			return nil, err
+			return err
 		}
-		db, err = open(dir, name, "NORMAL")
+		s.db, err = open(s.dir, s.name, "NORMAL")
 	}
-	if err != nil {
-		return nil, err
-	}
-	s.db = db
-	return s, nil
+	return err
 }
 
 func (s *spare) path() string { return filepath.Join(s.dir, s.name+".db") }
@@ -149,7 +150,7 @@ func (s *spare) Notes(tell func(note string)) {
 // new one.
 func (s *spare) do(work func(db *sqlx.DB) error) error {
 	used, err := s.try(work)
-	if !damaged(err) {
+	if !damaged(err) && !errors.Is(err, errNone) {
 		return err
 	}
 	if renewed := s.renew(used, err); renewed != nil {
@@ -162,8 +163,14 @@ func (s *spare) do(work func(db *sqlx.DB) error) error {
 func (s *spare) try(work func(db *sqlx.DB) error) (used *sqlx.DB, err error) {
 	s.mu.RLock()
 	defer s.mu.RUnlock()
+	if s.db == nil {
+		return nil, errNone
+	}
 	return s.db, work(s.db)
 }
+
+// errNone says that a new database could not be begun, which is tried again.
+var errNone = errors.New("there is no file for it")
 
 // renew begins a new database in place of the one that was used.
 func (s *spare) renew(used *sqlx.DB, why error) error {
@@ -172,22 +179,23 @@ func (s *spare) renew(used *sqlx.DB, why error) error {
 	if s.db != used {
 		return nil // somebody else found it damaged too
 	}
-	_ = s.db.Close() // it is of no use any more
-	if err := s.setAside(why); err != nil {
-		return err
+	if used != nil {
+		_ = used.Close() // it is of no use any more
+		s.db = nil
+		if err := s.setAside(why); err != nil {
+			return err
+		}
 	}
-	db, err := open(s.dir, s.name, "NORMAL")
-	if err != nil {
-		return err
-	}
-	s.db = db
-	return nil
+	return s.begin()
 }
 
 // Close closes the database.
 func (s *spare) Close() error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
+	if s.db == nil {
+		return nil
+	}
 	return s.db.Close()
 }
 

@@ -200,6 +200,27 @@ func TestAJournalThatIsDamagedWhileItRunsIsSetAside(t *testing.T) {
 	}
 }
 
+// TestANewDatabaseThatCannotBeBegunIsTriedAgain: a disk that is full when the journal is found damaged may have room later.
+func TestANewDatabaseThatCannotBeBegunIsTriedAgain(t *testing.T) {
+	dir := filled(t)
+	j, err := OpenJournal(dir)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer j.Close()
+	j.dir = filepath.Join(dir, "show.db") // nothing can be made in a file
+	if err := j.renew(j.db, errors.New("damaged")); err == nil {
+		t.Fatal("a database was begun in a file")
+	}
+	if err := j.Save([]journal.Entry{{ID: "5", Title: "Five"}}); err == nil {
+		t.Error("an entry is kept without a file")
+	}
+	j.dir = dir
+	if err := j.Save([]journal.Entry{{ID: "5", Title: "Five"}}); err != nil {
+		t.Errorf("with room again: %v", err)
+	}
+}
+
 func TestASingleRowThatIsDamagedKeepsNothingFromOpening(t *testing.T) {
 	dir := filled(t)
 	s, err := OpenShow(dir)

@@ -3,13 +3,10 @@ package edges
 import (
 	"archive/zip"
 	"bytes"
-	"compress/zlib"
 	"context"
-	"encoding/binary"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"hash/crc32"
 	"image"
 	"image/color"
 	"image/gif"
@@ -27,6 +24,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"synaptor/internal/media/mediatest"
 	"synaptor/test/process"
 )
 
@@ -127,12 +125,12 @@ func expect(t *testing.T, what string, status int, answer []byte, want ...int) {
 }
 
 func pictures(t *testing.T, base string) {
-	deep := deepPNG(size(2000, 3600), size(2000, 3600))
+	deep := mediatest.DeepPNG(size(2000, 3600), size(2000, 3600))
 	var group sync.WaitGroup
 	for name, body := range map[string][]byte{
 		"deep": deep, "deep again": deep, "large": bytes.Repeat([]byte("x"), 20<<20), "moving": moving(),
 		"scans":  append([]byte{0xff, 0xd8, 0xff, 0xc2, 0, 11, 8, 0, 64, 0, 64, 1, 1, 0x11, 0}, bytes.Repeat([]byte{0xff, 0xda, 0, 8, 1, 1, 0, 0, 0, 0}, 700_000)...),
-		"nested": drawn(30),
+		"nested": mediatest.Nested(30, `<use href="#a%d"/>`),
 	} {
 		group.Go(func() {
 			status, answer := call(base, "POST", "/api/v1/media?name=x", body)
@@ -140,37 +138,6 @@ func pictures(t *testing.T, base string) {
 		})
 	}
 	group.Wait()
-}
-
-func drawn(levels int) []byte {
-	var b strings.Builder
-	b.WriteString(`<svg xmlns="http://www.w3.org/2000/svg"><g id="a0"><path d="M0 0"/></g>`)
-	for i := range levels {
-		fmt.Fprintf(&b, `<g id="a%d"><use href="#a%d"/><use href="#a%d"/></g>`, i+1, i, i)
-	}
-	return []byte(b.String() + "</svg>")
-}
-
-// deepPNG is a PNG of one colour with 16 bits a sample.
-func deepPNG(w, h int) []byte {
-	var b, packed bytes.Buffer
-	b.WriteString("\x89PNG\r\n\x1a\n")
-	chunk := func(kind string, data []byte) {
-		_ = binary.Write(&b, binary.BigEndian, uint32(len(data)))
-		b.WriteString(kind)
-		b.Write(data)
-		_ = binary.Write(&b, binary.BigEndian, crc32.ChecksumIEEE(append([]byte(kind), data...)))
-	}
-	chunk("IHDR", append(binary.BigEndian.AppendUint32(binary.BigEndian.AppendUint32(nil, uint32(w)), uint32(h)), 16, 6, 0, 0, 0))
-	z := zlib.NewWriter(&packed)
-	row := make([]byte, 1+8*w)
-	for range h {
-		_, _ = z.Write(row)
-	}
-	_ = z.Close()
-	chunk("IDAT", packed.Bytes())
-	chunk("IEND", nil)
-	return b.Bytes()
 }
 
 // moving is a GIF of as many pictures as may be.

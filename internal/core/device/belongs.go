@@ -155,6 +155,12 @@ func (t *Type) checkSilence(m *mistakes) {
 	}
 }
 
-func escapePointer(part string) string {
-	return strings.NewReplacer("~", "~0", "/", "~1").Replace(part)
+// Pointer makes a JSON pointer (RFC 6901) of its parts.
+func Pointer(parts ...string) string {
+	var b strings.Builder
+	for _, p := range parts {
+		b.WriteByte('/')
+		b.WriteString(strings.NewReplacer("~", "~0", "/", "~1").Replace(p))
+	}
+	return b.String()
 }

@@ -16,27 +16,19 @@ import (
 // sentence: each stands there by its own title, with an article where it is a thing or a
 // number, and not at all where its word is there already. A unit goes with its number.
 func (a *ActionSpec) Called() string {
-	title, said := a.Title, placeholders.ReplaceAllString(a.Title, "")
+	title, said := a.Title, strings.ToLower(placeholders.ReplaceAllString(a.Title, ""))
 	for _, p := range a.Params {
-		place := "{" + p.ID + "}"
-		before, after, found := strings.Cut(title, place)
-		if !found {
-			continue
-		}
-		if p.IsNumber() && !strings.HasPrefix(strings.TrimSpace(after), p.Title) {
-			after = unitBehind.ReplaceAllString(after, "")
-		}
-		open := p.Title
+		before, after, found := strings.Cut(title, "{"+p.ID+"}")
 		switch {
-		case strings.Contains(strings.ToLower(said), strings.ToLower(p.Title)):
-			open = ""
-			if strings.TrimSpace(after) == "" {
-				before = strings.TrimSuffix(strings.TrimSuffix(before, " to "), " by ")
-			}
-		case (p.Of != "" || p.IsNumber() || p.Type == "text" || p.Type == "message") && !strings.HasSuffix(before, "“") && !strings.HasSuffix(before, " the ") && (!strings.HasSuffix(p.Title, "s") || strings.HasSuffix(p.Title, "ss")):
-			open = withArticle(p.Title)
+		case !found:
+			continue
+		case !strings.Contains(said, strings.ToLower(p.Title)):
+			title = before + p.opened(before) + p.withoutUnit(after)
+		case strings.TrimSpace(p.withoutUnit(after)) == "":
+			title = strings.TrimSuffix(strings.TrimSuffix(before, " to "), " by ")
+		default:
+			title = before + after
 		}
-		title = before + open + after
 	}
 	for {
 		head, rest, open := strings.Cut(title, "{")
@@ -48,8 +40,22 @@ func (a *ActionSpec) Called() string {
 	}
 }
 
-// unitBehind is a unit right behind a number.
-var unitBehind = regexp.MustCompile(`^ ?(dB|%|K|ms|s|frames)\b|^ ?%`)
+// opened is what stands for a parameter without a value, behind what comes before it.
+func (p ParamSpec) opened(before string) string {
+	plural := strings.HasSuffix(p.Title, "s") && !strings.HasSuffix(p.Title, "ss")
+	if len(p.Options) > 0 || plural || strings.HasSuffix(before, "“") || strings.HasSuffix(before, " the ") {
+		return p.Title
+	}
+	return withArticle(p.Title)
+}
+
+// withoutUnit is what follows a parameter, without its unit.
+func (p ParamSpec) withoutUnit(after string) string {
+	if rest, is := strings.CutPrefix(strings.TrimPrefix(after, " "), p.Unit); is && p.Unit != "" {
+		return rest
+	}
+	return after
+}
 
 // placeholders are what a title leaves open.
 var placeholders = regexp.MustCompile(`\{[^}]*\}`)

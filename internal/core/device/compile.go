@@ -343,7 +343,7 @@ func (t *Type) compileModels(m *mistakes) {
 		m.err(where+"/like", err)
 		t.models = append(t.models, re)
 		for _, path := range slices.Sorted(maps.Keys(model.Has)) {
-			at := where + "/has/" + escapePointer(path)
+			at := where + "/has" + Pointer(path)
 			def := t.Reading(path)
 			if def == nil {
 				m.at(at, "there is no reading %q", path)

@@ -87,11 +87,11 @@ func (t *Type) tryGiven(m *mistakes, where string, a *ActionSpec, given map[stri
 	for _, id := range slices.Sorted(maps.Keys(given)) {
 		p, has := a.param(id)
 		if !has {
-			m.at(where+"/"+escapePointer(id), "%s has no parameter %q", a.ID, id)
+			m.at(where+Pointer(id), "%s has no parameter %q", a.ID, id)
 			continue
 		}
 		if text := p.check(given[id]); text != "" {
-			m.at(where+"/"+escapePointer(id), "%s", strings.TrimSuffix(text, "."))
+			m.at(where+Pointer(id), "%s", strings.TrimSuffix(text, "."))
 		}
 	}
 }

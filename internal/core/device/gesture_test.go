@@ -87,9 +87,9 @@ func TestATitleWithItsBlanksUnfilledReadsAsASentence(t *testing.T) {
 		params []ParamSpec
 		want   string
 	}{
-		{"Set {channel} to {level} dB", []ParamSpec{{ID: "channel", Title: "channel", Of: "channel"}, {ID: "level", Title: "level", Type: "db"}}, "Set a channel to a level"},
+		{"Set {channel} to {level} dB", []ParamSpec{{ID: "channel", Title: "channel", Of: "channel"}, {ID: "level", Title: "level", Type: "db", Unit: "dB"}}, "Set a channel to a level"},
 		{"Put {input} on program{mix == '1' ? '' : ' of mix effect ' + mix}", []ParamSpec{{ID: "input", Title: "input", Of: "input"}, {ID: "mix", Title: "mix effect", Of: "mix"}}, "Put an input on program"},
-		{"Set the brightness to {level} %", []ParamSpec{{ID: "level", Title: "brightness", Type: "int"}}, "Set the brightness"},
+		{"Set the brightness to {level} %", []ParamSpec{{ID: "level", Title: "brightness", Type: "int", Unit: "%"}}, "Set the brightness"},
 		{"Jog by {frames} frames", []ParamSpec{{ID: "frames", Title: "frames", Type: "int"}}, "Jog by frames"},
 		{"Load {set}, then show {scene}", []ParamSpec{{ID: "set", Title: "scene set", Of: "set"}, {ID: "scene", Title: "scene", Of: "scene"}}, "Load a scene set, then show a scene"},
 		{"Say “{words}”", []ParamSpec{{ID: "words", Title: "message", Type: "text"}}, "Say “message”"},

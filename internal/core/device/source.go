@@ -284,7 +284,7 @@ func (t *Type) compileEvents(m *mistakes) {
 		s.event = &eventSource{spec: spec, fields: map[string]fieldSource{}}
 		for _, name := range slices.Sorted(maps.Keys(spec.Fields)) {
 			f, err := t.eventField(spec.Fields[name])
-			m.err(where+"/fields/"+escapePointer(name), err)
+			m.err(where+"/fields"+Pointer(name), err)
 			s.event.fields[name] = f
 		}
 		t.place(s)

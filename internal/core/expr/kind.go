@@ -61,9 +61,7 @@ var results = map[string]Kind{"quality": Words, "name": Words, "text": Words, "u
 
 func kindOfBinary(n *ast.BinaryNode, of func(reading.Key) Kind) Kind {
 	switch n.Operator {
-	case "+":
-		return both(kindOfValue(n.Left, of), kindOfValue(n.Right, of))
-	case "??":
+	case "+", "??":
 		return both(kindOfValue(n.Left, of), kindOfValue(n.Right, of))
 	case "-", "*", "/", "%":
 		return Number

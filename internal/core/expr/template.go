@@ -141,19 +141,7 @@ func (t *Template) EvalWith(w World, value any) (any, error) {
 	if len(t.parts) == 1 && t.parts[0].expr != nil {
 		return t.parts[0].expr.EvalWith(w, value)
 	}
-	var b strings.Builder
-	for _, p := range t.parts {
-		if p.expr == nil {
-			b.WriteString(p.text)
-			continue
-		}
-		v, err := p.expr.EvalWith(w, value)
-		if err != nil {
-			return nil, err
-		}
-		b.WriteString(Text(v))
-	}
-	return b.String(), nil
+	return t.Put(w, value, func(_, _, value string) string { return value })
 }
 
 // Put gives the template's value as text, with each expression's value as put has it stand: source is the

@@ -2,21 +2,30 @@ package find
 
 import "strings"
 
-// everyday are words that people say for what devices call something else: the names that a show gives to its scenes and
-// pictures are not in any sheet. Each is looked for under the other words too.
-var everyday = []struct{ said, called string }{
-	{"holding slide", "back soon"}, {"holding", "back soon"}, {"standby slide", "back soon"}, {"be right back", "back soon"},
-	{"closing", "good night"}, {"ending", "good night"},
-	{"starting soon", "countdown"},
+// everyday are words that people say for the same thing. The names that a show gives to its scenes and pictures are in
+// no sheet, so each is looked for under the other words too.
+var everyday = [][]string{
+	{"holding slide", "standby slide", "be right back", "back soon", "holding", "brb"},
+	{"good night", "closing", "ending", "goodbye"},
+	{"starting soon", "countdown", "opening"},
 }
 
-// otherwise gives a query in the words that devices use, or "".
-func otherwise(words string) string {
+// otherwise gives a query in the other words for what it says.
+func otherwise(words string) (out []string) {
 	padded := " " + strings.Join(strings.Fields(strings.ToLower(words)), " ") + " "
-	for _, e := range everyday {
-		if before, after, found := strings.Cut(padded, " "+e.said+" "); found && !strings.Contains(padded, " "+e.called+" ") {
-			return strings.TrimSpace(before + " " + e.called + " " + after)
+	for _, same := range everyday {
+		for _, said := range same {
+			before, after, found := strings.Cut(padded, " "+said+" ")
+			if !found {
+				continue
+			}
+			for _, other := range same {
+				if other != said {
+					out = append(out, strings.TrimSpace(before+" "+other+" "+after))
+				}
+			}
+			break
 		}
 	}
-	return ""
+	return out
 }

@@ -4,6 +4,7 @@ package find
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -106,7 +107,7 @@ type search struct {
 func Search(q Query, sources []Source, k device.Known) []Result {
 	s := &search{Query: q, m: newMatcher(q.Words), known: &remembered{Known: k, paths: map[string][]string{}}, choices: map[string][]device.Choice{}, depends: map[string][]string{}}
 	out := s.all(sources)
-	if other := otherwise(q.Words); other != "" {
+	for _, other := range otherwise(q.Words) {
 		s.m = newMatcher(other)
 		out = append(out, s.all(sources)...)
 	}
@@ -116,6 +117,7 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 	slices.SortStableFunc(out, func(a, b Result) int {
 		return cmp.Or(cmp.Compare(b.score, a.score), cmp.Compare(a.extra, b.extra), cmp.Compare(b.liked, a.liked))
 	})
+	out = once(out)
 	if q.Limit > 0 && len(out) > q.Limit {
 		out = out[:q.Limit]
 	}
@@ -125,6 +127,17 @@ func Search(q Query, sources []Source, k device.Known) []Result {
 	out = slices.DeleteFunc(out, func(r Result) bool { return r.Title == "" })
 	apart(out)
 	return out
+}
+
+// once leaves the best of what was found in several words.
+func once(list []Result) []Result {
+	seen := map[string]bool{}
+	return slices.DeleteFunc(list, func(r Result) bool {
+		key := fmt.Sprint(r.Kind, r.Device, r.ID, r.Params, r.Recent)
+		was := seen[key]
+		seen[key] = true
+		return was
+	})
 }
 
 // apart puts first, of results that read the same and are worth the same, the one whose device is made for it.
@@ -302,12 +315,13 @@ func (s *search) actions(src Source, a *device.ActionSpec) []Result {
 
 // turnDown makes a number negative that moves something, where the words say so.
 func (s *search) turnDown(a *device.ActionSpec, values []string) {
-	if !s.m.says(downwards...) {
+	moves := slices.ContainsFunc(a.Words, func(w string) bool { return slices.Contains(downwards, w) })
+	if !moves || !s.m.says(downwards...) {
 		return
 	}
 	for i, p := range a.Params {
 		n, err := strconv.ParseFloat(values[i], 64)
-		if down := strconv.FormatFloat(-n, 'f', -1, 64); p.IsNumber() && err == nil && n > 0 && p.Takes(down) && slices.ContainsFunc(a.Words, func(w string) bool { return slices.Contains(downwards, w) }) {
+		if down := strconv.FormatFloat(-n, 'f', -1, 64); p.IsNumber() && err == nil && n > 0 && p.Takes(down) {
 			values[i] = down
 		}
 	}

@@ -15,13 +15,12 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 			bind[kit.Each] = c.Value
 		}
 		title := src.Type.KitTitle(kit, c, src.Device, s.known)
-		r := s.m.none()
-		s.m.rate(r, weightTitle, "kit")
-		if s.m.all(s.m.cut(title)) {
-			s.m.rate(r, weightTitle, title)
-		} else {
-			s.m.rate(r, weightTitle-1, title)
+		r, whole, weight := s.m.none(), s.m.all(s.m.cut(title)), weightTitle
+		if !whole {
+			weight--
 		}
+		s.m.rate(r, weightTitle, "kit")
+		s.m.rate(r, weight, title)
 		s.m.rate(r, weightWord, "row", "keys")
 		s.m.phrases(r, weightWord, kit.Words...)
 		s.m.rate(r, weightDevice, src.Name)
@@ -33,7 +32,7 @@ func (s *search) kits(src Source, kit *device.KitSpec) []Result {
 			Help: kit.Help, Glyph: a.Face.Glyph, Role: src.Type.Sheet.Role, score: score - i*2, broad: broad(src)}
 		switch {
 		case len(s.m.words) == 0:
-		case s.m.all(s.m.cut(title)):
+		case whole:
 			found.score += wholeBonus + 2*i
 		case !s.m.says("row", "rows", "kit", "keys", "strips"):
 			found.score -= kitCost

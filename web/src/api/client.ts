@@ -11,6 +11,7 @@ export type Control = Schemas["Control"];
 export type Page = Schemas["Page"];
 export type ControllerRow = Schemas["ControllerRow"];
 export type Mapping = Schemas["Mapping"];
+export type PageMap = Schemas["PageMap"];
 export type Face = Schemas["Face"];
 export type Path = Schemas["Path"];
 export type FaceSpec = Schemas["FaceSpec"];
@@ -56,6 +57,15 @@ export type LiveInput = Schemas["LiveInput"];
 export type LiveMessage = Schemas["LiveMessage"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
+
+/** Where Synaptor does not answer at all, that is the answer. */
+api.use({
+  onError: () =>
+    Response.json(
+      { type: "about:blank", title: "Service Unavailable", status: 503, detail: "Synaptor does not answer." },
+      { status: 503, headers: { "Content-Type": "application/problem+json" } },
+    ),
+});
 
 /** What a failed request says, by field where it is about one. */
 export function fieldsOf(p: Problem | undefined): Record<string, string> {

@@ -29,13 +29,9 @@ class ShowStore {
     this.loading = true;
     do {
       this.again = false;
-      try {
-        const { data, error } = await api.GET("/api/v1/show");
-        if (data) this.doc = data;
-        this.problem = error ? error.detail : "";
-      } catch {
-        this.problem = "Synaptor does not answer.";
-      }
+      const { data, error } = await api.GET("/api/v1/show");
+      if (data) this.doc = data;
+      this.problem = error ? error.detail : "";
     } while (this.again);
     this.loading = false;
   }

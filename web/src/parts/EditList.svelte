@@ -15,13 +15,9 @@
   });
 
   async function load() {
-    try {
-      const { data, error } = await api.GET("/api/v1/edits");
-      rows = data;
-      problem = error ? error.detail : "";
-    } catch {
-      problem = "Synaptor does not answer.";
-    }
+    const { data, error } = await api.GET("/api/v1/edits");
+    rows = data ?? rows;
+    problem = error ? error.detail : "";
   }
 </script>
 

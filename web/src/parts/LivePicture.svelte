@@ -30,9 +30,11 @@
     return () => {
       stop.abort();
       clearTimeout(timer);
+      // The picture of another source is not that of this one.
+      URL.revokeObjectURL(url);
+      url = trouble = "";
     };
   });
-  $effect(() => () => void (url && URL.revokeObjectURL(url)));
 </script>
 
 {#if url}<img src={url} alt="" />{/if}

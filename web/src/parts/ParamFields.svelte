@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, type ActionDoc } from "../api/client";
+  import { Answer } from "../live/answer.svelte";
 
   /** The parameters of an action of a device; choices that depend on others follow them. */
   let {
@@ -9,18 +10,15 @@
     fields = {},
   }: { device: string; action: ActionDoc; values: Record<string, string>; fields?: Record<string, string> } = $props();
 
-  let fresh = $state.raw<ActionDoc | undefined>();
-  const params = $derived((fresh?.id === action.id ? fresh : action).params);
-  let asked = 0;
+  const answer = new Answer<ActionDoc>();
+  const at = $derived(`${device} ${action.id}`);
+  const params = $derived((answer.of(at) ?? action).params);
 
   async function change(id: string, value: string) {
     values[id] = value;
     if (action.params.filter((p) => p.type === "choice").length < 2) return;
-    const turn = ++asked;
-    const { data } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
-      params: { path: { id: device, action: action.id }, query: { values: JSON.stringify(values) } },
-    });
-    if (data && turn === asked) fresh = data;
+    const params = { path: { id: device, action: action.id }, query: { values: JSON.stringify(values) } };
+    await answer.ask(at, () => api.GET("/api/v1/devices/{id}/actions/{action}", { params }));
   }
 </script>
 

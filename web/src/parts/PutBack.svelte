@@ -1,21 +1,20 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import { api, type PutBackPlan } from "../api/client";
+  import { Answer } from "../live/answer.svelte";
   import { said } from "../live/show.svelte";
   import Popover from "./Popover.svelte";
 
   /** Lists what putting a press or a run back would return to what, before it is done. */
   let { entry, onclose, onleave }: { entry: string; onclose: () => void; onleave?: () => void } = $props();
 
-  let plan = $state.raw<PutBackPlan | undefined>();
-  let problem = $state("");
+  const answer = new Answer<PutBackPlan>();
+  const plan = $derived(answer.of(entry));
+  const problem = $derived(answer.problem(entry));
 
   $effect(() => {
-    const id = entry;
-    void api.GET("/api/v1/putback/{entry}", { params: { path: { entry: id } } }).then(({ data, error }) => {
-      plan = data;
-      problem = error ? error.detail : "";
-    });
+    const params = { path: { entry } };
+    void answer.ask(entry, () => api.GET("/api/v1/putback/{entry}", { params }));
   });
 
   async function back() {

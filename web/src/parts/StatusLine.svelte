@@ -9,7 +9,7 @@
   const down = $derived(items.filter((i) => i.kind === "link"));
   // What matters most comes first: what has no room on the line is behind a count at its end.
   const rank = ["stream", "program-picture", "preview-picture", "talk", "mute", "record"];
-  const place = (i: StatusItem) => (rank.indexOf(i.kind) + rank.length + 1) % (rank.length + 1);
+  const place = (i: StatusItem) => (rank.includes(i.kind) ? rank.indexOf(i.kind) : rank.length);
   const headlines = $derived(
     items
       .filter(
@@ -81,6 +81,7 @@
 
 <style>
   .line {
+    container-type: inline-size;
     display: flex;
     align-items: stretch;
     background: var(--plate);
@@ -137,6 +138,12 @@
   }
   .reason {
     font-weight: 400;
+  }
+  /* What is on air matters more than the reason, which Rig gives too. */
+  @container (max-width: 1500px) {
+    .reason {
+      display: none;
+    }
   }
   .title {
     color: var(--quiet);

@@ -1,10 +1,10 @@
 <script lang="ts">
   import { Select, SelectItem } from "carbon-components-svelte";
 
-  /** One of several values. onchange hears what a person chooses, and not what is set from outside. */
+  /** One of several values. onchange hears what a person chooses; where it says false, the value stays as it is. */
   let {
     label,
-    value = $bindable(""),
+    value,
     choices,
     error = "",
     help = "",
@@ -14,15 +14,27 @@
     onchange,
   }: {
     label: string;
-    value?: string;
+    value: string;
     choices: { value: string; text: string }[];
     error?: string;
     help?: string;
     hideLabel?: boolean;
     disabled?: boolean;
     id?: string;
-    onchange?: (value: string) => void;
+    onchange: (value: string) => Promise<boolean>;
   } = $props();
+
+  /** What was chosen, until the value says whether it is so. */
+  let chosen = $state<string>();
+  $effect(() => {
+    void value;
+    chosen = undefined;
+  });
+
+  async function choose(to: string) {
+    chosen = to;
+    if (!(await onchange(to))) chosen = value;
+  }
 </script>
 
 <Select
@@ -34,11 +46,8 @@
   invalid={!!error}
   invalidText={error}
   helperText={help}
-  selected={value}
-  on:change={(e) => {
-    value = (e.target as HTMLSelectElement).value;
-    onchange?.(value);
-  }}
+  selected={chosen ?? value}
+  on:change={(e) => choose((e.target as HTMLSelectElement).value)}
 >
   {#each choices as c (c.value)}<SelectItem value={c.value} text={c.text} />{/each}
 </Select>

@@ -50,15 +50,12 @@
   });
 
   async function load(before?: string) {
-    try {
-      const { data, error } = await api.GET("/api/v1/journal", { params: { query: { before, limit: most } } });
-      problem = error ? error.detail : "";
-      for (const e of data ?? []) entries.set(e.id, e);
-      more = data?.length === most;
-      loaded = true;
-    } catch {
-      problem = "Synaptor does not answer.";
-    }
+    const { data, error } = await api.GET("/api/v1/journal", { params: { query: { before, limit: most } } });
+    problem = error ? error.detail : "";
+    if (!data) return;
+    for (const e of data) entries.set(e.id, e);
+    more = data.length === most;
+    loaded = true;
   }
 
   async function one(id: string) {

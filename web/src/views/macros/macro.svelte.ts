@@ -43,13 +43,9 @@ class OpenMacro {
   });
 
   async list() {
-    try {
-      const { data, error } = await api.GET("/api/v1/macros");
-      if (data) this.rows = data;
-      this.problem = error ? error.detail : "";
-    } catch {
-      this.problem = "Synaptor does not answer.";
-    }
+    const { data, error } = await api.GET("/api/v1/macros");
+    if (data) this.rows = data;
+    this.problem = error ? error.detail : "";
     this.loaded = true;
   }
 
@@ -70,25 +66,26 @@ class OpenMacro {
       this.doc = undefined;
       return;
     }
-    try {
-      const [doc, rehearsed] = await Promise.all([
-        api.GET("/api/v1/macros/{id}", { params: { path: { id } } }),
-        api.GET("/api/v1/macros/{id}/rehearsal", { params: { path: { id }, query: { seed: String(this.seed) } } }),
-      ]);
-      if (turn !== this.turn) return;
-      if (this.doc?.id !== id) {
-        this.step = doc.data?.lines[0]?.id ?? "";
-        this.more = [];
-        this.cursor = 0;
-      }
-      this.doc = doc.data;
-      // While it runs, what it was about to do stays: the readings are on their way.
-      if (this.run && !this.run.ended && this.rehearsed) return;
-      this.rehearsed = rehearsed.data;
-      this.cannot = rehearsed.error?.detail ?? "";
-    } catch {
-      this.problem = "Synaptor does not answer.";
+    const [doc, rehearsed] = await Promise.all([
+      api.GET("/api/v1/macros/{id}", { params: { path: { id } } }),
+      api.GET("/api/v1/macros/{id}/rehearsal", { params: { path: { id }, query: { seed: String(this.seed) } } }),
+    ]);
+    if (turn !== this.turn) return;
+    const silent = doc.error?.status === 503;
+    this.problem = silent ? (doc.error?.detail ?? "") : "";
+    // What is held stays while it cannot be read again; one that is gone, or another, does not.
+    if (silent && this.doc?.id === id) return;
+    const another = this.doc?.id !== id;
+    if (another) {
+      this.step = doc.data?.lines[0]?.id ?? "";
+      this.more = [];
+      this.cursor = 0;
     }
+    this.doc = doc.data;
+    // While it runs, what it was about to do stays: the readings are on their way.
+    if (!another && this.run && !this.run.ended && this.rehearsed) return;
+    this.rehearsed = rehearsed.data;
+    this.cannot = rehearsed.error?.detail ?? "";
   }
 
   /** All that is selected, in the order of the list. */

@@ -3,6 +3,7 @@
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type FaceSpec, type Path } from "../../api/client";
   import Tile from "../../parts/Tile.svelte";
+  import { Answer } from "../../live/answer.svelte";
   import { notices, show } from "../../live/show.svelte";
   import type { Desk } from "./desk.svelte";
   import GlyphPicker from "./GlyphPicker.svelte";
@@ -17,16 +18,14 @@
   const face = $derived(show.faceAt(desk.page, desk.selected));
   const own = $derived(mapping?.face ?? {});
 
-  let path = $state.raw<Path | undefined>();
+  const answer = new Answer<Path>();
+  const at = $derived(`${desk.page} ${desk.selected}`);
+  const path = $derived(answer.of(at));
   let fields = $state<Record<string, string>>({});
-  let asked = 0;
   $effect(() => {
     void mapping?.rev;
-    const at = { page: desk.page, control: desk.selected };
-    const turn = ++asked;
-    void api.GET("/api/v1/pages/{page}/controls/{control}/path", { params: { path: at } }).then(({ data }) => {
-      if (turn === asked) path = data;
-    });
+    const params = { path: { page: desk.page, control: desk.selected } };
+    void answer.ask(at, () => api.GET("/api/v1/pages/{page}/controls/{control}/path", { params }));
   });
   const id = $derived(mapping?.id);
   $effect(() => {
@@ -194,12 +193,18 @@
       {#if desk.also.length > 0}
         <p class="quiet">“Look like {desk.selected}” above the drawing gives this look to the other selected keys.</p>
       {/if}
-      <LampEditor
-        {path}
-        {fields}
-        onsave={(lamps) => change({ lamps })}
-        onproposed={() => change({ actionLamps: true })}
-      />
+      {#if path}
+        {#key mapping.id}
+          <LampEditor
+            {path}
+            {fields}
+            onsave={(lamps) => change({ lamps })}
+            onproposed={() => change({ actionLamps: true })}
+          />
+        {/key}
+      {:else}
+        <p class="quiet">{answer.problem(at) || "…"}</p>
+      {/if}
     </div>
   {/if}
 </aside>

@@ -66,14 +66,10 @@
     const on = page;
     const turn = ++asked;
     const wait = setTimeout(async () => {
-      try {
-        const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of, page: on } } });
-        if (turn !== asked) return;
-        results = data ?? [];
-        problem = error ? error.detail : "";
-      } catch {
-        problem = "Synaptor does not answer.";
-      }
+      const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of, page: on } } });
+      if (turn !== asked) return;
+      results = data ?? [];
+      problem = error ? error.detail : "";
       active = 0;
       armed = undefined;
       open = undefined;
@@ -169,8 +165,8 @@
             {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
           </span>
           <span class="sub"
-            >{#if armed === r}<b role="alert">Enter once more: this may cost something on air.</b>{:else}{r.unusable ||
-                r.help}{/if}
+            >{#if armed === r}<b class="armed" role="alert">Enter once more: this may cost something on air.</b
+              >{:else}{r.unusable || r.help}{/if}
             {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
             {#if r.device !== "synaptor" && show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b
               >{/if}</span
@@ -288,6 +284,9 @@
     grid-column: 2 / -1;
     font-size: 0.75rem;
     color: var(--quiet);
+  }
+  .armed {
+    color: var(--armed);
   }
   .params {
     display: grid;

@@ -45,8 +45,9 @@
     if (type) void read(type);
   });
 
-  async function read(type: string) {
-    const { data } = await api.GET("/api/v1/sheets/{type}", { params: { path: { type } } });
+  async function read(of: string) {
+    const { data } = await api.GET("/api/v1/sheets/{type}", { params: { path: { type: of } } });
+    if (of !== type) return;
     const s = data as unknown as Sheet | undefined;
     if (!s) return;
     title = s.title;

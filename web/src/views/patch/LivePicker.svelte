@@ -1,24 +1,21 @@
 <script lang="ts">
   import { api, type Choice, type FaceSpec } from "../../api/client";
+  import { Answer } from "../../live/answer.svelte";
   import { show } from "../../live/show.svelte";
 
   /** Chooses a live picture: of which device, which of its pictures, how many a second. */
   let { chosen, onchoose }: { chosen: FaceSpec["live"]; onchoose: (live: FaceSpec["live"]) => void } = $props();
 
   let device = $state((() => chosen?.device ?? "")());
-  let sources = $state.raw<Choice[]>([]);
+  const answer = new Answer<Choice[]>();
+  const sources = $derived(answer.of(device) ?? []);
   const devices = $derived(
     (show.doc?.devices ?? []).filter((d) => ["streaming", "switcher", "camera"].includes(d.role)),
   );
 
   $effect(() => {
-    if (!device) {
-      sources = [];
-      return;
-    }
-    void api.GET("/api/v1/devices/{id}/pictures", { params: { path: { id: device } } }).then(({ data }) => {
-      sources = data ?? [];
-    });
+    const params = { path: { id: device } };
+    if (device) void answer.ask(device, () => api.GET("/api/v1/devices/{id}/pictures", { params }));
   });
 </script>
 

@@ -1,21 +1,18 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
-  import { api } from "../../api/client";
+  import { api, type PageMap as PageMaps } from "../../api/client";
+  import { Answer } from "../../live/answer.svelte";
   import { show } from "../../live/show.svelte";
 
   /** How one gets from page to page of a profile: in columns by the presses from Home. */
   let { profile, onclose, ongo }: { profile: string; onclose: () => void; ongo: (page: string) => void } = $props();
 
-  type Maps = NonNullable<Awaited<ReturnType<typeof load>>>;
-  let maps = $state.raw<Maps>([]);
-
-  async function load() {
-    const { data } = await api.GET("/api/v1/profiles/{id}/map", { params: { path: { id: profile } } });
-    return data;
-  }
+  const answer = new Answer<PageMaps[]>();
+  const maps = $derived(answer.of(profile) ?? []);
   $effect(() => {
     void show.doc;
-    void load().then((m) => (maps = m ?? []));
+    const params = { path: { id: profile } };
+    void answer.ask(profile, () => api.GET("/api/v1/profiles/{id}/map", { params }));
   });
 
   const columnWidth = 210;
@@ -24,7 +21,7 @@
   const boxHeight = 44;
 
   /** Places every page of a zone: the column is the number of presses, what cannot be reached stands last. */
-  function drawn(m: Maps[number]) {
+  function drawn(m: PageMaps) {
     const far = Math.max(0, ...m.pages.map((p) => p.presses));
     const used: Record<number, number> = {};
     const boxes = m.pages.map((p) => {
@@ -51,7 +48,7 @@
     };
   }
 
-  const controllersOf = (m: Maps[number]) =>
+  const controllersOf = (m: PageMaps) =>
     (show.doc?.controllers ?? [])
       .filter((c) => c.layout === m.layout)
       .map((c) => c.name)

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, type NamedValue, type Reading, type Sentence } from "../../api/client";
+  import { Answer } from "../../live/answer.svelte";
   import { show } from "../../live/show.svelte";
 
   /** One sentence of a lamp: while a reading is so. */
@@ -28,9 +29,11 @@
   ];
 
   let device = $state((() => sentence.reading.split(":")[0] || usual)());
-  let readings = $state.raw<Reading[]>([]);
-  let values = $state.raw<NamedValue[]>([]);
-  let number = $state(false);
+  const listed = new Answer<Reading[]>();
+  const valued = new Answer<{ values: NamedValue[]; number: boolean }>();
+  const readings = $derived(listed.of(device) ?? []);
+  const values = $derived(valued.of(sentence.reading)?.values ?? []);
+  const number = $derived(valued.of(sentence.reading)?.number ?? false);
   let chosen = false;
 
   const path = $derived(sentence.reading.slice(sentence.reading.indexOf(":") + 1));
@@ -38,20 +41,23 @@
   const close = $derived(near.filter((n) => n.key.startsWith(`${device}:`)));
 
   $effect(() => {
-    void api.GET("/api/v1/readings", { params: { query: { device } } }).then(({ data }) => (readings = data ?? []));
+    const params = { query: { device } };
+    void listed.ask(device, () => api.GET("/api/v1/readings", { params }));
   });
   $effect(() => {
     const at = sentence.reading.split(":")[0];
     if (!at || !path) return;
-    void api.GET("/api/v1/devices/{id}/values", { params: { path: { id: at }, query: { path } } }).then(({ data }) => {
-      values = data?.values ?? [];
-      number = data?.number ?? false;
-      // A reading that was just chosen begins with a value that it can have.
-      const first = values[0];
-      if (chosen && first && !values.some((v) => text(v.value) === text(sentence.value)))
-        sentence = { ...sentence, value: first.value as Sentence["value"] };
-      chosen = false;
-    });
+    const params = { path: { id: at }, query: { path } };
+    void valued
+      .ask(sentence.reading, () => api.GET("/api/v1/devices/{id}/values", { params }))
+      .then((data) => {
+        if (!data) return;
+        // A reading that was just chosen begins with a value that it can have.
+        const first = data.values[0];
+        if (chosen && first && !data.values.some((v) => text(v.value) === text(sentence.value)))
+          sentence = { ...sentence, value: first.value as Sentence["value"] };
+        chosen = false;
+      });
   });
 
   const text = (v: unknown) => JSON.stringify(v);

@@ -5,6 +5,7 @@
   import Glyph from "../../parts/Glyph.svelte";
   import Tile from "../../parts/Tile.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
+  import { Answer } from "../../live/answer.svelte";
   import { feed, type Touch } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
   import DrivesMany from "./DrivesMany.svelte";
@@ -38,9 +39,10 @@
     ongesture: (gesture: string) => void;
   } = $props();
 
-  let path = $state.raw<Path | undefined>();
-  let problem = $state("");
-  let asked = 0;
+  const answer = new Answer<Path>();
+  const at = $derived(`${page} ${control}`);
+  const path = $derived(answer.of(at));
+  const problem = $derived(answer.problem(at));
   let station = $state<DoesStation>();
 
   const mapping = $derived(path?.mapping ?? undefined);
@@ -54,37 +56,31 @@
   const link = $derived(drives && (feed.values.get(`device/${drives.device}`) as LinkState | undefined));
   const face = $derived(show.faceAt(page, control));
 
-  // The path is read again when another control is selected, when the show changes, when
-  // a name or link of its device changes (its face then does), and when a latency was measured.
+  const devices = $derived([...new Set(path?.drives.map((d) => d.device))]);
+  /** How the links of its devices are, and how often what they confirm was timed. */
+  const links = $derived(
+    devices
+      .map((d) => feed.values.get(`device/${d}`) as LinkState | undefined)
+      .map((l) => `${l?.phase} ${l?.latency.count}`)
+      .join(),
+  );
+
+  // The path is read again when another control is selected, when the show changes, and when
+  // a name or link of its devices changes (its face then does).
   $effect(() => {
     void show.doc;
     void face?.name;
-    void link?.phase;
-    void link?.latency.count;
-    void load(page, control);
+    void links;
+    const params = { path: { page, control } };
+    void answer.ask(at, () => api.GET("/api/v1/pages/{page}/controls/{control}/path", { params }));
   });
   $effect(() => {
-    const devices = path?.drives.map((d) => d.device) ?? [];
     feed.follow(
       "path",
       devices.map((d) => `readings:${d}`),
     );
   });
   $effect(() => () => feed.follow("path", []));
-
-  async function load(page: string, control: string) {
-    const turn = ++asked;
-    try {
-      const { data, error } = await api.GET("/api/v1/pages/{page}/controls/{control}/path", {
-        params: { path: { page, control } },
-      });
-      if (turn !== asked) return;
-      path = data;
-      problem = error ? error.detail : "";
-    } catch {
-      problem = "Synaptor does not answer.";
-    }
-  }
 
   /** The label is to be edited as soon as its field is there. */
   let editing = $state(false);
@@ -143,7 +139,7 @@
   }
 
   $effect(() => {
-    if (!editing || !station || path?.control !== control) return;
+    if (!editing || !station || !path) return;
     editing = false;
     station.editLabel();
   });
@@ -223,10 +219,9 @@
 
   <section class="does">
     <h3><i class="dot"></i> does</h3>
-    {#if problem}
-      <p class="wrong">{problem}</p>
-    {:else if !path}
-      <p class="quiet">…</p>
+    {#if problem}<p class="wrong">{problem}</p>{/if}
+    {#if !path}
+      {#if !problem}<p class="quiet">…</p>{/if}
     {:else if !mapping || !does}
       <p class="quiet">
         {gesture && mapping

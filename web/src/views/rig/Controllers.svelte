@@ -1,6 +1,6 @@
 <script lang="ts">
   import { SvelteMap } from "svelte/reactivity";
-  import { api, type Controller, type Entry } from "../../api/client";
+  import { api, type Controller, type Entry, type PageMap } from "../../api/client";
   import Choice from "../../parts/form/Choice.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
@@ -15,7 +15,7 @@
 
   function heard(e: Entry) {
     const before = last.get(e.controller);
-    if (e.controller && (!before || before.id < e.id || before.id === e.id)) last.set(e.controller, e);
+    if (e.controller && (!before || before.id <= e.id)) last.set(e.controller, e);
   }
   $effect(() => {
     feed.follow("controllers", ["journal"]);
@@ -23,30 +23,31 @@
   });
   $effect(() => {
     void feed.epoch;
-    void api.GET("/api/v1/journal", { params: { query: { limit: 500 } } }).then(({ data }) => data?.forEach(heard));
+    void api.GET("/api/v1/journal", { params: { query: { limit: 200 } } }).then(({ data }) => data?.forEach(heard));
   });
   $effect(() => {
     for (const [key, value] of feed.values) if (key.startsWith("journal/")) heard(value as Entry);
   });
 
-  const profile = (c: Controller) =>
-    show.doc?.profiles.find((p) => p.id === (show.shown(c.id)?.profile ?? c.profile))?.name ?? "";
-  /** How many controls of the pages of a controller do something, of how many there are. */
-  function used(c: Controller): [number, number] {
-    let some = 0;
-    let all = 0;
-    for (const zone of c.zones) {
-      const there = c.controls.filter((o) => o.zone === zone).length;
-      for (const p of show.pagesOf(c, zone)) {
-        all += there;
-        some += Object.keys(p.controls).length;
-      }
-    }
-    return [some, all];
+  const profileOf = (c: Controller) => show.shown(c.id)?.profile ?? c.profile;
+  const profile = (c: Controller) => show.doc?.profiles.find((p) => p.id === profileOf(c))?.name ?? "";
+  /** How many controls of the pages of each layout and zone do something, of how many, by profile. */
+  const maps = new SvelteMap<string, PageMap[]>();
+  $effect(() => {
+    void show.doc;
+    for (const id of new Set(controllers.map(profileOf)))
+      void api
+        .GET("/api/v1/profiles/{id}/map", { params: { path: { id } } })
+        .then(({ data }) => data && maps.set(id, data));
+  });
+  function used(c: Controller): string {
+    const mine = maps.get(profileOf(c))?.filter((m) => m.layout === c.layout) ?? [];
+    const sum = (of: (m: PageMap) => number) => mine.reduce((n, m) => n + of(m), 0);
+    return mine.length > 0 ? `${sum((m) => m.used)} of ${sum((m) => m.controls)}` : "";
   }
 
   async function turn(c: Controller, page: string) {
-    said(await api.PUT("/api/v1/controllers/{id}/page", { params: { path: { id: c.id } }, body: { page } }));
+    return said(await api.PUT("/api/v1/controllers/{id}/page", { params: { path: { id: c.id } }, body: { page } }));
   }
 </script>
 
@@ -66,7 +67,6 @@
     <tbody>
       {#each controllers as c (c.id)}
         {@const entry = last.get(c.slug)}
-        {@const [some, all] = used(c)}
         <tr class:current={open === c.id} data-of={c.slug}>
           <td
             ><button class="name" onclick={() => onopen(c.id)}
@@ -82,7 +82,7 @@
                   <Choice
                     label="Page of {zone} of {c.name}"
                     hideLabel
-                    value={show.shown(c.id)?.zones[zone]?.[0] ?? pages[0]?.id}
+                    value={show.shown(c.id)?.zones[zone]?.[0] ?? pages[0]!.id}
                     choices={pages.map((p) => ({ value: p.id, text: p.name }))}
                     onchange={(page) => turn(c, page)}
                   />
@@ -90,7 +90,7 @@
               {/each}
             </div></td
           >
-          <td class="num mono">{some} of {all}</td>
+          <td class="num mono">{used(c)}</td>
           <td class="wide"
             >{#if entry}{entry.title || `${entry.control} ${entry.gesture}`}
               <span class="quiet">{ago(entry.at, clock.now)} ago</span>{:else}<span class="quiet">not yet</span
@@ -106,5 +106,8 @@
   .pages {
     display: flex;
     gap: 0.5rem;
+  }
+  .pages > :global(*) {
+    max-width: 14rem;
   }
 </style>

@@ -64,23 +64,19 @@
       frameRate: device?.frameRate,
       latencyMs: latency ?? undefined,
     };
-    try {
-      if (device) {
-        const { error } = await api.PUT("/api/v1/devices/{id}", {
-          params: { path: { id: device.id } },
-          body: { ...body, rev: device.rev },
-        });
-        if (!failed(error)) {
-          said({}, `${name} is saved.`);
-          typing = typing && password === "" && !device.hasPassword;
-          password = "";
-        }
-      } else {
-        const { error } = await api.POST("/api/v1/devices", { body });
-        if (!failed(error)) onadded();
+    if (device) {
+      const { error } = await api.PUT("/api/v1/devices/{id}", {
+        params: { path: { id: device.id } },
+        body: { ...body, rev: device.rev },
+      });
+      if (!failed(error)) {
+        said({}, `${name} is saved.`);
+        typing = typing && password === "" && !device.hasPassword;
+        password = "";
       }
-    } catch {
-      problem = "Synaptor does not answer. Nothing was saved.";
+    } else {
+      const { error } = await api.POST("/api/v1/devices", { body });
+      if (!failed(error)) onadded();
     }
     busy = false;
   }

@@ -2,13 +2,15 @@
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type ActionDoc, type Device, type Entry } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
+  import { Answer } from "../../live/answer.svelte";
   import { feed } from "../../live/feed.svelte";
   import { ms } from "../../live/words.svelte";
 
   /** What a device can be told to do, to try each thing at once. */
   let { device }: { device: Device } = $props();
 
-  let actions = $state.raw<ActionDoc[]>([]);
+  const answer = new Answer<ActionDoc[]>();
+  const actions = $derived(answer.of(device.id) ?? []);
   let chosen = $state("");
   let values = $state<Record<string, string>>({});
   let fields = $state<Record<string, string>>({});
@@ -18,9 +20,8 @@
 
   $effect(() => {
     void feed.epoch;
-    void api.GET("/api/v1/devices/{id}/actions", { params: { path: { id: device.id } } }).then(({ data }) => {
-      actions = data ?? [];
-    });
+    const params = { path: { id: device.id } };
+    void answer.ask(device.id, () => api.GET("/api/v1/devices/{id}/actions", { params }));
   });
   const action = $derived(actions.find((a) => a.id === chosen));
 

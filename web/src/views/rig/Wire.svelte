@@ -16,19 +16,16 @@
     let stop = false;
     let timer: ReturnType<typeof setTimeout>;
     async function look() {
-      try {
-        const { data } = await api.GET("/api/v1/devices/{id}/wire", {
-          params: { path: { id: device }, query: { after: last } },
-        });
-        if (stop) return;
-        if (data?.length) {
-          last = data.at(-1)?.seq ?? last;
-          lines = [...lines, ...data].slice(-kept);
-        }
-      } catch {
-        // The frame says that Synaptor does not answer.
+      // Where Synaptor does not answer, the frame says so.
+      const { data } = await api.GET("/api/v1/devices/{id}/wire", {
+        params: { path: { id: device }, query: { after: last } },
+      });
+      if (stop) return;
+      if (data?.length) {
+        last = data.at(-1)?.seq ?? last;
+        lines = [...lines, ...data].slice(-kept);
       }
-      if (!stop) timer = setTimeout(look, 400);
+      timer = setTimeout(look, 400);
     }
     void look();
     return () => {

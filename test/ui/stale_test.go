@@ -1,0 +1,20 @@
+package ui
+
+import "testing"
+
+// What one key does is never shown as what another does.
+func TestTheSignalPathIsThatOfTheSelectedKey(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")), p.Text(".path", "/mix/1/program 1"))
+	p.app.Close()
+	p.do(p.Text(".line", "not connected to this page"), p.Press("ArrowRight", 0), p.Text(".does", "Synaptor does not answer"))
+	p.do(p.Wait(`!document.querySelector(".path").innerText.includes("/mix/1/program")`))
+}
+
+// A lamp that is being written for one key does not travel to the next, though neither has any yet.
+func TestALampThatIsWrittenStaysWithItsKey(t *testing.T) {
+	p := sit(t, "/patch", true)
+	lamps := `document.querySelectorAll("[data-lamp]").length`
+	p.do(p.Click(on("producer-grid", "a3", "")), p.Press("e", 0), p.Click(`[data-lamps="add"]`), p.Wait(lamps+" === 1"))
+	p.do(p.Click(on("producer-grid", "c3", "")), p.See(`aside[aria-label="Face of c3"] [data-lamps="add"]`), p.Wait(lamps+" === 0"))
+}
