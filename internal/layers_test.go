@@ -13,20 +13,21 @@ import (
 // mayUse says what the packages of the live core may import of Synaptor besides the core
 // itself: dependencies point inwards. What is not listed here is free.
 var mayUse = map[string][]string{
-	"program":  {"sheet"},
-	"plan":     {"program"},
-	"engine":   {"program", "plan", "link", "access", "journal", "incident"},
-	"mirror":   {"program", "plan", "engine", "link", "feed", "journal", "incident"},
-	"link":     {"incident"},
-	"store":    {"journal"},
-	"journal":  {"incident"},
-	"sheet":    {},
-	"feed":     {},
-	"access":   {},
-	"incident": {},
-	"archive":  {"program", "plan", "sheet"},
-	"edit":     {"program", "plan", "engine", "mirror", "sheet", "store", "feed", "media", "incident"},
-	"attach":   {"program", "engine", "feed", "journal", "incident", "link"},
+	"program":    {"sheet"},
+	"plan":       {"program"},
+	"engine":     {"program", "plan", "link", "access", "journal", "incident"},
+	"mirror":     {"background", "program", "plan", "engine", "link", "feed", "journal", "incident"},
+	"link":       {"incident"},
+	"store":      {"journal"},
+	"journal":    {"incident"},
+	"sheet":      {},
+	"feed":       {},
+	"access":     {},
+	"incident":   {},
+	"background": {},
+	"archive":    {"program", "plan", "sheet"},
+	"edit":       {"background", "program", "plan", "engine", "mirror", "sheet", "store", "feed", "media", "incident"},
+	"attach":     {"program", "engine", "feed", "journal", "incident", "link"},
 }
 
 func TestDependenciesPointInwards(t *testing.T) {

@@ -12,6 +12,7 @@ import (
 	"sync"
 	"sync/atomic"
 
+	"synaptor/internal/background"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -152,7 +153,8 @@ func (s *Service) try(_ Who, build func(*show.Draft, *show.Show) (string, error)
 // enforce puts a show that is stored in force; the lock is held.
 func (s *Service) enforce(next *show.Show, name string, who Who) {
 	s.show = next
-	snap := program.Compile(s.program.Load(), next, s.sheets, s.sources)
+	var snap *program.Program
+	background.Do(func() { snap = program.Compile(s.program.Load(), next, s.sheets, s.sources) })
 	s.program.Store(snap)
 	s.engine.Use(snap)
 	s.announce(name, who)

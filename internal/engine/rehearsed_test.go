@@ -36,6 +36,21 @@ func (r *rig) rehearse(id string) *plan.Rehearsed {
 	return out
 }
 
+// What a run of many steps will take is worked out before its first command leaves, so each step is asked about once.
+func TestARunAsksOnceAboutEachStep(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "m", Name: "Many"}, show.Step{ID: "again", Kind: macro.Repeat, Count: 100}, in("again", keyer("1", true)), in("again", keyer("1", false)))
+		asked := 0
+		facts := plan.Facts{Known: r, Program: r.Program, Macro: r.Program.Macros["m"], Stats: func(string, string) reading.Stats {
+			asked++
+			return reading.Stats{Count: 1}
+		}}
+		if bars := macro.Compile(facts.Macro.Tree, facts.Still()).Bars; len(bars) != 200 || asked != 2 {
+			t.Errorf("%d bars, %d times asked", len(bars), asked)
+		}
+	})
+}
+
 // generated gives the steps of a random macro. Its devices are never told two things at
 // the same moment, since one that is answers late.
 func generated(random *rand.Rand, on *bool) (steps []show.Step) {

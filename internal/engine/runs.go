@@ -136,7 +136,7 @@ func continued(s string) string {
 func (e *Engine) beginRun(in Input, c *program.Controller, m *program.Mapping, mac *program.Macro, bases macro.Baselines, queue []Input) {
 	now := time.Now()
 	st := runWorld{e.factsOf(mac), e}
-	plan := macro.Compile(mac.Tree, st)
+	plan := macro.Compile(mac.Tree, st.Still())
 	r := &run{macro: mac, in: in, from: c, mapping: m, began: now, bases: bases, queue: queue, landed: map[string][]time.Time{},
 		RunRow: RunRow{ID: in.Entry, Macro: mac.Source.ID, Name: mac.Source.Name, Started: now, LengthMs: plan.Length.Milliseconds(), Open: plan.Open, Queued: len(queue),
 			Steps: []RunStep{}, Together: []RunTogether{}, Left: []string{}}}

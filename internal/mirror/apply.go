@@ -194,10 +194,8 @@ func (m *Mirror) latencyChanged(ev engine.LatencyChanged) {
 func (m *Mirror) use(p *program.Program) {
 	old := m.now.Program
 	m.now.Program = p
-	for id, c := range old.Mappings {
-		if p.Mappings[id] != c {
-			delete(m.faces, id)
-		}
+	for _, id := range p.Changed(old) {
+		delete(m.faces, id)
 		if p.Mappings[id] == nil {
 			delete(m.refusals, id)
 			m.cfg.Hub.Remove("face/" + id)

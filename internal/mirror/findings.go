@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"synaptor/internal/background"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/incident"
@@ -78,7 +79,7 @@ func (in *inspector) run() {
 	for {
 		select {
 		case <-in.woken:
-			incident.Contain("findings", "", in.look)
+			incident.Contain("findings", "", func() { background.Do(in.look) })
 		case <-in.ctx.Done():
 			return
 		}

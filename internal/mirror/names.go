@@ -6,6 +6,7 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/engine"
+	"synaptor/internal/program"
 )
 
 // keepAfter is how long names have to stay the same before they are stored.
@@ -73,7 +74,7 @@ func (m *Mirror) rename(renamed map[string]map[string]bool) {
 }
 
 func (m *Mirror) summarise(id string) {
-	if d := m.now.Program.Devices[id]; d != nil && d.Type != nil {
+	if d := m.now.Program.Devices[id]; d != nil && d.Type != nil && id != program.SelfID {
 		m.summary[id] = d.Type.Summary(id, &m.now)
 	}
 }

@@ -151,9 +151,22 @@ func (v *View) Word(k reading.Key, value reading.Value) string { return v.Progra
 func (v *View) StepTitle(mac *program.Macro, st *show.Step, position int) string {
 	action := ""
 	if r := mac.Actions[st.ID]; r != nil && r.Bound != nil {
-		action = r.Bound.Title.Text(v)
+		action = v.ActionTitle(mac, st.ID)
 	}
 	return macro.Title(v.Program.Show, st, action, position)
+}
+
+// ActionTitle is what the action of a step of a macro is called: its id where it cannot be sent; empty
+// where the step has none.
+func (v *View) ActionTitle(mac *program.Macro, step string) string {
+	switch r := mac.Actions[step]; {
+	case r == nil:
+		return ""
+	case r.Bound == nil:
+		return r.Call.Action
+	default:
+		return r.Bound.Title.Text(v)
+	}
 }
 
 // InWords says a condition as a person would; one that sentences cannot say is its source.

@@ -29,7 +29,7 @@ type Facts struct {
 	Taken   func(step string) string // the branch that a turns took last
 
 	// known remembers timings while nothing changes; nil where readings do.
-	known map[string]timing
+	known map[string]*timing
 	work  *work // nil: nobody stops it
 }
 
@@ -43,7 +43,13 @@ type timing struct {
 // answer at once that nobody knows, so whatever works with them ends soon.
 func NewFacts(ctx context.Context, p *program.Program, m *program.Macro, readings device.Known, taken func(step string) string,
 	stats func(device, action string) reading.Stats) Facts {
-	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: map[string]timing{}, work: &work{ctx: ctx}}
+	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: make(map[string]*timing, len(m.Actions)), work: &work{ctx: ctx}}
+}
+
+// Still gives facts for as long as no reading changes: what is known of each step is remembered.
+func (f Facts) Still() Facts {
+	f.known = make(map[string]*timing, len(f.Macro.Actions))
+	return f
 }
 
 // work is what somebody works out. It rests now and then, and ends with its context.
@@ -114,8 +120,9 @@ func (f Facts) Timing(s *show.Step) (macro.Timing, error) {
 	if f.known == nil {
 		return f.timing(s)
 	}
-	known, ok := f.known[s.ID]
-	if !ok {
+	known := f.known[s.ID]
+	if known == nil {
+		known = new(timing)
 		known.Timing, known.err = f.timing(s)
 		f.known[s.ID] = known
 	}
@@ -127,12 +134,11 @@ func (f Facts) timing(s *show.Step) (t macro.Timing, err error) {
 	if r == nil {
 		return t, &macro.Error{Step: s.ID, Text: "This step has no action."}
 	}
-	t.Device, t.Name, t.Title = r.Device, cmp.Or(r.Name, r.Call.DeviceName), r.Call.Action
+	t.Device, t.Name = r.Device, cmp.Or(r.Name, r.Call.DeviceName)
 	if r.Problem != "" {
 		return t, &macro.Error{Step: s.ID, Text: r.Problem}
 	}
 	d := f.Program.Devices[r.Device]
-	t.Title = r.Bound.Title.Text(f)
 	t.Median, t.P95 = f.Latency(d, r.Call.Action)
 	for _, e := range r.Bound.Effects(f) {
 		t.Own = max(t.Own, e.After)

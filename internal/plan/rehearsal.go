@@ -104,7 +104,14 @@ func Rehearse(ctx context.Context, f Facts, seed uint64) (*Rehearsed, error) {
 // addChanges puts what changes, and what is seen of it, into words.
 func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
 	now := map[reading.Key]reading.Value{}
-	words := f.words()
+	words, titles := f.words(), map[reading.Key]string{}
+	called := func(k reading.Key) string {
+		if titles[k] == "" {
+			titles[k] = f.Called(k)
+		}
+		return titles[k]
+	}
+	out.Changes = slices.Grow(out.Changes, len(r.Changes))
 	for _, c := range r.Changes {
 		f.work.stopped() // it rests here too
 		was, changed := now[c.Key]
@@ -112,10 +119,10 @@ func (out *Rehearsed) addChanges(f Facts, r *macro.Rehearsal) {
 			was = f.Reading(c.Key).Value
 		}
 		now[c.Key] = c.Value
-		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), f.Called(c.Key), words(c.Key, was), words(c.Key, c.Value), c.Step})
+		out.Changes = append(out.Changes, RehearsedRow{macro.Millis(c.At), c.Key.String(), called(c.Key), words(c.Key, was), words(c.Key, c.Value), c.Step})
 	}
 	for _, o := range r.Pictures(f.IsPicture, func(k reading.Key) reading.Value { return f.Reading(k).Value }) {
-		row := OutputRow{Key: o.Key.String(), Title: f.Called(o.Key), Seen: []SeenSpan{}}
+		row := OutputRow{Key: o.Key.String(), Title: called(o.Key), Seen: []SeenSpan{}}
 		for _, s := range o.Seen {
 			row.Seen = append(row.Seen, SeenSpan{macro.Millis(s.From), macro.Millis(s.To), words(o.Key, s.Value), s.Step})
 		}

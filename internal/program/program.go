@@ -7,6 +7,7 @@ package program
 import (
 	"cmp"
 	"maps"
+	"sync/atomic"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
@@ -28,7 +29,12 @@ type Program struct {
 	GonePages  map[string]string
 	GoneMacros map[string]string
 
-	sources  Sources
+	sources Sources
+	// serial tells programs apart; changed are the mappings of the one with the serial since that are
+	// not as they were.
+	serial, since int64
+	changed       []string
+
 	pages    map[string]input.Layer
 	standing map[show.Standing]input.Layer
 }
@@ -70,7 +76,7 @@ type Controller struct {
 // Compile turns a show into a program. What did not change since prev, which may
 // be nil, is taken over from it.
 func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *Program {
-	n := &Program{Show: s, Sheets: lib, sources: sources, Devices: map[string]*Device{}, Controllers: map[string]*Controller{},
+	n := &Program{serial: serials.Add(1), Show: s, Sheets: lib, sources: sources, Devices: map[string]*Device{}, Controllers: map[string]*Controller{},
 		BySlug: map[string]*Controller{}, Mappings: map[string]*Mapping{}}
 	for _, d := range s.Devices() {
 		n.Devices[d.ID] = n.compileDevice(prev, d)
@@ -85,9 +91,33 @@ func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *
 	if !n.compileTouched(prev) {
 		n.compileMacros(prev)
 		s.EachMapping(func(m *show.Mapping) { n.takeMapping(prev, m) })
+		if prev != nil {
+			n.since, n.changed = prev.serial, n.otherThan(prev)
+		}
 	}
 	n.findGone(prev)
 	return n
+}
+
+// serials counts the programs of this process.
+var serials atomic.Int64
+
+// Changed gives the mappings of another program, mostly the one before, that are not as they were:
+// compiled anew, or gone.
+func (n *Program) Changed(old *Program) []string {
+	if n.since == old.serial {
+		return n.changed
+	}
+	return n.otherThan(old)
+}
+
+func (n *Program) otherThan(old *Program) (ids []string) {
+	for id, c := range old.Mappings {
+		if n.Mappings[id] != c {
+			ids = append(ids, id)
+		}
+	}
+	return ids
 }
 
 // compileDevice compiles a device, or takes it over where it did not change.
@@ -142,6 +172,7 @@ func (n *Program) compileTouched(prev *Program) bool {
 		return false
 	}
 	n.Mappings, n.Macros = maps.Clone(prev.Mappings), prev.Macros
+	n.since, n.changed = prev.serial, touched
 	for _, id := range touched {
 		if m := n.Show.Mapping(id); m != nil {
 			n.takeMapping(prev, m)

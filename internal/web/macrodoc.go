@@ -123,7 +123,7 @@ func macroDoc(ctx context.Context, v *mirror.View, mac *program.Macro) (*MacroDo
 		return doc, nil
 	}
 	for _, b := range plan.Bars {
-		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, b.Title, b.Group, b.Branch, b.Segment, macro.Millis(b.Dispatch), macro.Millis(b.Starts), macro.Millis(b.Settles), b.Problem})
+		doc.Bars = append(doc.Bars, BarDoc{b.Step, b.Kind, b.Device, v.ActionTitle(mac, b.Step), b.Group, b.Branch, b.Segment, macro.Millis(b.Dispatch), macro.Millis(b.Starts), macro.Millis(b.Settles), b.Problem})
 		doc.addLane(v, b)
 	}
 	for _, g := range plan.Groups {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 
 	"github.com/labstack/echo/v5"
@@ -9,19 +10,16 @@ import (
 )
 
 func (s *server) macros(c *echo.Context) error {
-	_, finish, err := s.work(c)
-	if err != nil {
-		return err
-	}
-	defer finish()
-	rows := []MacroRow{}
-	v := s.Mirror.Current()
-	for _, m := range v.Program.Show.Macros() {
-		if mac := v.Program.Macros[m.ID]; mac != nil {
-			rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
+	return s.work(c, func(context.Context) error {
+		rows := []MacroRow{}
+		v := s.Mirror.Current()
+		for _, m := range v.Program.Show.Macros() {
+			if mac := v.Program.Macros[m.ID]; mac != nil {
+				rows = append(rows, macroRow(v, mac, v.PlanOf(mac)))
+			}
 		}
-	}
-	return c.JSON(http.StatusOK, rows)
+		return c.JSON(http.StatusOK, rows)
+	})
 }
 
 func (s *server) macro(c *echo.Context) error {
@@ -30,16 +28,13 @@ func (s *server) macro(c *echo.Context) error {
 	if mac == nil {
 		return edit.ErrNotFound
 	}
-	ctx, finish, err := s.work(c)
-	if err != nil {
-		return err
-	}
-	defer finish()
-	doc, err := macroDoc(ctx, v, mac)
-	if err != nil {
-		return tooLong(err)
-	}
-	return c.JSON(http.StatusOK, doc)
+	return s.work(c, func(ctx context.Context) error {
+		doc, err := macroDoc(ctx, v, mac)
+		if err != nil {
+			return tooLong(err)
+		}
+		return c.JSON(http.StatusOK, doc)
+	})
 }
 
 func (s *server) addMacro(c *echo.Context) error {

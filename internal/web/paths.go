@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"net/http"
 	"slices"
 
@@ -115,16 +116,13 @@ type LookDoc struct {
 }
 
 func (s *server) path(c *echo.Context) error {
-	_, finish, err := s.work(c)
-	if err != nil {
-		return err
-	}
-	defer finish()
-	doc := pathDoc(s.Mirror.Current(), c.Param("page"), c.Param("control"))
-	if doc == nil {
-		return edit.ErrNotFound
-	}
-	return c.JSON(http.StatusOK, doc)
+	return s.work(c, func(context.Context) error {
+		doc := pathDoc(s.Mirror.Current(), c.Param("page"), c.Param("control"))
+		if doc == nil {
+			return edit.ErrNotFound
+		}
+		return c.JSON(http.StatusOK, doc)
+	})
 }
 
 func pathDoc(v *mirror.View, pageID, control string) *PathDoc {

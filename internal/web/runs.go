@@ -2,6 +2,7 @@ package web
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"net/http"
 	"strconv"
@@ -27,20 +28,17 @@ func (s *server) rehearse(c *echo.Context) error {
 	if v.Program.Macros[c.Param("id")] == nil {
 		return edit.ErrNotFound
 	}
-	ctx, finish, err := s.work(c)
-	if err != nil {
-		return err
-	}
-	defer finish()
-	out, err := v.Rehearse(ctx, c.Param("id"), seed)
-	var cannot *macro.Error
-	if errors.As(err, &cannot) {
-		return edit.FieldErrors{{Field: "macro", Text: cannot.Text}}
-	}
-	if err != nil {
-		return tooLong(err)
-	}
-	return c.JSON(http.StatusOK, out)
+	return s.work(c, func(ctx context.Context) error {
+		out, err := v.Rehearse(ctx, c.Param("id"), seed)
+		var cannot *macro.Error
+		if errors.As(err, &cannot) {
+			return edit.FieldErrors{{Field: "macro", Text: cannot.Text}}
+		}
+		if err != nil {
+			return tooLong(err)
+		}
+		return c.JSON(http.StatusOK, out)
+	})
 }
 
 // RunStarted is a run that was asked for.

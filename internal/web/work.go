@@ -6,6 +6,8 @@ import (
 	"time"
 
 	"github.com/labstack/echo/v5"
+
+	"synaptor/internal/background"
 )
 
 // workLimit is how long a document or a rehearsal may take, with its turn waited for.
@@ -16,17 +18,18 @@ const workLimit = 5 * time.Second
 // errTooLong says that a document could not be worked out in time.
 var errTooLong = errors.New("this takes too long to work out")
 
-// work gives somebody the turn to work something out that takes a while: one at a time,
-// so that the other core stays with the live show. The context ends when the caller goes
-// away or the limit is reached; done gives the turn back.
-func (s *server) work(c *echo.Context) (ctx context.Context, done func(), err error) {
+// work works something out, and answers, in the background: one at a time, so that the other core
+// stays with the live show. The context ends when the caller goes away or the limit is reached.
+func (s *server) work(c *echo.Context, answer func(context.Context) error) (err error) {
 	ctx, cancel := context.WithTimeout(c.Request().Context(), workLimit)
+	defer cancel()
 	select {
 	case s.turn <- struct{}{}:
-		return ctx, func() { <-s.turn; cancel() }, nil
+		defer func() { <-s.turn }()
+		background.Do(func() { err = answer(ctx) })
+		return err
 	case <-ctx.Done():
-		cancel()
-		return nil, nil, errTooLong
+		return errTooLong
 	}
 }
 

@@ -187,12 +187,12 @@ func apart(list []*Node, f Facts) (out []Finding) {
 // pictures finds, in a rehearsal, what is overwritten before it was seen, transitions
 // that are cut short, and what cannot be put back.
 func pictures(r *Rehearsal, plan *Plan, f Facts) (out []Finding) {
-	bars := map[string]Bar{}
+	own := make(map[string]time.Duration, len(plan.Bars))
 	for _, b := range plan.Bars {
-		bars[b.Step] = b
+		own[b.Step] = b.Own
 	}
-	started := map[string]time.Duration{}
-	order := map[string]int{}
+	started := make(map[string]time.Duration, len(r.Steps))
+	order := make(map[string]int, len(r.Steps))
 	for i, d := range r.Steps {
 		started[d.Step], order[d.Step] = d.At, i
 	}
@@ -209,7 +209,7 @@ func pictures(r *Rehearsal, plan *Plan, f Facts) (out []Finding) {
 		if order[c.Step] < order[before.Step] {
 			earlier, later = c, before
 		}
-		if b := bars[earlier.Step]; b.Own > 0 && started[later.Step] < earlier.At {
+		if own[earlier.Step] > 0 && started[later.Step] < earlier.At {
 			told[before.Step+c.Step] = true
 			short := earlier.At - started[later.Step]
 			out = append(out, Finding{ID: TooShort, Severity: Caution, Step: later.Step, Other: earlier.Step, Fix: "wait", Wait: short,

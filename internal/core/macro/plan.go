@@ -12,7 +12,6 @@ import (
 type Timing struct {
 	Device string        // id
 	Name   string        // of the device
-	Title  string        // of the action, in words
 	Median time.Duration // latency: from dispatch to the first report
 	P95    time.Duration
 	Own    time.Duration // how long its effect takes to settle, such as a transition
@@ -84,7 +83,9 @@ type Plan struct {
 // Compile makes the plan of a tree. A step that cannot be sent is in the plan with
 // its problem.
 func Compile(t *Tree, env Env) *Plan {
-	p := &planner{env: env, plan: &Plan{Begins: []time.Duration{0}}, segments: new(int), set: map[reading.Key]time.Duration{}}
+	steps := 0
+	t.Each(func(*Node) { steps++ })
+	p := &planner{env: env, plan: &Plan{Bars: make([]Bar, 0, steps), Begins: []time.Duration{0}}, segments: new(int), set: map[reading.Key]time.Duration{}}
 	p.steps(t.Steps, "", spacing(t))
 	p.plan.Length = p.elapsed()
 	p.plan.Worst = p.plan.Length + p.limits
