@@ -26,15 +26,22 @@ const (
 	memoryEvery = time.Second
 )
 
+// How far the heap grows between two collections, in percent of what lives. A collection takes a fifth of a second
+// of both cores where much lives, and a face can be late by some of it, so there it comes half as often.
+const (
+	usualGrowth = 200
+	largeGrowth = 400
+)
+
 // Tune sets the process up for a live show: short turns where the system grants them, and
 // three processors for each core, so that a message from outside finds one while documents
 // and edits keep the others busy; the system decides who is next, and it prefers who has
 // waited. The heap grows further than usual between collections: while one goes on, a step
-// of a macro can be late by some milliseconds. It is for a process that only serves a show.
+// of a macro, or a face, can be late by some milliseconds. It is for a process that only serves a show.
 func Tune() {
 	shortTurns()
 	runtime.GOMAXPROCS(3 * runtime.NumCPU())
-	debug.SetGCPercent(200)
+	debug.SetGCPercent(usualGrowth)
 	bound := int64(memoryBound)
 	debug.SetMemoryLimit(bound)
 	go func() {
@@ -42,6 +49,7 @@ func Tune() {
 			incident.Contain("memory", "", func() {
 				bound = memoryFor(liveHeap(), bound)
 				debug.SetMemoryLimit(bound)
+				debug.SetGCPercent(growthFor(bound))
 			})
 		}
 	}()
@@ -56,6 +64,14 @@ func memoryFor(live, before int64) int64 {
 		return memoryBound
 	}
 	return before
+}
+
+// growthFor is how far the heap grows, in percent, within a bound of the memory.
+func growthFor(bound int64) int {
+	if bound > memoryBound {
+		return largeGrowth
+	}
+	return usualGrowth
 }
 
 // liveHeap is how many bytes lived at the last collection.

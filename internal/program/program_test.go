@@ -15,7 +15,9 @@ func TestWhatChangedSinceAnotherProgram(t *testing.T) {
 	r := enginetest.New(t, engine.Exact)
 	defer r.Close()
 	lib := enginetest.Library()
-	compile := func(prev *program.Program, s *show.Show) *program.Program { return program.Compile(prev, s, lib, r.Sources) }
+	compile := func(prev *program.Program, s *show.Show) *program.Program {
+		return program.Compile(prev, s, lib, r.Sources)
+	}
 	first := compile(nil, enginetest.Show())
 	mappings := first.Show.Mappings()
 	kept, other := *mappings[0], *mappings[1]

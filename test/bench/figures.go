@@ -134,15 +134,23 @@ func deltas(dev *child, live []chan seen, addr string) (first, last []time.Durat
 	if err != nil {
 		return nil, nil, err
 	}
+	tell := func(preview int) error {
+		p, err := osc.Encode(device.Message{Address: "/mix/1/preview", Args: []any{preview}})
+		if err != nil {
+			return err
+		}
+		_, err = hand.Write(osc.AppendFrame(nil, p))
+		return err
+	}
+	// Whatever was measured before has left some preview or other, and what is so already is no change.
+	if err := tell(3); err != nil {
+		return nil, nil, err
+	}
 	for i := range samples / 3 {
 		time.Sleep(pace)
 		preview := 1 + (i+3)%6
-		p, err := osc.Encode(device.Message{Address: "/mix/1/preview", Args: []any{preview}})
-		if err != nil {
-			return nil, nil, err
-		}
 		sent := time.Now()
-		if _, err := hand.Write(osc.AppendFrame(nil, p)); err != nil {
+		if err := tell(preview); err != nil {
 			return nil, nil, err
 		}
 		for {

@@ -16,6 +16,7 @@ import (
 // TestAllNineDevicesAreRiggedFromNothing types what a rigger types: address,
 // port, name and password of each device, one password wrong at first.
 func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
+	t.Parallel()
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Bench: true, Files: web.Files()})
 	if err != nil {
 		t.Fatal(err)

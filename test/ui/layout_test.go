@@ -50,6 +50,7 @@ func (c *counter) puts(words, title, sees string) {
 // TestThePagesOfTheNightAreLaidOutInUnderSixtyGestures lays out the demo's pages Cut,
 // Dome, Sound and Stream from a show with devices and nothing else.
 func TestThePagesOfTheNightAreLaidOutInUnderSixtyGestures(t *testing.T) {
+	t.Parallel()
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Bench: true, Files: web.Files()})
 	if err != nil {
 		t.Fatal(err)

@@ -35,8 +35,10 @@ type person struct {
 }
 
 // sit starts a Synaptor, with the demo show or empty, and opens a path of it.
+// Others do so beside it, each with a Synaptor of their own.
 func sit(t *testing.T, path string, demo bool) *person {
 	t.Helper()
+	t.Parallel()
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Demo: demo, Files: web.Files()})
 	if err != nil {
 		t.Fatal(err)
