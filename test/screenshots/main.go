@@ -91,12 +91,12 @@ func (s shots) patch() error {
 func (s shots) face() error {
 	upload := func() error {
 		_, err := browser.Eval[bool](s.Page, `(() => { const d = new DataTransfer(); d.items.add(new File(['`+meteor+`'], "Meteor.svg"));
-			const i = document.querySelector("[data-upload]"); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`)
+			const i = document.querySelector("[data-upload] input"); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`)
 		return err
 	}
 	return steps(s.click(`[data-controller="producer-grid"][data-control="a3"]`), func() error { return s.Press("e", 0) }, s.see(`[data-face="label"]`),
-		s.click(`[aria-label="Face of a3"] [aria-expanded]:nth-of-type(2)`), s.see("[data-upload]"), upload, s.see(`[data-control="a3"] img.picture`),
-		s.click(`[data-lamps="add"]`), s.see(`[data-lamp="0"] [aria-label="Reading"]`), s.shot("face"), func() error { return s.Press("Escape", 0) },
+		s.click(`[data-shows="picture"]`), s.see("[data-upload]"), upload, s.see(`[data-control="a3"] img.picture`),
+		s.click(`[data-lamps="add"]`), s.see(`[data-lamp="0"] [data-field="Reading"]`), s.shot("face"), func() error { return s.Press("Escape", 0) },
 		s.click("#undo"), s.click(`[data-tool="map"]`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"),
 		s.goTo("/api/v1/pages/stream/print.svg"), s.see("svg"), s.shot("print"), s.goTo("/patch"), s.see(`[data-control="b1"] .on-air`))
 }

@@ -91,7 +91,7 @@ func TestAGestureAndAGuardAreAddedInPlace(t *testing.T) {
 	p.do(p.See(key("a1", ".on-air")), p.Click(`[data-control="d3"]`), p.Text(`[data-gesture="press"]`, "at once"))
 	p.do(p.Click(`[data-gesture="hold"]`), p.See(`[data-find^="kit:"]`), p.Keys("caption on"), p.Text(".result.active .title", "Caption"), p.Keys("\r"))
 	p.do(p.Text(`[data-gesture="press"]`, "when it is let go"), p.Press("Escape", 0), p.Click(`[data-gesture="press"]`))
-	p.do(p.Click(`[data-control="a3"]`), p.Choose(`[aria-label="Guard"]`, "twice"), p.Click(`form button[type="submit"]`), p.Text(key("a3", ".marks"), "guard"))
+	p.do(p.Click(`[data-control="a3"]`), p.Choose(`[data-field="guard"]`, "twice"), p.Click(`form button[type="submit"]`), p.Text(key("a3", ".marks"), "guard"))
 	p.do(p.Click(".try"), p.See(key("a3", ".guard.armed")), p.See(key("a1", ".on-air")))
 	p.do(p.Click(".try"), p.See(key("b1", ".on-air")))
 }

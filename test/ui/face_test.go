@@ -60,10 +60,10 @@ func TestAFaceAndItsLampsAreEditedInPlace(t *testing.T) {
 	p.do(p.Fill(`[data-face="label"]`, "on {reading(1}"), p.Click(`[aria-label="top right"]`), p.Text(`aside [role="alert"]`, "at character 5"), p.Text(key("a3", ".label"), "Swap"))
 	p.do(p.Fill(`[data-face="label"]`, "🌠 {1 + 1}"), p.Click(`[aria-label="bottom left"]`), p.Text(key("a3", ".label"), "🌠 2"))
 	// A glyph, and a picture that is uploaded, then one that is refused.
-	p.do(p.Click(`[aria-label="Face of a3"] [aria-expanded]:nth-of-type(1)`), p.See(`[data-glyph="rocket"]`), p.Click(`[data-glyph="rocket"]`), p.Wait(`document.querySelector('[data-control="a3"] use').getAttribute("href").endsWith("#rocket")`))
-	p.do(p.Click(`[aria-label="Face of a3"] [aria-expanded]:nth-of-type(2)`), p.See(`[data-upload]`))
+	p.do(p.Click(`[data-shows="glyph"]`), p.See(`[data-glyph="rocket"]`), p.Click(`[data-glyph="rocket"]`), p.Wait(`document.querySelector('[data-control="a3"] use').getAttribute("href").endsWith("#rocket")`))
+	p.do(p.Click(`[data-shows="picture"]`), p.See(`[data-upload]`))
 	upload := func(name, body string) error {
-		_, err := browser.Eval[bool](p.Page, fmt.Sprintf(`(() => { const d = new DataTransfer(); d.items.add(new File([%q], %q)); const i = document.querySelector("[data-upload]");
+		_, err := browser.Eval[bool](p.Page, fmt.Sprintf(`(() => { const d = new DataTransfer(); d.items.add(new File([%q], %q)); const i = document.querySelector("[data-upload] input");
 			i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`, body, name))
 		return err
 	}
@@ -76,10 +76,10 @@ func TestAFaceAndItsLampsAreEditedInPlace(t *testing.T) {
 	p.do(p.Click(look), p.See(key("b3", "img.picture")), p.Text(key("b3", ".label"), "Auto"), p.Press("Escape", 0))
 
 	// A lamp in a sentence: while the logo is on, armed.
-	p.do(p.Click(on("producer-grid", "a3", "")), p.Press("e", 0), p.Click(`[data-lamps="add"]`), p.See(`[data-lamp="0"] [aria-label="Device"]`))
-	p.do(p.Choose(`[data-lamp="0"] [aria-label="Device"]`, "dome-switcher"), p.Wait(`document.querySelectorAll('[data-lamp="0"] [aria-label="Reading"] option').length > 10`),
-		p.Choose(`[data-lamp="0"] [aria-label="Reading"]`, "dome-switcher:keyer/1/on"), p.See(`[data-lamp="0"] select[aria-label="Value"]`), p.Choose(`[data-lamp="0"] [aria-label="Value"]`, "true"),
-		p.Choose(`[aria-label="State of lamp 1"]`, "armed"), p.Click(`[data-lamps="save"]`), p.See(`[data-state-id="lamp-0"]`))
+	p.do(p.Click(on("producer-grid", "a3", "")), p.Press("e", 0), p.Click(`[data-lamps="add"]`), p.See(`[data-lamp="0"] [data-field="Device"]`))
+	p.do(p.Choose(`[data-lamp="0"] [data-field="Device"]`, "dome-switcher"), p.Wait(`document.querySelectorAll('[data-lamp="0"] [data-field="Reading"] option').length > 10`),
+		p.Choose(`[data-lamp="0"] [data-field="Reading"]`, "dome-switcher:keyer/1/on"), p.See(`[data-lamp="0"] select[data-field="Value"]`), p.Choose(`[data-lamp="0"] [data-field="Value"]`, "true"),
+		p.Choose(`[data-lamp="0"] [data-field="show"]`, "armed"), p.Click(`[data-lamps="save"]`), p.See(`[data-state-id="lamp-0"]`))
 	p.do(p.Click(on("producer-grid", "d3", "")), p.Click(".try"), p.See(key("a3", ".armed")), p.Click(".try"), p.See(key("a3", ".tile:not(.armed)")))
 	// Tried out: it shows, and says that it is only tried.
 	p.do(p.Click(on("producer-grid", "a3", "")), p.Click(`[data-state-id="lamp-0"]`), p.See(key("a3", ".armed.forced")), p.Click(`[data-state-id="lamp-0"]`), p.See(key("a3", ".tile:not(.forced)")))

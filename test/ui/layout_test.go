@@ -84,7 +84,7 @@ func TestThePagesOfTheNightAreLaidOutInUnderSixtyGestures(t *testing.T) {
 	c.click(`[data-layout="grid-6x4"]`)
 	c.do(c.See(key("a1", ".cross")))
 	c.press("p")
-	c.do(c.See(`input[aria-label="Name of the page"]`))
+	c.do(c.See(`[data-field="Name of the page"]`))
 	c.types("Cut, Dome, Sound, Stream")
 	c.types("\r")
 	tab := func(n int) string { return fmt.Sprintf(`[role="tab"]:nth-child(%d)`, n) }

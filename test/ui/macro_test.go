@@ -11,7 +11,7 @@ import (
 // begins makes a macro of a name, with the keyboard.
 func (p *person) begins(name string) {
 	p.Helper()
-	p.do(p.See("nav [data-macro]"), p.Press("n", 0), p.See(`[aria-label="Name of the new macro"]`), p.Keys(name), p.Keys("\r"),
+	p.do(p.See("nav [data-macro]"), p.Press("n", 0), p.See(`[data-field="Name of the new macro"]`), p.Keys(name), p.Keys("\r"),
 		p.Text("nav [aria-current] .name", name), p.Text(".steps", "does nothing yet"), p.Press("a", 0))
 }
 
@@ -77,7 +77,7 @@ func TestMeteorIsBuiltRehearsedPutRightRunAndPutBack(t *testing.T) {
 
 	// The journal says what came of it; and what a press changed can be put back, listed first.
 	p.do(p.Click(`[data-control="b1"]`), p.Click(".try"), p.See(key("b1", ".on-air")), p.Press("7", 0), p.Text("tbody tr:first-child", "Telescope feed"),
-		p.Click("tbody tr:first-child"), p.Click(".back .plain"), p.Text(`[role="dialog"]`, "Telescope feed → Slides"), p.Click("#put-back-now"),
+		p.Click("tbody tr:first-child"), p.Click(".back .act"), p.Text(`[role="dialog"]`, "Telescope feed → Slides"), p.Click("#put-back-now"),
 		p.Press("2", 0), p.See(key("e1", ".on-air")))
 }
 
@@ -101,8 +101,8 @@ func TestCornerCameraFollowsTheDevice(t *testing.T) {
 		">Branch 3", ">>Picture in picture at the bottom right", ">>Picture in picture on", ">Branch 4", ">>Picture in picture at the bottom left", ">>Picture in picture on")
 	for i, corner := range corners {
 		p.do(p.Click(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i)), p.Text("aside h3:not(:first-child), aside section:nth-child(2) h3", fmt.Sprintf("Branch %d", i+1)),
-			p.Click("aside form > .plain"), p.Wait(`document.querySelector('aside [aria-label="Reading"] option[value="dome-switcher:mix/1/keyer/1/corner"]')`), p.Choose(`aside [aria-label="Reading"]`, "dome-switcher:mix/1/keyer/1/corner"),
-			p.Wait(`[...(document.querySelector('aside [aria-label="Value"]')?.options ?? [])].some((o) => o.text === "`+corner+`")`), p.Choose(`aside [aria-label="Value"]`, `"`+corner+`"`), p.Text(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i), "Corner of keyer 1 of mix effect 1 is "+corner))
+			p.Click(`[data-sentence="add"]`), p.Wait(`document.querySelector('aside [data-field="Reading"] option[value="dome-switcher:mix/1/keyer/1/corner"]')`), p.Choose(`aside [data-field="Reading"]`, "dome-switcher:mix/1/keyer/1/corner"),
+			p.Wait(`[...(document.querySelector('aside [data-field="Value"]')?.options ?? [])].some((o) => o.text === "`+corner+`")`), p.Choose(`aside [data-field="Value"]`, `"`+corner+`"`), p.Text(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i), "Corner of keyer 1 of mix effect 1 is "+corner))
 	}
 	run := func(shows string) {
 		t.Helper()

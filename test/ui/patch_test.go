@@ -67,7 +67,7 @@ func TestAKeyIsMappedByWordsAndLabelledByHand(t *testing.T) {
 	p.do(p.Text(key("a4", ".where"), "FOYER"), p.Wait(`document.querySelector('[data-control="b4"]').classList.contains("selected")`))
 	p.do(p.Press("Escape", 0), p.Click(`[data-control="a4"]`), p.Press("Enter", 0), p.Wait(`document.activeElement.id === "label"`))
 	p.do(p.Keys("Foyer: slides\r"), p.Text(key("a4", ".label"), "Foyer:"))
-	p.do(p.Fill("#label", "{oops("), p.Keys("\r"), p.Text(".does .wrong", "cannot be worked out"))
+	p.do(p.Fill("#label", "{oops("), p.Keys("\r"), p.Text(".does .bx--form-requirement", "cannot be worked out"))
 	p.do(p.Press("Escape", 0), p.Click(".try"), p.See(key("a4", ".tile.set")))
 
 	// Undo takes the label off the key and out of its field.
@@ -143,7 +143,7 @@ func TestTwoPeopleEditingOneKey(t *testing.T) {
 	tobin.do(tobin.See(key("a1", ".on-air")), tobin.Fill("#label", "Imke"))
 	saskia := meet(t, tobin.app, "/patch")
 	saskia.do(saskia.See(key("a1", ".on-air")), saskia.Fill("#label", "Stage"), saskia.Keys("\r"), saskia.Text(key("a1", ".label"), "Stage"))
-	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .wrong", "Somebody else has changed this key"))
+	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .bx--form-requirement", "Somebody else has changed this key"))
 	tobin.do(tobin.Click(".does .buttons button:nth-child(2)"), tobin.Text(key("a1", ".label"), "Imke"), saskia.Text(key("a1", ".label"), "Imke"))
 	tobin.do(tobin.Click("#history"), tobin.Text("[role=dialog] li:nth-child(2)", "Browser"), tobin.Text("[role=dialog] li:first-child", "you"))
 }

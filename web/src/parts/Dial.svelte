@@ -76,7 +76,7 @@
     stroke-width: 7;
   }
   .track {
-    stroke: #3d454e;
+    stroke: var(--line);
   }
   .value {
     stroke: var(--hue);
@@ -124,7 +124,7 @@
     bottom: max(48px, 24%);
     width: max(10px, 18cqw);
     margin-left: calc(max(10px, 18cqw) / -2);
-    background: #3d454e;
+    background: var(--line);
     display: flex;
     align-items: flex-end;
   }

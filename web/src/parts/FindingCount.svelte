@@ -40,7 +40,7 @@
     white-space: nowrap;
   }
   button:hover {
-    background: #22262b;
+    background: var(--hover);
   }
   .n {
     font-weight: 600;

@@ -23,7 +23,7 @@
     border: 0;
     border-right: 1px solid var(--line);
     background: none;
-    color: #6b737d;
+    color: var(--faint);
     font: inherit;
     min-width: 92px;
     padding: 0 0.8rem;

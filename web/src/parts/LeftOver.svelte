@@ -44,7 +44,7 @@
     flex: 1;
   }
   button {
-    background: #1c2024;
+    background: var(--menu);
     color: #fff;
     border: 0;
     padding: 0.3rem 0.8rem;

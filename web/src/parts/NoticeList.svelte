@@ -38,7 +38,7 @@
     align-items: center;
     border: 1px solid var(--line);
     border-radius: 4px;
-    background: #2a2f35;
+    background: var(--hover);
     color: var(--text);
     font-size: 0.875rem;
     line-height: 1.35;

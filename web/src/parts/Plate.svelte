@@ -286,7 +286,7 @@
     position: absolute;
     inset: auto 12% 4px;
     height: 6px;
-    background: #5b636d;
+    background: var(--edge);
   }
   .foot.down {
     background: #fff;

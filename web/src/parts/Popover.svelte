@@ -31,7 +31,7 @@
     max-height: 70vh;
     display: flex;
     flex-direction: column;
-    background: #1c2024;
+    background: var(--menu);
     border: 1px solid var(--line);
     border-radius: 6px;
     padding: 0.9rem 1.1rem;

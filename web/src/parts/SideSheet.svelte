@@ -22,7 +22,7 @@
     position: absolute;
     inset: 0 0 0 auto;
     width: 420px;
-    background: #15181b;
+    background: var(--sheet);
     border-left: 1px solid var(--line);
     overflow: auto;
     font-size: 0.8125rem;

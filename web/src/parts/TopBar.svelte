@@ -129,10 +129,10 @@
   }
   button:hover:not(:disabled),
   button[aria-pressed="true"] {
-    background: #22262b;
+    background: var(--hover);
   }
   button:disabled {
-    color: #6b737d;
+    color: var(--faint);
     cursor: default;
   }
   .what {

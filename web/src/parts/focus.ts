@@ -1,10 +1,10 @@
-/** Gives the focus to what has just appeared; autofocus alone only does so when nothing has it. */
-export function focus(e: HTMLElement) {
-  e.focus();
-}
-
 const fields = "input:not([type=hidden], [type=file], :disabled), select:not(:disabled), textarea:not(:disabled)";
 const others = "a[href], button:not(:disabled), [tabindex]:not([tabindex='-1'])";
+
+/** For what has just appeared: its first field has the focus, or what can be pressed where it has none. */
+export function focusFirst(e: HTMLElement) {
+  (e.querySelector<HTMLElement>(fields) ?? e.querySelector<HTMLElement>(others))?.focus();
+}
 
 /**
  * For what opens over a view: it takes the focus, at its first field where it has one, and gives it back to what had it

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
@@ -143,7 +144,7 @@
   <div class="trace">
     {#if shown}
       {#if clock.now - Date.parse(shown.at) < 120_000 || back}
-        <p class="back"><button class="plain" onclick={() => (back = shown.id)}>Put back …</button></p>
+        <p class="back"><Act onclick={() => (back = shown.id)}>Put back …</Act></p>
       {/if}
       <Trace entry={shown} />
     {:else}
@@ -173,7 +174,7 @@
   .trace {
     border-left: 1px solid var(--line);
     overflow: auto;
-    background: #14171a;
+    background: var(--sheet);
   }
   table {
     width: 100%;
@@ -191,7 +192,7 @@
   }
   td {
     padding: 0.4rem 0.6rem;
-    border-top: 1px solid #262b31;
+    border-top: 1px solid var(--raster);
     vertical-align: top;
   }
   th:first-child,
@@ -202,7 +203,7 @@
     cursor: pointer;
   }
   tbody tr:hover {
-    background: #1a1e22;
+    background: var(--menu);
   }
   .current,
   .current:hover {

@@ -88,7 +88,7 @@
   .lane {
     position: relative;
     height: 10px;
-    background: #20252a;
+    background: var(--hover);
   }
   .lane i {
     position: absolute;

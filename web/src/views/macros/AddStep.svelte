@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
   import { api, type ActionDoc, type FindResult, type NewMacroStep } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
@@ -58,7 +60,7 @@
   let active = $state(0);
   let open = $state.raw<{ found: FindResult; action: ActionDoc } | undefined>();
   let chosen = $state<Record<string, string>>({});
-  let input = $state<HTMLInputElement>();
+  let input = $state<Text>();
   let asked = 0;
   let busy = false;
 
@@ -174,8 +176,8 @@
 </script>
 
 <div class="add">
-  <span class="fields">
-    <input
+  <span>
+    <Text
       bind:this={input}
       bind:value={words}
       id="add-step"
@@ -183,7 +185,8 @@
       aria-expanded={offers.length > 0}
       aria-controls="step-offers"
       autocomplete="off"
-      aria-label="Add a step"
+      hideLabel
+      label="Add a step"
       placeholder="Add a step (A): cut, imke mute, wait 8, together, fade music -12, put back …"
       {onkeydown}
     />
@@ -192,6 +195,7 @@
     <ul id="step-offers" role="listbox" aria-label="Steps">
       {#each offers as o, i (i)}
         <li role="option" aria-selected={i === active}>
+          <!-- A row of the list that the field above goes through. -->
           <button class:active={i === active} tabindex="-1" onclick={(e) => take(o, e.shiftKey)}>
             <Glyph name={o.found?.glyph ?? "macro"} size={16} />
             <span class="title">{o.title}</span>
@@ -204,7 +208,7 @@
   {#if open}
     {@const o = open}
     <form
-      class="fields params"
+      class="rows params"
       onsubmit={async (e) => {
         e.preventDefault();
         if (await put(o.found, { ...o.found.params, ...chosen }, false)) {
@@ -215,7 +219,7 @@
       }}
     >
       <ParamFields device={o.found.device} action={o.action} bind:values={chosen} />
-      <button class="plain" disabled={o.action.params.some((p) => !chosen[p.id])}>Add {o.found.title}</button>
+      <Act submit disabled={o.action.params.some((p) => !chosen[p.id])}>Add {o.found.title}</Act>
     </form>
   {/if}
 </div>
@@ -226,10 +230,6 @@
     padding: 0.4rem 1rem 0.6rem;
     border-top: 1px solid var(--line);
   }
-  .fields input[role] {
-    width: 100%;
-    height: 34px;
-  }
   ul {
     position: absolute;
     left: 1rem;
@@ -237,7 +237,7 @@
     bottom: 100%;
     max-height: 300px;
     overflow: auto;
-    background: #1c2024;
+    background: var(--menu);
     border: 1px solid var(--line);
     box-shadow: 0 -8px 30px #000a;
     z-index: 10;
@@ -259,7 +259,7 @@
   }
   li button:hover,
   li .active {
-    background: #2a3037;
+    background: var(--hover);
   }
   li .active {
     box-shadow: inset 3px 0 var(--select);

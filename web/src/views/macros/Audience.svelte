@@ -103,7 +103,7 @@
     font-family: var(--condensed);
   }
   .seen.before {
-    background: #22272d;
+    background: var(--hover);
     border-left-color: transparent;
     color: var(--quiet);
   }

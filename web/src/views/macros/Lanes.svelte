@@ -257,7 +257,7 @@
     gap: 0.4rem;
     align-items: center;
     padding: 0 0.5rem 0 1rem;
-    background: #131619;
+    background: var(--sheet);
     border-right: 1px solid var(--line);
     font-size: 0.75rem;
     color: var(--quiet);
@@ -311,7 +311,7 @@
   }
   .lane {
     position: relative;
-    border-top: 1px solid #23282e;
+    border-top: 1px solid var(--raster);
   }
   .bar {
     position: absolute;
@@ -421,7 +421,7 @@
     top: 24px;
     bottom: 0;
     pointer-events: none;
-    background: repeating-linear-gradient(115deg, transparent 0 7px, #2a3037 7px 8px);
+    background: repeating-linear-gradient(115deg, transparent 0 7px, var(--hover) 7px 8px);
     opacity: 0.5;
   }
   .cursor,

@@ -1,10 +1,12 @@
 <script lang="ts">
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type Findings } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
   import { said } from "../../live/show.svelte";
-  import { focus } from "../../parts/focus";
+  import { focusFirst } from "../../parts/focus";
   import { macro, time } from "./macro.svelte";
 
   let { open }: { open: string } = $props();
@@ -55,16 +57,16 @@
   </header>
   {#if naming}
     <form
-      class="fields"
+      {@attach focusFirst}
       onsubmit={(e) => {
         e.preventDefault();
         void add();
       }}
     >
-      <input
-        use:focus
+      <Text
+        hideLabel
         bind:value={name}
-        aria-label="Name of the new macro"
+        label="Name of the new macro"
         placeholder="What is it called?"
         onkeydown={(e) => e.key === "Escape" && (e.stopPropagation(), (naming = false))}
       />
@@ -100,7 +102,7 @@
   </ul>
   {#if macro.loaded && macro.rows.length === 0 && !naming}
     <p class="quiet empty">
-      No macro yet. <button class="plain" onclick={begin}>Name the first</button>.
+      No macro yet. <Act onclick={begin}>Name the first</Act>.
     </p>
   {/if}
 </nav>
@@ -110,7 +112,7 @@
     border-right: 1px solid var(--line);
     overflow: auto;
     min-height: 0;
-    background: #131619;
+    background: var(--sheet);
   }
   header {
     display: flex;
@@ -123,9 +125,6 @@
   }
   form {
     padding: 0.2rem 1rem 0.6rem;
-  }
-  input {
-    width: 100%;
   }
   .group {
     padding: 0.7rem 1rem 0.2rem;
@@ -140,10 +139,10 @@
     text-decoration: none;
   }
   a:hover {
-    background: #1c2024;
+    background: var(--menu);
   }
   a[aria-current] {
-    background: #22272d;
+    background: var(--hover);
     box-shadow: inset 3px 0 var(--select);
   }
   .name {

@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Finding } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
@@ -34,7 +39,7 @@
 
   let fields = $state<Record<string, string>>({});
   async function set(to: Partial<NonNullable<typeof doc>>) {
-    if (!doc) return;
+    if (!doc) return false;
     const { error } = await api.PUT("/api/v1/macros/{id}", {
       params: { path: { id: doc.id } },
       body: {
@@ -50,6 +55,7 @@
     });
     fields = fieldsOf(error);
     if (error && Object.keys(fields).length === 0) notices.add("refused", error.detail);
+    return !error;
   }
 
   /** How long a macro has to take for its key to show how it goes on. */
@@ -103,8 +109,8 @@
       <ul>
         {#each doc.findings as f (f.id + f.step + f.other)}
           <li class={f.severity.replaceAll(" ", "-")} data-finding={f.id}>
-            <button class="text" onclick={() => f.step && macro.select(f.step)}><b>{f.severity}</b> {f.text}</button>
-            {#if f.fix}<button class="plain fix" onclick={() => fix(f)}>{fixes[f.fix] ?? "Put it right"}</button>{/if}
+            <Act class="text" onclick={() => f.step && macro.select(f.step)}><b>{f.severity}</b> {f.text}</Act>
+            {#if f.fix}<Act class="fix" onclick={() => fix(f)}>{fixes[f.fix] ?? "Put it right"}</Act>{/if}
           </li>
         {/each}
       </ul>
@@ -126,77 +132,67 @@
     {/if}
     <section>
       <h3>
-        <button class="plain" aria-expanded={settings} onclick={() => (settings = !settings)}
-          >Settings of the macro</button
-        >
+        <Act aria-expanded={settings} onclick={() => (settings = !settings)}>Settings of the macro</Act>
       </h3>
       {#if settings}
-        <div class="fields settings">
-          <label
-            ><span>name</span><input value={doc.name} onchange={(e) => set({ name: e.currentTarget.value })} /></label
-          >
-          {#if fields.name}<p class="wrong">{fields.name}</p>{/if}
-          <label
-            ><span>group</span><input
-              value={doc.group ?? ""}
-              onchange={(e) => set({ group: e.currentTarget.value })}
-            /></label
-          >
-          <label
-            ><span>pressed again</span>
-            <select value={doc.again || "finish"} onchange={(e) => set({ again: e.currentTarget.value })}>
-              <option value="finish">let it finish</option><option value="restart">start over</option><option
-                value="stop">stop it</option
-              ><option value="queue">wait its turn</option><option value="both">run both</option>
-            </select></label
-          >
-          <label
-            ><span>on an error</span>
-            <select value={doc.onError || "stop"} onchange={(e) => set({ onError: e.currentTarget.value })}>
-              <option value="stop">stop</option><option value="go-on">go on</option><option value="put-back"
-                >stop and put back</option
-              >
-            </select></label
-          >
-          <label
-            ><span>spacing, ms</span><input
-              type="number"
-              min="0"
-              max="60000"
-              value={doc.spacingMs ?? 0}
-              onchange={(e) => set({ spacingMs: Number(e.currentTarget.value) })}
-            /></label
-          >
-          {#if fields.spacingMs}<p class="wrong">{fields.spacingMs}</p>{/if}
-          <label
-            ><span>limit, s</span><input
-              type="number"
-              min="0"
-              placeholder="none"
-              value={doc.limitMs ? doc.limitMs / 1000 : ""}
-              onchange={(e) => set({ limitMs: Math.round(Number(e.currentTarget.value) * 1000) })}
-            /></label
-          >
-          {#if fields.limitMs}<p class="wrong">{fields.limitMs}</p>{/if}
-          <label class="tick"
-            ><input
-              type="checkbox"
-              checked={doc.partly ?? false}
-              onchange={(e) => set({ partly: e.currentTarget.checked })}
-            />
-            run what can run, where a step cannot be sent</label
-          >
-          <label
-            ><span>keys show it from, s</span><input
-              type="number"
-              min="0"
-              max="60"
-              step="0.5"
-              title="How long any macro of the show has to take for its key to show a bar"
-              value={progressFrom / 1000}
-              onchange={(e) => showFrom(Number(e.currentTarget.value))}
-            /></label
-          >
+        <div class="rows settings">
+          <Text label="name" value={doc.name} error={fields.name} onchange={(name) => set({ name })} />
+          <Text label="group" value={doc.group ?? ""} error={fields.group} onchange={(group) => set({ group })} />
+          <Choice
+            label="pressed again"
+            value={doc.again || "finish"}
+            choices={[
+              { value: "finish", text: "let it finish" },
+              { value: "restart", text: "start over" },
+              { value: "stop", text: "stop it" },
+              { value: "queue", text: "wait its turn" },
+              { value: "both", text: "run both" },
+            ]}
+            onchange={(again) => set({ again })}
+          />
+          <Choice
+            label="on an error"
+            value={doc.onError || "stop"}
+            choices={[
+              { value: "stop", text: "stop" },
+              { value: "go-on", text: "go on" },
+              { value: "put-back", text: "stop and put back" },
+            ]}
+            onchange={(onError) => set({ onError })}
+          />
+          <Amount
+            label="spacing"
+            unit="ms"
+            min={0}
+            max={60000}
+            value={doc.spacingMs ?? 0}
+            error={fields.spacingMs}
+            onchange={(ms) => set({ spacingMs: ms ?? 0 })}
+          />
+          <Amount
+            label="limit"
+            unit="s"
+            min={0}
+            placeholder="none"
+            value={doc.limitMs ? doc.limitMs / 1000 : null}
+            error={fields.limitMs}
+            onchange={(s) => set({ limitMs: Math.round((s ?? 0) * 1000) })}
+          />
+          <Tick
+            label="run what can run, where a step cannot be sent"
+            checked={doc.partly ?? false}
+            onchange={(partly) => set({ partly })}
+          />
+          <Amount
+            label="keys show it from"
+            unit="s"
+            min={0}
+            max={60}
+            step={0.5}
+            title="How long any macro of the show has to take for its key to show a bar"
+            value={progressFrom / 1000}
+            onchange={(s) => showFrom(s ?? 0)}
+          />
           {#if doc.uses.length > 0}<p class="quiet">Run by {doc.uses.join(", ")}.</p>{/if}
           <p class="buttons">
             <Button kind="ghost" size="small" on:click={duplicate}>Duplicate</Button>
@@ -213,11 +209,11 @@
     border-left: 1px solid var(--line);
     overflow: auto;
     min-height: 0;
-    background: #131619;
+    background: var(--sheet);
   }
   section {
     padding: 0.6rem 1rem 0.8rem;
-    border-bottom: 1px solid #23282e;
+    border-bottom: 1px solid var(--raster);
     font-size: 0.8125rem;
   }
   h3 {
@@ -234,43 +230,12 @@
   li.note {
     border-left-color: #6d4a63;
   }
-  .text {
-    background: none;
-    border: 0;
-    padding: 0;
-    color: inherit;
-    font: inherit;
-    text-align: left;
-    cursor: pointer;
-    display: block;
-  }
-  .text b {
+  li b {
     color: var(--finding);
     font-weight: 600;
     margin-right: 0.2rem;
   }
-  .fix {
-    margin-top: 0.2rem;
-  }
   .settings {
-    display: grid;
-    gap: 0.3rem;
-  }
-  label {
-    display: grid;
-    grid-template-columns: 6.5rem 1fr;
-    align-items: center;
-    gap: 0.5rem;
-    color: var(--quiet);
-  }
-  .tick {
-    grid-template-columns: auto 1fr;
-  }
-  .wrong {
-    color: var(--finding);
-  }
-  .buttons {
-    display: flex;
-    gap: 0.5rem;
+    --beside: 6.5rem;
   }
 </style>

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
   import { api, type Recording } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
@@ -23,18 +25,16 @@
   }
 </script>
 
-<div class="record fields" class:on={recording?.on}>
+<div class="record" class:on={recording?.on}>
   {#if recording?.on}
     <b>Recording since {ago(recording.since, clock.now)}</b>
     <span>{recording.count === 0 ? "Press keys, or operate a device by hand." : `${recording.count} done so far.`}</span
     >
-    <input bind:value={name} placeholder="Name of the macro" aria-label="Name of the macro" />
-    <button class="plain" id="end-recording" disabled={recording.count === 0} onclick={() => end(false)}
-      >Make a macro of it</button
-    >
-    <button class="plain quiet" onclick={() => end(true)}>Throw it away</button>
+    <Text hideLabel label="Name of the macro" placeholder="Name of the macro" bind:value={name} />
+    <Act id="end-recording" disabled={recording.count === 0} onclick={() => end(false)}>Make a macro of it</Act>
+    <Act onclick={() => end(true)} quiet>Throw it away</Act>
   {:else}
-    <button class="plain" id="record" onclick={begin}>Record what I do</button>
+    <Act id="record" onclick={begin}>Record what I do</Act>
     <span class="quiet">Presses and hands on front panels, with their timing, become a macro.</span>
   {/if}
 </div>

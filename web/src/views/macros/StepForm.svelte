@@ -1,5 +1,10 @@
 <script lang="ts">
-  import { untrack } from "svelte";
+  import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
+  import { tick, untrack } from "svelte";
   import { fieldsOf, type MacroStep, type Sentence } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
   import SentenceFields from "../patch/SentenceFields.svelte";
@@ -13,14 +18,14 @@
     name: step.name ?? "",
     note: step.note ?? "",
     off: step.off ?? false,
-    seconds: (step.ms ?? 0) / 1000,
-    frames: step.frames ?? 0,
-    gap: step.gapMs ?? 0,
-    limit: (step.limitMs ?? 0) / 1000,
+    seconds: ((step.ms ?? 0) / 1000) as number | null,
+    frames: (step.frames ?? 0) as number | null,
+    gap: (step.gapMs ?? 0) as number | null,
+    limit: ((step.limitMs ?? 0) / 1000) as number | null,
     else: step.else ?? "",
     curve: step.curve ?? "",
-    weight: step.weight || 1,
-    count: step.count ?? 0,
+    weight: (step.weight || 1) as number | null,
+    count: (step.count ?? 0) as number | null,
     run: step.run ?? "",
     params: { ...Object.fromEntries((step.detail?.params ?? []).map((p) => [p.id, p.value])), ...step.action?.params },
     sentences: step.sentences ?? [],
@@ -126,70 +131,65 @@
 
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions -->
 <form
-  class="fields"
+  class="rows"
   bind:this={form}
   onkeydown={keys}
   onsubmit={(e) => e.preventDefault()}
   onfocusout={(e) => !form?.contains(e.relatedTarget as Node) && void save()}
-  onchange={(e) => (e.target as HTMLElement).tagName === "SELECT" && void save()}
+  onchange={(e) => (e.target as HTMLElement).matches("select, [type=checkbox]") && void tick().then(save)}
 >
   {#if step.action && step.detail}
     <ParamFields device={step.action.device} action={step.detail} bind:values={draft.params} {fields} />
-    {#if step.kind === "do"}<p class="quiet help">{step.detail.help}</p>{/if}
+    {#if step.kind === "do"}<p class="quiet bare">{step.detail.help}</p>{/if}
   {/if}
   {#if timed}
-    <label
-      ><span>{step.kind === "fade" ? "over, s" : "time, s"}</span>
-      <input
-        type="number"
-        min="0"
-        step="0.1"
-        id="step-seconds"
-        bind:value={draft.seconds}
-        disabled={draft.frames > 0}
-      /></label
-    >
-    {#if step.kind === "wait"}
-      <label><span>or frames</span><input type="number" min="0" step="1" bind:value={draft.frames} /></label>
-    {/if}
-    {#if fields.ms}<p class="wrong">{fields.ms}</p>{/if}
+    <Amount
+      label={step.kind === "fade" ? "over" : "time"}
+      unit="s"
+      min={0}
+      step={0.1}
+      id="step-seconds"
+      bind:value={draft.seconds}
+      disabled={(draft.frames ?? 0) > 0}
+      error={fields.ms}
+    />
+    {#if step.kind === "wait"}<Amount label="or frames" min={0} bind:value={draft.frames} />{/if}
     {#if plays}
-      <button
-        type="button"
-        class="plain"
+      <Act
         onclick={() => {
           draft.seconds = plays.playsMs / 1000;
           void save();
-        }}>As long as “{plays.title}” plays: {time(plays.playsMs)}</button
+        }}>As long as “{plays.title}” plays: {time(plays.playsMs)}</Act
       >
     {/if}
   {/if}
   {#if step.kind === "fade"}
-    <label
-      ><span>curve</span>
-      <select bind:value={draft.curve}
-        ><option value="">even</option><option value="slow-start">slow at the start</option><option value="slow-end"
-          >slow at the end</option
-        ></select
-      ></label
-    >
+    <Choice
+      label="curve"
+      bind:value={draft.curve}
+      choices={[
+        { value: "", text: "even" },
+        { value: "slow-start", text: "slow at the start" },
+        { value: "slow-end", text: "slow at the end" },
+      ]}
+    />
   {/if}
   {#if step.kind === "do" || step.kind === "fade"}
-    <label title="Nothing else of the macro is sent for so long after this step, where its device needs that."
-      ><span>gap after, ms</span><input
-        type="number"
-        min="0"
-        max="60000"
-        step="10"
-        id="step-gap"
-        bind:value={draft.gap}
-      /></label
-    >
-    {#if fields.gapMs}<p class="wrong">{fields.gapMs}</p>{/if}
+    <Amount
+      label="gap after"
+      unit="ms"
+      title="Nothing else of the macro is sent for so long after this step, where its device needs that."
+      min={0}
+      max={60000}
+      step={10}
+      id="step-gap"
+      bind:value={draft.gap}
+      error={fields.gapMs}
+    />
   {/if}
   {#if conditional}
     {#if written}
-      <label><span>while</span><input bind:value={draft.when} /></label>
+      <Text label="while" bind:value={draft.when} error={fields.when} />
     {:else}
       {#each draft.sentences, i (i)}
         <div class="sentence">
@@ -205,79 +205,56 @@
             near={[]}
             device={macro.doc?.lanes.find((l) => l.device !== "synaptor")?.device ?? "synaptor"}
           />
-          <button
-            type="button"
-            class="plain quiet"
+          <Act
+            quiet
             aria-label="Take this sentence out"
-            onclick={() => (draft.sentences = draft.sentences.filter((_, n) => n !== i))}>×</button
+            onclick={() => (draft.sentences = draft.sentences.filter((_, n) => n !== i))}>×</Act
           >
         </div>
       {/each}
-      <button type="button" class="plain" onclick={() => (draft.sentences = [...draft.sentences, fresh()])}
+      <Act data-sentence="add" onclick={() => (draft.sentences = [...draft.sentences, fresh()])}
         >{draft.sentences.length > 0
           ? "And, or …"
           : step.kind === "branch"
             ? "Say when this branch is in force"
-            : "Say what is waited for"}</button
+            : "Say what is waited for"}</Act
       >
+      {#if fields.when}<p class="wrong">{fields.when}</p>{/if}
     {/if}
-    {#if fields.when}<p class="wrong">{fields.when}</p>{/if}
   {/if}
   {#if step.kind === "wait-for"}
-    <label><span>at most, s</span><input type="number" min="0" step="0.5" bind:value={draft.limit} /></label>
-    <label
-      ><span>then</span>
-      <select bind:value={draft.else}
-        ><option value="">stop the macro</option><option value="go-on">go on</option></select
-      ></label
-    >
+    <Amount label="at most" unit="s" min={0} step={0.5} bind:value={draft.limit} error={fields.limitMs} />
+    <Choice
+      label="then"
+      bind:value={draft.else}
+      choices={[
+        { value: "", text: "stop the macro" },
+        { value: "go-on", text: "go on" },
+      ]}
+    />
   {/if}
   {#if step.kind === "branch" && macro.lines.find((l) => l.id === step.parent)?.kind === "one-of"}
-    <label><span>weight</span><input type="number" min="0" step="1" placeholder="1" bind:value={draft.weight} /></label>
+    <Amount label="weight" min={0} placeholder="1" bind:value={draft.weight} error={fields.weight} />
   {/if}
   {#if step.kind === "repeat"}
-    <label><span>times</span><input type="number" min="1" max="100" step="1" bind:value={draft.count} /></label>
-    {#if fields.count}<p class="wrong">{fields.count}</p>{/if}
+    <Amount label="times" min={1} max={100} bind:value={draft.count} error={fields.count} />
   {/if}
   {#if step.kind === "run"}
-    <label
-      ><span>macro</span>
-      <select bind:value={draft.run}>
-        {#each macro.rows.filter((m) => m.id !== macro.doc?.id) as m (m.id)}<option value={m.id}>{m.name}</option
-          >{/each}
-      </select></label
-    >
+    <Choice
+      label="macro"
+      bind:value={draft.run}
+      error={fields.run}
+      choices={macro.rows.filter((m) => m.id !== macro.doc?.id).map((m) => ({ value: m.id, text: m.name }))}
+    />
   {/if}
-  <label><span>name</span><input bind:value={draft.name} placeholder={step.title} /></label>
-  <label><span>note</span><input bind:value={draft.note} /></label>
-  {#if fields.name}<p class="wrong">{fields.name}</p>{/if}
-  <label class="tick"
-    ><input type="checkbox" bind:checked={draft.off} onchange={() => void save()} /> switched off</label
-  >
+  <Text label="name" bind:value={draft.name} placeholder={step.title} error={fields.name} />
+  <Text label="note" bind:value={draft.note} error={fields.note} />
+  <Tick label="switched off" bind:checked={draft.off} />
 </form>
 
 <style>
   form {
-    display: grid;
-    gap: 0.3rem;
     font-size: 0.8125rem;
-  }
-  label {
-    display: grid;
-    grid-template-columns: 5rem 1fr;
-    align-items: center;
-    gap: 0.5rem;
-    color: var(--quiet);
-  }
-  .tick {
-    grid-template-columns: auto 1fr;
-    justify-content: start;
-  }
-  .wrong {
-    color: var(--finding);
-  }
-  .help {
-    font-size: 0.75rem;
   }
   .sentence {
     display: flex;

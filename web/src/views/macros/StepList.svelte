@@ -146,7 +146,7 @@
     white-space: nowrap;
   }
   .step:hover {
-    background: #1a1e22;
+    background: var(--menu);
   }
   .spine {
     width: 3px;
@@ -158,7 +158,7 @@
     background: #4a525b;
   }
   .chosen {
-    background: #22272d;
+    background: var(--hover);
     box-shadow: inset 3px 0 var(--select);
   }
   .title {

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { focus } from "../../parts/focus";
+  import Text from "../../parts/form/Text.svelte";
+  import { focusFirst } from "../../parts/focus";
   import { OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
   import { api, type Control, type Controller } from "../../api/client";
   import PageTabs from "../../parts/PageTabs.svelte";
@@ -161,23 +162,24 @@
   {@const page = pageOf(z.zone)}
   {#if desk.naming?.controller === controller.id && desk.naming.zone === z.zone}
     <form
+      {@attach focusFirst}
       onsubmit={(e) => {
         e.preventDefault();
         void name();
       }}
+      onfocusout={() => (desk.naming = undefined)}
     >
-      <input
-        use:focus
-        aria-label="Name of the page"
+      <Text
+        hideLabel
+        label="Name of the page"
         placeholder={desk.naming.page ? "Name of the page" : "Cut, Dome, Sound …"}
-        maxlength="300"
+        maxlength={300}
         bind:value={desk.naming.name}
         onkeydown={(e) => {
           if (e.key !== "Escape") return;
           e.stopPropagation();
           desk.naming = undefined;
         }}
-        onblur={() => (desk.naming = undefined)}
       />
     </form>
   {:else}
@@ -291,15 +293,5 @@
   form {
     flex: 1;
     min-width: 0;
-  }
-  input {
-    width: 100%;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--select);
-    color: var(--text);
-    font: inherit;
-    height: 26px;
-    padding: 0 0.4rem;
   }
 </style>

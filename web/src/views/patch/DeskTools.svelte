@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { focus, holdsFocus } from "../../parts/focus";
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
+  import { focusFirst, holdsFocus } from "../../parts/focus";
   import { Button, OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
   import type { Snippet } from "svelte";
@@ -83,10 +85,10 @@
   {#if sought === undefined}
     <Button kind="ghost" size="small" data-tool="find" on:click={() => (sought = "")}>Find a key</Button>
   {:else}
-    <span class="sought">
-      <input
-        use:focus
-        aria-label="What the key does"
+    <span class="sought" {@attach focusFirst}>
+      <Text
+        hideLabel
+        label="What the key does"
         placeholder="What does the key do?"
         bind:value={sought}
         onkeydown={(e) => {
@@ -100,8 +102,8 @@
       {#if sought.trim()}
         <span class="places">
           {#each places.slice(0, 9) as o (o.c.id + o.p.id + o.k.id)}
-            <button onclick={() => ongo(o.c, o.p, o.k)}
-              ><b>{o.face?.name}</b> <span class="mono">{o.k.id}</span> of {o.c.name}, {o.p.name}</button
+            <Act onclick={() => ongo(o.c, o.p, o.k)}
+              ><b>{o.face?.name}</b> <span class="mono">{o.k.id}</span> of {o.c.name}, {o.p.name}</Act
             >
           {:else}
             <span class="quiet">No key does that.</span>
@@ -129,24 +131,22 @@
         <ul {@attach holdsFocus}>
           {#each show.doc?.layouts ?? [] as l (l.type)}
             <li>
-              <button class="plain" onclick={() => ((open = ""), onadd(l))}>{l.title}</button>
+              <Act onclick={() => ((open = ""), onadd(l))}>{l.title}</Act>
               {#if l.own}
-                <button class="plain quiet" onclick={() => ((edited = l.type), (open = "layout"))}>Change</button>
+                <Act onclick={() => ((edited = l.type), (open = "layout"))} quiet>Change</Act>
               {/if}
             </li>
           {/each}
           <li>
-            <button class="plain" data-menu="own-layout" onclick={() => ((edited = ""), (open = "layout"))}
-              >A layout of my own …</button
-            >
+            <Act data-menu="own-layout" onclick={() => ((edited = ""), (open = "layout"))}>A layout of my own …</Act>
           </li>
         </ul>
       {/if}
     </span>
   {/if}
   {#if show.doc?.aside}
-    <button class="plain finding" onclick={() => toggle("aside")}
-      >{show.doc.aside} {show.doc.aside === 1 ? "key has" : "keys have"} no place</button
+    <Act onclick={() => toggle("aside")} class="finding"
+      >{show.doc.aside} {show.doc.aside === 1 ? "key has" : "keys have"} no place</Act
     >
   {/if}
   <OverflowMenu size="sm" iconDescription="More of {controller?.name}" data-tool="more">
@@ -193,79 +193,27 @@
   .anchor {
     position: relative;
   }
-  .plain.finding {
-    color: var(--finding);
-  }
   .tools li {
     display: flex;
     justify-content: space-between;
   }
-  .tools li button {
-    color: inherit;
-    text-decoration: none;
-    padding: 0.4rem 1rem;
-    text-align: left;
-  }
-  .tools li button:first-child {
-    flex: 1;
-  }
-  .tools li button:hover,
-  .tools li button:focus-visible {
-    background: #2a2f35;
-  }
-  .tools ul {
+  .anchor ul,
+  .places {
     position: absolute;
     left: 0;
     top: 36px;
     z-index: 20;
-    margin: 0;
-    padding: 0.3rem 0;
-    list-style: none;
+    padding: 0.3rem;
     display: grid;
-    background: #1c2024;
+    background: var(--menu);
     border: 1px solid var(--line);
     border-radius: 6px;
   }
   .sought {
     position: relative;
-  }
-  .sought input {
-    width: 14rem;
-    height: 30px;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--select);
-    color: var(--text);
-    font: inherit;
-    padding: 0 0.5rem;
+    width: 15rem;
   }
   .places {
-    position: absolute;
-    left: 0;
-    top: 34px;
-    z-index: 20;
     min-width: 26rem;
-    display: grid;
-    padding: 0.4rem;
-    background: #1c2024;
-    border: 1px solid var(--line);
-    border-radius: 6px;
-  }
-  .places button {
-    background: none;
-    border: 0;
-    color: var(--quiet);
-    font: inherit;
-    text-align: left;
-    padding: 0.35rem 0.5rem;
-    cursor: pointer;
-  }
-  .places button:hover,
-  .places button:focus-visible {
-    background: #2a2f35;
-  }
-  .places b {
-    color: var(--text);
-    font-weight: 600;
   }
 </style>

@@ -1,6 +1,12 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Face, type Mapping, type Path } from "../../api/client";
+  import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Colour from "../../parts/form/Colour.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import RunsMacro from "./RunsMacro.svelte";
   import { makeMacro } from "./edits";
@@ -27,10 +33,10 @@
   const dialled = $derived(["turn", "push-turn", "slide"].includes(does.gesture));
   const dial = () => mapping.responses.find((r) => r.gesture === does.gesture)?.dial;
   const guards = [
-    { kind: "", title: "none" },
-    { kind: "hold", title: "hold it" },
-    { kind: "twice", title: "press twice" },
-    { kind: "cover", title: "lift a cover first" },
+    { value: "", text: "none" },
+    { value: "hold", text: "hold it" },
+    { value: "twice", text: "press twice" },
+    { value: "cover", text: "lift a cover first" },
   ];
 
   const stored = () => ({
@@ -38,13 +44,13 @@
     background: mapping.face.background ?? "",
     text: mapping.face.text ?? "",
     guard: mapping.guard?.kind ?? "",
-    guardMs: mapping.guard?.ms ?? 1000,
+    guardMs: (mapping.guard?.ms ?? 1000) as number | null,
     guardWhen: mapping.guard?.when ?? "",
     guardBranch: mapping.guard?.branch ?? "",
     fires: mapping.fires ?? "",
-    holdMs: mapping.holdMs ?? 0,
-    doubleMs: mapping.doubleMs ?? 0,
-    step: dial()?.step ?? 0,
+    holdMs: mapping.holdMs || null,
+    doubleMs: mapping.doubleMs || null,
+    step: dial()?.step || null,
     inverted: dial()?.inverted ?? false,
     jump: dial()?.jump ?? false,
     params: Object.fromEntries((does.action?.params ?? []).map((p) => [p.id, p.value])),
@@ -56,7 +62,7 @@
   /** The revision of our own save, until it was read back. */
   let awaited = 0;
   let fields = $state<Record<string, string>>({});
-  let labelInput = $state<HTMLInputElement>();
+  let labelField = $state<Text>();
 
   const same = (a: unknown, b: unknown) => JSON.stringify(a) === JSON.stringify(b);
   const dirty = $derived(!same(draft, base));
@@ -79,8 +85,7 @@
   }
 
   export function editLabel() {
-    labelInput?.focus();
-    labelInput?.select();
+    labelField?.focus();
   }
 
   async function save(against = rev) {
@@ -169,7 +174,7 @@
 {#if does.problem}<p class="wrong">{does.problem}</p>{/if}
 {#if does.macro}<RunsMacro {mapping} macro={does.macro} />{/if}
 <form
-  class="fields"
+  class="rows"
   onsubmit={(e) => {
     e.preventDefault();
     void save();
@@ -178,132 +183,87 @@
   {#if does.action}
     <ParamFields device={does.device} action={does.action} bind:values={draft.params} {fields} />
   {/if}
-  <label
-    ><span>label</span>
-    <input
-      bind:this={labelInput}
-      bind:value={draft.label}
-      id="label"
-      placeholder={mapping.face.label ? "follows the device" : (face?.label ?? "")}
-      title="Text with {'{…}'} follows readings; empty follows the device's own names"
-      onkeydown={labelKeys}
-    /></label
-  >
-  {#if fields.label}<p class="wrong">{fields.label}</p>{/if}
-  <label
-    ><span>colours</span>
-    <span class="colours">
-      <input
-        type="color"
-        aria-label="Background"
-        title="Background"
-        value={draft.background || face?.background}
-        oninput={(e) => (draft.background = e.currentTarget.value)}
-      />
-      <input
-        type="color"
-        aria-label="Text"
-        title="Text"
-        value={draft.text || face?.text}
-        oninput={(e) => (draft.text = e.currentTarget.value)}
-      />
+  <Text
+    bind:this={labelField}
+    bind:value={draft.label}
+    id="label"
+    label="label"
+    error={fields.label}
+    placeholder={mapping.face.label ? "follows the device" : (face?.label ?? "")}
+    title="Text with {'{…}'} follows readings; empty follows the device's own names"
+    onkeydown={labelKeys}
+  />
+  <div class="row">
+    <span class="bx--label">colours</span>
+    <span class="spread">
+      <Colour label="Background" value={draft.background || face?.background} oninput={(c) => (draft.background = c)} />
+      <Colour label="Text" value={draft.text || face?.text} oninput={(c) => (draft.text = c)} />
       {#if draft.background || draft.text}
-        <button type="button" class="plain" onclick={() => ((draft.background = ""), (draft.text = ""))}
-          >the role's own</button
-        >
+        <Act onclick={() => ((draft.background = ""), (draft.text = ""))}>the role's own</Act>
       {/if}
-    </span></label
-  >
-  {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
+    </span>
+  </div>
+  {#if fields.text || fields.background}<p class="wrong bare">{fields.text || fields.background}</p>{/if}
   {#if dialled}
-    <label
-      ><span>step</span>
-      <input
-        type="number"
-        min="0"
-        step="any"
-        placeholder="usual"
-        bind:value={() => draft.step || null, (v) => (draft.step = v ?? 0)}
-      />
-    </label>
+    <Amount label="step" min={0} step="any" placeholder="usual" bind:value={draft.step} error={fields.step} />
     {#if does.gesture === "slide"}
-      <label class="tick"><input type="checkbox" bind:checked={draft.jump} /> takes its value at once</label>
-      <label class="tick"><input type="checkbox" bind:checked={draft.inverted} /> runs the other way round</label>
+      <Tick label="takes its value at once" bind:checked={draft.jump} />
+      <Tick label="runs the other way round" bind:checked={draft.inverted} />
     {/if}
   {:else}
-    <label
-      ><span>guard</span>
-      <span class="colours">
-        <select bind:value={draft.guard} aria-label="Guard">
-          {#each guards as g (g.kind)}<option value={g.kind}>{g.title}</option>{/each}
-        </select>
-        {#if draft.guard}<input
-            type="number"
-            min="200"
-            max="20000"
-            step="100"
-            aria-label="Guard in ms"
-            bind:value={draft.guardMs}
-          /> ms{/if}
-      </span></label
-    >
+    <Choice label="guard" bind:value={draft.guard} choices={guards} error={fields.guard} />
     {#if draft.guard}
-      <label
-        ><span>only while</span>
-        <input
-          bind:value={draft.guardWhen}
-          placeholder="always; or reading('stream-pc:stream/on') == true"
-          aria-label="Guards only while"
-        /></label
-      >
+      <Amount label="guard for" unit="ms" min={200} max={20000} step={100} bind:value={draft.guardMs} />
+      <Text
+        label="only while"
+        bind:value={draft.guardWhen}
+        placeholder="always; or reading('stream-pc:stream/on') == true"
+      />
       {#if does.macro && does.macro.branches.length > 0}
-        <label
-          ><span>only for</span>
-          <select bind:value={draft.guardBranch} aria-label="Guards only the press that takes">
-            <option value="">every press</option>
-            {#each does.macro.branches as b (b.id)}<option value={b.id}>the press that takes {b.name}</option>{/each}
-          </select></label
-        >
+        <Choice
+          label="only for"
+          bind:value={draft.guardBranch}
+          choices={[
+            { value: "", text: "every press" },
+            ...does.macro.branches.map((b) => ({ value: b.id, text: `the press that takes ${b.name}` })),
+          ]}
+        />
       {/if}
     {/if}
-    {#if fields.guard}<p class="wrong">{fields.guard}</p>{/if}
     {#if does.gesture === "press" && touch}
-      <label
-        ><span>fires</span>
-        <select bind:value={draft.fires} aria-label="When it fires">
-          <option value="">{does.action?.risky ? "on lift, as risky ones do" : "on touch"}</option>
-          {#if does.action?.risky}<option value="touch">on touch</option>{/if}
-          <option value="lift">on lift; sliding off cancels</option>
-        </select></label
-      >
-      {#if fields.fires}<p class="wrong">{fields.fires}</p>{/if}
+      <Choice
+        label="fires"
+        bind:value={draft.fires}
+        error={fields.fires}
+        choices={[
+          { value: "", text: does.action?.risky ? "on lift, as risky ones do" : "on touch" },
+          ...(does.action?.risky ? [{ value: "touch", text: "on touch" }] : []),
+          { value: "lift", text: "on lift; sliding off cancels" },
+        ]}
+      />
     {/if}
     {#if does.gesture === "hold"}
-      <label
-        ><span>hold, ms</span>
-        <input
-          type="number"
-          min="100"
-          max="10000"
-          step="50"
-          placeholder="400"
-          bind:value={() => draft.holdMs || null, (v) => (draft.holdMs = v ?? 0)}
-        /></label
-      >
-      {#if fields.holdMs}<p class="wrong">{fields.holdMs}</p>{/if}
+      <Amount
+        label="hold"
+        unit="ms"
+        min={100}
+        max={10000}
+        step={50}
+        placeholder="400"
+        bind:value={draft.holdMs}
+        error={fields.holdMs}
+      />
     {:else if does.gesture === "double"}
-      <label
-        ><span>within, ms</span>
-        <input
-          type="number"
-          min="100"
-          max="2000"
-          step="10"
-          placeholder="250"
-          bind:value={() => draft.doubleMs || null, (v) => (draft.doubleMs = v ?? 0)}
-        /></label
-      >
-      {#if fields.doubleMs}<p class="wrong">{fields.doubleMs}</p>{/if}
+      <Amount
+        label="within"
+        unit="ms"
+        min={100}
+        max={2000}
+        step={10}
+        placeholder="250"
+        bind:value={draft.doubleMs}
+        error={fields.doubleMs}
+      />
     {/if}
   {/if}
   {#if overtaken}
@@ -319,67 +279,28 @@
     </div>
   {/if}
 </form>
-<p class="more">
-  <button type="button" class="plain stand" onclick={stand}
-    >{stands ? "Keep it on this page only" : "Have it stand on every page"}</button
-  >
+<p class="buttons">
+  <Act class="stand" onclick={stand}>{stands ? "Keep it on this page only" : "Have it stand on every page"}</Act>
   {#if does.gesture === "press" && !does.macro && does.device !== "synaptor"}
-    <button type="button" class="plain make" onclick={() => makeMacro(page, [control])}>Make this a macro</button>
+    <Act class="make" onclick={() => makeMacro(page, [control])}>Make this a macro</Act>
   {/if}
   {#if mapping.responses.length > 1}
-    <button type="button" class="plain" onclick={dropGesture}>Nothing on {does.gesture}</button>
+    <Act onclick={dropGesture}>Nothing on {does.gesture}</Act>
   {/if}
 </p>
 
 <style>
   p {
     margin: 0 0 0.3rem;
-    font-size: inherit;
   }
   .head {
     font-size: 0.9375rem;
     overflow-wrap: anywhere;
   }
-  .wrong {
-    color: var(--finding);
-  }
-  .buttons {
-    display: flex;
-    gap: 0.5rem;
-    margin-top: 0.3rem;
-    flex-wrap: wrap;
-  }
   form {
-    display: grid;
-    gap: 0.3rem;
     margin-top: 0.4rem;
   }
-  label {
-    display: grid;
-    grid-template-columns: 5rem 1fr;
-    align-items: center;
-    gap: 0.5rem;
-    color: var(--quiet);
-  }
-  .colours {
-    display: flex;
-    gap: 0.4rem;
-    align-items: center;
-  }
-  .more {
-    display: flex;
-    gap: 1rem;
-    margin-top: 0.5rem;
-    flex-wrap: wrap;
-  }
-  .tick {
-    grid-template-columns: auto 1fr;
-    justify-content: start;
-  }
-  input::placeholder {
-    color: #8b939d;
-  }
-  input:not([type="color"], [type="checkbox"]) {
-    width: 100%;
+  .buttons {
+    margin-top: 0.3rem;
   }
 </style>

@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Colour from "../../parts/form/Colour.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { holdsFocus } from "../../parts/focus";
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type FaceSpec, type Path } from "../../api/client";
@@ -78,44 +83,40 @@
   {#if !mapping}
     <p class="empty quiet">Nothing is mapped here yet, so there is no face. Press <kbd>A</kbd> first.</p>
   {:else}
-    <div class="body fields">
+    <div class="body rows">
       {#if face}<span class="look"><Tile {face} /></span>{/if}
-      <label
-        ><span>name</span>
-        <input
-          value={mapping.name ?? ""}
-          maxlength="60"
-          placeholder={face?.name ?? ""}
-          title="For search, the journal and screen readers"
-          onchange={(e) => change({ name: e.currentTarget.value })}
-        /></label
-      >
-      {#if fields.name}<p class="wrong">{fields.name}</p>{/if}
-      <label
-        ><span>label</span>
-        <textarea
-          rows="2"
-          value={own.label ?? ""}
-          placeholder={face?.label ?? ""}
-          data-face="label"
-          title="Text with {'{…}'} follows readings; empty follows the device's own names"
-          onchange={(e) => save({ label: e.currentTarget.value || undefined })}></textarea></label
-      >
-      {#if fields.label}<p class="wrong" role="alert">{fields.label}</p>{/if}
-      {#if face?.cut}<p class="warn">It is longer than fits and is cut: {face.lines.join(" ")}</p>{/if}
-      <label class="tick"
-        ><input
-          type="checkbox"
-          checked={own.hidden ?? false}
-          onchange={(e) => save({ hidden: e.currentTarget.checked || undefined })}
-        /> no label on the key</label
-      >
-      <div class="pair">
-        <span>place</span>
-        <div class="places" role="group" aria-label="Place of the label">
+      <Text
+        label="name"
+        value={mapping.name ?? ""}
+        maxlength={60}
+        placeholder={face?.name ?? ""}
+        title="For search, the journal and screen readers"
+        error={fields.name}
+        onchange={(name) => change({ name })}
+      />
+      <Text
+        label="label"
+        lines={2}
+        value={own.label ?? ""}
+        placeholder={face?.label ?? ""}
+        data-face="label"
+        title="Text with {'{…}'} follows readings; empty follows the device's own names"
+        error={fields.label}
+        onchange={(label) => save({ label: label || undefined })}
+      />
+      {#if face?.cut}<p class="warn bare">It is longer than fits and is cut: {face.lines.join(" ")}</p>{/if}
+      <Tick
+        label="no label on the key"
+        checked={own.hidden ?? false}
+        onchange={(hidden) => save({ hidden: hidden || undefined })}
+      />
+      <div class="row">
+        <span class="bx--label">place</span>
+        <span class="places" role="group" aria-label="Place of the label">
           {#each positions as p (p)}
             {#each aligns as a (a)}
               {@const on = (own.position ?? "bottom") === p && (own.align ?? "left") === a}
+              <!-- A drawing of the key with its nine places, no row of words. -->
               <button
                 aria-pressed={on}
                 aria-label="{p} {a}"
@@ -124,67 +125,57 @@
               ></button>
             {/each}
           {/each}
-        </div>
-        <label class="size"
-          >size
-          <input
-            type="number"
-            min="6"
-            max="60"
-            step="1"
-            placeholder="fits"
-            value={own.size ?? ""}
-            data-face="size"
-            onchange={(e) => save({ size: e.currentTarget.valueAsNumber || undefined })}
-          /></label
-        >
-        <label class="tick"
-          ><input
-            type="checkbox"
-            checked={own.light ?? false}
-            onchange={(e) => save({ light: e.currentTarget.checked || undefined })}
-          /> light</label
-        >
+        </span>
       </div>
-      {#if fields.size}<p class="wrong">{fields.size}</p>{/if}
-      <div class="pair">
-        <span>colours</span>
-        <input
-          type="color"
-          aria-label="Background"
-          value={own.background ?? face?.background}
-          onchange={(e) => save({ background: e.currentTarget.value })}
-        />
-        <input
-          type="color"
-          aria-label="Text"
-          value={own.text ?? face?.text}
-          onchange={(e) => save({ text: e.currentTarget.value })}
-        />
-        {#if own.background || own.text}
-          <button class="plain" onclick={() => save({ background: undefined, text: undefined })}>the role's own</button>
-        {/if}
-        {#if path?.looks[0]}<span class="quiet">contrast {path.looks[0].contrast.toFixed(1)}</span>{/if}
+      <Amount
+        label="size"
+        min={6}
+        max={60}
+        placeholder="fits"
+        value={own.size ?? null}
+        data-face="size"
+        error={fields.size}
+        onchange={(size) => save({ size: size || undefined })}
+      />
+      <Tick
+        label="light letters"
+        checked={own.light ?? false}
+        onchange={(light) => save({ light: light || undefined })}
+      />
+      <div class="row">
+        <span class="bx--label">colours</span>
+        <span class="spread">
+          <Colour
+            label="Background"
+            value={own.background ?? face?.background}
+            onchange={(background) => save({ background })}
+          />
+          <Colour label="Text" value={own.text ?? face?.text} onchange={(text) => save({ text })} />
+          {#if own.background || own.text}
+            <Act onclick={() => save({ background: undefined, text: undefined })}>the role's own</Act>
+          {/if}
+          {#if path?.looks[0]}<span class="quiet">contrast {path.looks[0].contrast.toFixed(1)}</span>{/if}
+        </span>
       </div>
-      {#if fields.text || fields.background}<p class="wrong">{fields.text || fields.background}</p>{/if}
-      <div class="pair">
-        <span>shows</span>
-        <button class="plain" aria-expanded={open === "glyph"} onclick={() => toggle("glyph")}>Glyph</button>
-        <button class="plain" aria-expanded={open === "picture"} onclick={() => toggle("picture")}>Picture</button>
-        <button class="plain" aria-expanded={open === "live"} onclick={() => toggle("live")}>Live picture</button>
+      {#if fields.text || fields.background}<p class="wrong bare">{fields.text || fields.background}</p>{/if}
+      <div class="row">
+        <span class="bx--label">shows</span>
+        <span class="spread">
+          <Act aria-expanded={open === "glyph"} data-shows="glyph" onclick={() => toggle("glyph")}>Glyph</Act>
+          <Act aria-expanded={open === "picture"} data-shows="picture" onclick={() => toggle("picture")}>Picture</Act>
+          <Act aria-expanded={open === "live"} data-shows="live" onclick={() => toggle("live")}>Live picture</Act>
+        </span>
       </div>
       {#if open === "glyph"}
         <GlyphPicker chosen={own.glyph ?? ""} onchoose={(g) => save({ glyph: g || undefined })} />
       {:else if open === "picture"}
         <MediaPicker chosen={own.picture ?? ""} onchoose={(p) => save({ picture: p || undefined })} />
         {#if own.picture}
-          <label class="tick"
-            ><input
-              type="checkbox"
-              checked={own.fit === "fit"}
-              onchange={(e) => save({ fit: e.currentTarget.checked ? "fit" : undefined })}
-            /> whole picture, not cropped</label
-          >
+          <Tick
+            label="whole picture, not cropped"
+            checked={own.fit === "fit"}
+            onchange={(fit) => save({ fit: fit ? "fit" : undefined })}
+          />
         {/if}
       {:else if open === "live"}
         <LivePicker chosen={own.live} onchoose={(live) => save({ live })} />
@@ -214,7 +205,7 @@
     position: absolute;
     inset: 0 0 0 auto;
     width: 380px;
-    background: #15181b;
+    background: var(--sheet);
     border-left: 1px solid var(--line);
     display: flex;
     flex-direction: column;
@@ -232,7 +223,6 @@
     font-size: 1rem;
   }
   p {
-    font-size: inherit;
     margin: 0;
   }
   .empty {
@@ -241,38 +231,12 @@
   .body {
     overflow: auto;
     padding: 0.25rem 1rem 1.5rem;
-    display: grid;
-    gap: 0.55rem;
-    align-content: start;
   }
   .look {
     position: relative;
     width: 120px;
     height: 120px;
     justify-self: center;
-  }
-  label,
-  .pair {
-    display: grid;
-    grid-template-columns: 4.5rem 1fr;
-    align-items: center;
-    gap: 0.5rem;
-    color: var(--quiet);
-  }
-  .pair {
-    display: flex;
-    gap: 0.9rem;
-  }
-  .pair > span:first-child {
-    width: 4rem;
-    flex: none;
-  }
-  .tick {
-    grid-template-columns: auto 1fr;
-    justify-content: start;
-  }
-  .size {
-    grid-template-columns: auto 4.2rem;
   }
   .places {
     display: grid;
@@ -283,20 +247,13 @@
     width: 18px;
     height: 14px;
     padding: 0;
-    border: 1px solid #6b7580;
+    border: 1px solid var(--edge);
     background: none;
     cursor: pointer;
   }
   .places button[aria-pressed="true"] {
     background: var(--select);
     border-color: var(--select);
-  }
-  input:not([type="color"], [type="checkbox"]),
-  textarea {
-    width: 100%;
-  }
-  .wrong {
-    color: var(--finding);
   }
   .warn {
     color: var(--armed);

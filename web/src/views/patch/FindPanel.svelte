@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Tick from "../../parts/form/Tick.svelte";
   import { Button, Search } from "carbon-components-svelte";
   import { api, type ActionDoc, type FindResult } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
@@ -137,9 +138,7 @@
     on:keydown={onkeydown}
   />
   <p class="quiet help">Enter puts it on {at} and goes on to the next free key. Or drag it to a key.</p>
-  <label class="quiet goes"
-    ><input type="checkbox" bind:checked={goesOn} /> A kit that does not fit goes on on a new page</label
-  >
+  <Tick label="A kit that does not fit goes on on a new page" bind:checked={goesOn} />
   {#if problem}<p class="problem">{problem}</p>{/if}
   <ul role="listbox" aria-label="Actions and kits">
     {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
@@ -198,7 +197,7 @@
     position: absolute;
     inset: 0 0 0 auto;
     width: 380px;
-    background: #15181b;
+    background: var(--sheet);
     border-left: 1px solid var(--line);
     display: flex;
     flex-direction: column;
@@ -216,13 +215,6 @@
   .help {
     padding: 0.5rem 1rem;
     font-size: 0.75rem;
-  }
-  .goes {
-    padding: 0 1rem 0.5rem;
-    font-size: 0.75rem;
-    display: flex;
-    gap: 0.5rem;
-    align-items: center;
   }
   .problem {
     padding: 0.5rem 1rem;
@@ -255,7 +247,7 @@
   }
   .result:hover,
   .active {
-    background: #22272d;
+    background: var(--hover);
   }
   .active {
     box-shadow: inset 3px 0 var(--select);

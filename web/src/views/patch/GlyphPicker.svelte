@@ -3,10 +3,15 @@
 
   let names: Promise<string[]> | undefined;
   /** The names of all glyphs, asked for once. */
-  const all = () => (names ??= api.GET("/api/v1/glyphs").then(({ data }) => data ?? []));
+  const all = () =>
+    (names ??= api.GET("/api/v1/glyphs").then(({ data }) => {
+      if (!data) names = undefined; // the next one asks again
+      return data ?? [];
+    }));
 </script>
 
 <script lang="ts">
+  import Text from "../../parts/form/Text.svelte";
   import Glyph from "../../parts/Glyph.svelte";
 
   /** Chooses one of the glyphs; an empty one is the action's own. */
@@ -18,8 +23,8 @@
   const fitting = $derived(list.filter((n) => n.includes(words.trim().toLowerCase())));
 </script>
 
-<div class="picker fields">
-  <input bind:value={words} placeholder="microphone, star, arrow …" aria-label="Look for a glyph" />
+<div class="picker">
+  <Text hideLabel label="Look for a glyph" bind:value={words} placeholder="microphone, star, arrow …" />
   <div class="grid" role="group" aria-label="Glyphs">
     <button class="own" aria-pressed={chosen === ""} onclick={() => onchoose("")}>the action's</button>
     {#each fitting as n (n)}
@@ -60,7 +65,7 @@
     border-color: var(--line);
   }
   button:hover {
-    background: #2a2f35;
+    background: var(--hover);
   }
   button[aria-pressed="true"] {
     border-color: var(--select);

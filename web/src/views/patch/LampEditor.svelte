@@ -6,6 +6,11 @@
 </script>
 
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Colour from "../../parts/form/Colour.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { Button } from "carbon-components-svelte";
   import type { Path } from "../../api/client";
   import { notices } from "../../live/show.svelte";
@@ -25,12 +30,12 @@
   } = $props();
 
   const roles = [
-    { role: "on-air", title: "on air" },
-    { role: "preview", title: "preview" },
-    { role: "armed", title: "armed" },
-    { role: "set", title: "set" },
-    { role: "", title: "no state, only" },
-  ] as const;
+    { value: "on-air", text: "on air" },
+    { value: "preview", text: "preview" },
+    { value: "armed", text: "armed" },
+    { value: "set", text: "set" },
+    { value: "", text: "no state, only" },
+  ];
 
   const stored = (): LampDraft[] =>
     (path?.lamps ?? []).map((l) => ({
@@ -69,13 +74,13 @@
   }
 </script>
 
-<section class="fields" aria-label="Lamps">
+<section aria-label="Lamps">
   <h3>Lamps</h3>
   <p class="quiet">
     {path?.ownLamps
       ? "This key's own; the first that holds wins."
       : "As the action proposes. Change one and they are this key's own."}
-    {#if path?.ownLamps}<button class="plain" onclick={onproposed}>Back to the action's</button>{/if}
+    {#if path?.ownLamps}<Act onclick={onproposed}>Back to the action's</Act>{/if}
   </p>
   {#each draft as l, i (i)}
     <div class="lamp" data-lamp={i}>
@@ -88,58 +93,51 @@
             device={path?.does[0]?.device ?? ""}
           />
         {/each}
-        <p class="more">
-          <button class="plain" onclick={() => l.sentences?.push({ reading: "", is: "==", value: true })}>and …</button>
-          {#if l.sentences.length > 1}<button class="plain" onclick={() => l.sentences?.pop()}>without the last</button
-            >{/if}
+        <p class="buttons">
+          <Act onclick={() => l.sentences?.push({ reading: "", is: "==", value: true })}>and …</Act>
+          {#if l.sentences.length > 1}<Act onclick={() => l.sentences?.pop()}>without the last</Act>{/if}
         </p>
       {:else}
-        <label>While <input class="wide mono" bind:value={l.when} aria-label="Condition of lamp {i + 1}" /></label>
+        <Text label="while" bind:value={() => l.when ?? "", (v) => (l.when = v)} error={fields[`lamps.${i}.when`]} />
       {/if}
-      {#if fields[`lamps.${i}.when`]}<p class="wrong" role="alert">{fields[`lamps.${i}.when`]}</p>{/if}
-      <div class="shows">
-        show
-        <select bind:value={() => l.role ?? "", (v) => (l.role = v || undefined)} aria-label="State of lamp {i + 1}">
-          {#each roles as r (r.role)}<option value={r.role}>{r.title}</option>{/each}
-        </select>
-        <label class="tick"
-          ><input type="checkbox" bind:checked={() => l.blink ?? false, (v) => (l.blink = v || undefined)} /> blinking</label
-        >
-        <input
-          type="color"
-          aria-label="Background of lamp {i + 1}"
-          title="Background while it holds"
-          value={l.background ?? "#2b2d30"}
-          class:unset={!l.background}
-          oninput={(e) => (l.background = e.currentTarget.value)}
+      {#if l.sentences && fields[`lamps.${i}.when`]}<p class="wrong" role="alert">{fields[`lamps.${i}.when`]}</p>{/if}
+      <div class="inline">
+        <Choice
+          label="show"
+          choices={roles}
+          error={fields[`lamps.${i}.role`]}
+          bind:value={() => l.role ?? "", (v) => (l.role = (v || undefined) as typeof l.role)}
         />
-        {#if l.background}<button class="plain" onclick={() => (l.background = undefined)}>as before</button>{/if}
+        <Tick label="blinking" bind:checked={() => l.blink ?? false, (v) => (l.blink = v || undefined)} />
+        <Colour
+          label="Background of lamp {i + 1}"
+          value={l.background ?? "#2b2d30"}
+          oninput={(c) => (l.background = c)}
+        />
+        {#if l.background}<Act onclick={() => (l.background = undefined)}>as before</Act>
+        {:else}<span class="quiet">as before</span>{/if}
       </div>
-      <label class="say"
-        >labelled
-        <input
-          class="wide"
-          placeholder="as always"
-          maxlength="400"
-          bind:value={() => l.label ?? "", (v) => (l.label = v || undefined)}
-        /></label
-      >
-      {#each ["label", "role", "background"] as f (f)}
-        {#if fields[`lamps.${i}.${f}`]}<p class="wrong">{fields[`lamps.${i}.${f}`]}</p>{/if}
-      {/each}
-      <p class="more">
-        {#if i > 0}<button class="plain" onclick={() => move(i, -1)}>Earlier</button>{/if}
-        <button class="plain" onclick={() => draft.splice(i, 1)}>Take it away</button>
+      {#if fields[`lamps.${i}.background`]}<p class="wrong">{fields[`lamps.${i}.background`]}</p>{/if}
+      <Text
+        label="labelled"
+        placeholder="as always"
+        maxlength={400}
+        error={fields[`lamps.${i}.label`]}
+        bind:value={() => l.label ?? "", (v) => (l.label = v || undefined)}
+      />
+      <p class="buttons">
+        {#if i > 0}<Act onclick={() => move(i, -1)}>Earlier</Act>{/if}
+        <Act onclick={() => draft.splice(i, 1)}>Take it away</Act>
       </p>
     </div>
   {:else}
     <p class="quiet">None: this key never shows a state.</p>
   {/each}
-  <p class="more">
-    <button class="plain" data-lamps="add" onclick={add}>Add a lamp</button>
+  <p class="buttons">
+    <Act data-lamps="add" onclick={add}>Add a lamp</Act>
   </p>
   {#if dirty}
-    <div class="more">
+    <div class="buttons">
       <Button size="small" data-lamps="save" on:click={save}>Save the lamps</Button>
       <Button size="small" kind="ghost" on:click={() => (draft = stored())}>Leave as they were</Button>
     </div>
@@ -152,40 +150,18 @@
     padding-top: 0.6rem;
     display: grid;
     gap: 0.5rem;
+    grid-column: 1 / -1;
   }
   p {
-    font-size: inherit;
     margin: 0;
   }
   h3 {
     font-size: 0.875rem;
   }
   .lamp {
-    border-left: 2px solid #5b636d;
+    border-left: 2px solid var(--edge);
     padding-left: 0.6rem;
     display: grid;
     gap: 0.35rem;
-  }
-  .shows,
-  .more {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.6rem;
-    align-items: center;
-  }
-  label {
-    display: flex;
-    gap: 0.5rem;
-    align-items: center;
-    color: var(--quiet);
-  }
-  .wide {
-    flex: 1;
-  }
-  .unset {
-    opacity: 0.4;
-  }
-  .wrong {
-    color: var(--finding);
   }
 </style>

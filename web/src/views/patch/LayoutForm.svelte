@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type Control, type Controller, type Layout } from "../../api/client";
   import Plate from "../../parts/Plate.svelte";
@@ -12,12 +17,12 @@
     id: string;
     kind: string;
     zone: string;
-    columns: number;
-    rows: number;
+    columns: number | null;
+    rows: number | null;
     x: number;
     y: number;
-    width?: number;
-    height?: number;
+    width?: number | null;
+    height?: number | null;
     pictures?: boolean;
   }
   interface Sheet {
@@ -86,7 +91,13 @@
     sheet: "synaptor.controller/1",
     type: type || "own.preview",
     title: title.trim() || "A layout",
-    groups: groups.map((g) => ({ ...g, width: g.width || undefined, height: g.height || undefined })),
+    groups: groups.map((g) => ({
+      ...g,
+      columns: g.columns ?? 0,
+      rows: g.rows ?? 0,
+      width: g.width || undefined,
+      height: g.height || undefined,
+    })) as Group[],
   });
 
   let asked = 0;
@@ -169,21 +180,13 @@
 
 <SideSheet title={type ? "Change the layout" : "A layout of my own"} {onclose}>
   <form
-    class="fields"
+    class="rows"
     onsubmit={(e) => {
       e.preventDefault();
       void save();
     }}
   >
-    <label
-      ><span>title</span><input
-        bind:value={title}
-        maxlength="80"
-        required
-        placeholder="Lectern keys"
-        data-layout-title
-      /></label
-    >
+    <Text label="title" bind:value={title} maxlength={80} required placeholder="Lectern keys" data-layout-title="" />
     <div class="drawing">
       <Plate controller={drawn} {keySize} faceOf={() => undefined} mode="select" onkey={grab} />
     </div>
@@ -192,64 +195,34 @@
     {#each groups as g, i (i)}
       <fieldset>
         <legend>{g.id || "a1, b1 …"}</legend>
-        <label
-          ><span>kind</span>
-          <select bind:value={g.kind}
-            >{#each kinds as k (k)}<option>{k}</option>{/each}</select
-          ></label
-        >
-        <label
-          ><span>columns</span><input type="number" min="1" max="26" bind:value={g.columns} data-columns={i} /></label
-        >
-        <label><span>rows</span><input type="number" min="1" max="26" bind:value={g.rows} data-rows={i} /></label>
-        <label
-          ><span>called</span><input
-            bind:value={g.id}
-            pattern="[a-z]{'{'}0,20{'}'}"
-            placeholder="as a grid"
-            title="Small letters; the controls are numbered after it. Empty: letter and number, as on a grid."
-          /></label
-        >
-        <label
-          ><span>zone</span><input
-            bind:value={g.zone}
-            pattern="[a-z][a-z0-9-]*"
-            title="Controls of one zone turn pages together"
-          /></label
-        >
-        <label
-          ><span>width</span><input
-            type="number"
-            min="0.25"
-            max="20"
-            step="0.25"
-            placeholder="1"
-            bind:value={g.width}
-          /></label
-        >
-        <label
-          ><span>height</span><input
-            type="number"
-            min="0.25"
-            max="20"
-            step="0.25"
-            placeholder="1"
-            bind:value={g.height}
-          /></label
-        >
-        <label class="tick"><input type="checkbox" bind:checked={g.pictures} /> shows pictures</label>
-        {#if groups.length > 1}
-          <button type="button" class="plain" onclick={() => groups.splice(i, 1)}>Take it away</button>
-        {/if}
+        <Choice label="kind" bind:value={g.kind} choices={kinds} />
+        <Text
+          label="called"
+          bind:value={g.id}
+          pattern="[a-z]{'{'}0,20{'}'}"
+          placeholder="as a grid"
+          title="Small letters; the controls are numbered after it. Empty: letter and number, as on a grid."
+        />
+        <Amount label="columns" min={1} max={26} bind:value={g.columns} data-columns={i} />
+        <Amount label="rows" min={1} max={26} bind:value={g.rows} data-rows={i} />
+        <Amount label="width" min={0.25} max={20} step={0.25} placeholder="1" bind:value={g.width} />
+        <Amount label="height" min={0.25} max={20} step={0.25} placeholder="1" bind:value={g.height} />
+        <Text
+          label="zone"
+          bind:value={g.zone}
+          pattern="[a-z][a-z0-9-]*"
+          title="Controls of one zone turn pages together"
+        />
+        <Tick label="shows pictures" bind:checked={g.pictures} />
+        {#if groups.length > 1}<Act onclick={() => groups.splice(i, 1)}>Take it away</Act>{/if}
       </fieldset>
     {/each}
-    <p class="more">
+    <p class="buttons">
       Add
-      {#each kinds as k (k)}<button type="button" class="plain" data-add={k} onclick={() => addGroup(k)}
-          >{k === "touch" ? "touch key" : k}s</button
+      {#each kinds as k (k)}<Act data-add={k} onclick={() => addGroup(k)}>{k === "touch" ? "touch key" : k}s</Act
         >{/each}
     </p>
-    <div class="more">
+    <div class="buttons">
       <Button size="small" type="submit" disabled={!!preview.problem || !title.trim()}
         >{type ? "Save" : "Make it and put it on the desk"}</Button
       >
@@ -261,7 +234,6 @@
 <style>
   form {
     padding: 0.5rem 1rem 1.5rem;
-    display: grid;
     gap: 0.75rem;
   }
   .drawing {
@@ -273,6 +245,7 @@
     max-height: 300px;
   }
   fieldset {
+    --beside: 4.2rem;
     border: 1px solid var(--line);
     border-radius: 6px;
     padding: 0.4rem 0.75rem 0.75rem;
@@ -283,28 +256,5 @@
   legend {
     color: var(--quiet);
     padding: 0 0.3rem;
-  }
-  label {
-    display: grid;
-    grid-template-columns: 4.2rem 1fr;
-    align-items: center;
-    gap: 0.4rem;
-    color: var(--quiet);
-  }
-  .tick {
-    grid-template-columns: auto 1fr;
-  }
-  input:not([type="checkbox"]),
-  select {
-    width: 100%;
-  }
-  .wrong {
-    color: var(--finding);
-  }
-  .more {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.75rem;
-    align-items: center;
   }
 </style>

@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { api, type Choice, type FaceSpec } from "../../api/client";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import { api, type Choice as Listed, type FaceSpec } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
   import { show } from "../../live/show.svelte";
 
@@ -7,7 +9,7 @@
   let { chosen, onchoose }: { chosen: FaceSpec["live"]; onchoose: (live: FaceSpec["live"]) => void } = $props();
 
   let device = $state((() => chosen?.device ?? "")());
-  const answer = new Answer<Choice[]>();
+  const answer = new Answer<Listed[]>();
   const sources = $derived(answer.of(device) ?? []);
   const devices = $derived(
     (show.doc?.devices ?? []).filter((d) => ["streaming", "switcher", "camera"].includes(d.role)),
@@ -19,51 +21,31 @@
   });
 </script>
 
-<div class="fields">
-  <select
-    aria-label="Device of the live picture"
-    bind:value={device}
-    onchange={() => !device && chosen && onchoose(undefined)}
-  >
-    <option value="">no live picture</option>
-    {#each devices as d (d.id)}<option value={d.id}>{d.name}</option>{/each}
-  </select>
-  {#if device}
-    <select
-      aria-label="Picture"
-      value={chosen?.device === device ? chosen.source : ""}
-      onchange={(e) => onchoose({ device, source: e.currentTarget.value, rate: chosen?.rate })}
-    >
-      <option value="">choose …</option>
-      {#each sources as s (s.value)}<option value={s.value}>{s.name}</option>{/each}
-    </select>
-  {/if}
-  {#if chosen}
-    <label
-      ><input
-        type="number"
-        min="1"
-        max="25"
-        placeholder="5"
-        aria-label="Pictures a second"
-        value={chosen.rate ?? ""}
-        onchange={(e) => onchoose({ ...chosen, rate: e.currentTarget.valueAsNumber || undefined })}
-      /> a second</label
-    >
-  {/if}
-</div>
-
-<style>
-  div {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.5rem;
-    align-items: center;
-  }
-  select {
-    max-width: 11rem;
-  }
-  input {
-    width: 3.5rem;
-  }
-</style>
+<Choice
+  label="device"
+  value={device}
+  choices={[{ value: "", text: "no live picture" }, ...devices.map((d) => ({ value: d.id, text: d.name }))]}
+  onchange={(to) => {
+    device = to;
+    if (!to && chosen) onchoose(undefined);
+  }}
+/>
+{#if device}
+  <Choice
+    label="picture"
+    value={chosen?.device === device ? chosen.source : ""}
+    choices={[{ value: "", text: "choose …" }, ...sources.map((s) => ({ value: s.value, text: s.name }))]}
+    error={answer.problem(device)}
+    onchange={(to) => onchoose({ device, source: to, rate: chosen?.rate })}
+  />
+{/if}
+{#if chosen}
+  <Amount
+    label="a second"
+    min={1}
+    max={25}
+    placeholder="5"
+    value={chosen.rate ?? null}
+    onchange={(to) => onchoose({ ...chosen, rate: to ?? undefined })}
+  />
+{/if}

@@ -1,4 +1,7 @@
 <script lang="ts">
+  import Drop from "../../parts/form/Drop.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
   import { api, type Media } from "../../api/client";
   import { said } from "../../live/show.svelte";
   import { upload } from "./edits";
@@ -60,39 +63,15 @@
   }}
 />
 
-<div
-  class="library fields"
-  class:over
-  role="group"
-  aria-label="Media library"
-  ondragover={(e) => {
-    e.preventDefault();
-    over = true;
-  }}
-  ondragleave={() => (over = false)}
-  ondrop={(e) => {
-    e.preventDefault();
-    over = false;
-    if (e.dataTransfer) void take(e.dataTransfer.files);
-  }}
->
-  <div class="row">
-    <input class="words" bind:value={words} placeholder="Look for a picture" aria-label="Look for a picture" />
-    <label class="plain">
-      Upload
-      <input
-        type="file"
-        multiple
-        accept=".png,.jpg,.jpeg,.webp,.gif,.svg,image/*"
-        data-upload
-        onchange={(e) => {
-          void take(e.currentTarget.files ?? []);
-          e.currentTarget.value = "";
-        }}
-      />
-    </label>
-  </div>
-  <p class="quiet">Or drop files here or on a key, or paste a picture. {busy ? `${busy} on the way …` : ""}</p>
+<div class="library rows" role="group" aria-label="Media library">
+  <Text hideLabel label="Look for a picture" placeholder="Look for a picture" bind:value={words} />
+  <Drop
+    label={busy ? `${busy} on the way …` : "Choose pictures, drop them here or on a key, or paste one"}
+    multiple
+    accept={[".png", ".jpg", ".jpeg", ".webp", ".gif", ".svg", "image/*"]}
+    data-upload=""
+    onfiles={take}
+  />
   <div class="grid">
     {#if chosen}<button class="none" onclick={() => onchoose("")}>no picture</button>{/if}
     {#each fitting as m (m.id)}
@@ -104,23 +83,8 @@
     {/each}
   </div>
   {#if current}
-    <div class="row">
-      <input
-        class="words"
-        value={current.name}
-        maxlength="60"
-        aria-label="Name of the picture"
-        onchange={(e) => rename(current, e.currentTarget.value, current.tags)}
-      />
-      <input
-        class="words"
-        value={current.tags}
-        maxlength="200"
-        placeholder="tags"
-        aria-label="Tags"
-        onchange={(e) => rename(current, current.name, e.currentTarget.value)}
-      />
-    </div>
+    <Text label="name" value={current.name} maxlength={60} onchange={(name) => rename(current, name, current.tags)} />
+    <Text label="tags" value={current.tags} maxlength={200} onchange={(tags) => rename(current, current.name, tags)} />
     <p class="quiet">
       {current.width} × {current.height}{current.frames > 1 ? `, ${current.frames} pictures` : ""}; on {current.uses
         .length}
@@ -129,7 +93,7 @@
   {/if}
   {#each fitting.filter((m) => m.uses.length === 0 && m.id !== chosen).slice(0, 1) as m (m.id)}
     <p class="quiet">
-      {m.name} is on no key. <button class="plain" onclick={() => remove(m)}>Remove it</button>
+      {m.name} is on no key. <Act onclick={() => remove(m)}>Remove it</Act>
     </p>
   {/each}
 </div>
@@ -144,14 +108,6 @@
     gap: 0.4rem;
     border: 1px dashed transparent;
   }
-  .over {
-    border-color: var(--select);
-  }
-  .row {
-    display: flex;
-    gap: 0.75rem;
-    align-items: center;
-  }
   .grid {
     display: grid;
     grid-template-columns: repeat(auto-fill, 60px);
@@ -163,7 +119,7 @@
     width: 60px;
     height: 60px;
     padding: 0;
-    background: #22272d;
+    background: var(--hover);
     border: 2px solid transparent;
     cursor: pointer;
     color: var(--text);
@@ -180,14 +136,5 @@
     height: 100%;
     object-fit: contain;
     display: block;
-  }
-  .words {
-    flex: 1;
-  }
-  input[type="file"] {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    opacity: 0;
   }
 </style>

@@ -120,7 +120,7 @@
     position: absolute;
     inset: 52px 24px 16px;
     z-index: 30;
-    background: #15181b;
+    background: var(--sheet);
     border: 1px solid var(--line);
     border-radius: 8px;
     overflow: auto;
@@ -164,7 +164,7 @@
   button {
     width: 100%;
     height: 100%;
-    background: #22272d;
+    background: var(--hover);
     border: 1px solid var(--line);
     border-radius: 5px;
     color: var(--text);

@@ -494,7 +494,7 @@
     opacity: 0.9;
   }
   .ghost-text {
-    background: #2a2f35;
+    background: var(--hover);
     border: 1px solid var(--select);
     border-radius: 4px;
     padding: 0.25rem 0.5rem;

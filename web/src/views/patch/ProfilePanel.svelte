@@ -1,6 +1,7 @@
 <script lang="ts">
-  import { focus } from "../../parts/focus";
-  import { Button } from "carbon-components-svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import { focusFirst } from "../../parts/focus";
+  import { Button, OverflowMenu, OverflowMenuItem } from "carbon-components-svelte";
   import { api, type Controller } from "../../api/client";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { said, show } from "../../live/show.svelte";
@@ -31,102 +32,113 @@
     said(await api.PUT("/api/v1/controllers/{id}/profile", { ...at(c.id), body: { profile: id } }));
   }
 
+  async function beginWith(id: string, name: string) {
+    const r = await api.PUT("/api/v1/controllers/{id}/profile", {
+      ...at(controller.id),
+      body: { profile: id, start: true },
+    });
+    said(r, `${controller.name} begins with ${name}.`);
+  }
+
+  async function remove(id: string, name: string) {
+    said(
+      await api.DELETE("/api/v1/profiles/{id}", at(id)),
+      `${name} is deleted with its pages. Ctrl+Z brings it back.`,
+    );
+  }
+
   async function useEverywhere(id: string) {
     for (const c of controllers) if (inForce(c) !== id) await use(c, id);
   }
 </script>
 
 <SideSheet title="Profiles" {onclose}>
-  <div class="body fields">
+  <div class="body">
     <p class="quiet">A profile is a set of pages for one job. Each controller has one in force.</p>
-    {#each profiles as p, i (p.id)}
-      <section class:now={p.id === profile}>
-        {#if renaming?.id === p.id}
-          <form
-            onsubmit={(e) => {
-              e.preventDefault();
-              void rename();
-            }}
-          >
-            <input
-              use:focus
-              maxlength="60"
-              aria-label="Name of the profile"
-              bind:value={renaming.name}
-              onkeydown={(e) => e.key === "Escape" && (e.stopPropagation(), e.preventDefault(), (renaming = undefined))}
-            />
-            <Button size="small" type="submit">Rename</Button>
-          </form>
-        {:else}
-          <h3>{p.name}</h3>
-        {/if}
-        <p class="quiet">
-          {(show.doc?.pages ?? []).filter((o) => o.profile === p.id).length} pages; in force on {controllers
-            .filter((c) => inForce(c) === p.id)
-            .map((c) => c.name)
-            .join(", ") || "no controller"}
-        </p>
-        <p class="do">
+    <ul>
+      {#each profiles as p, i (p.id)}
+        {@const at = { params: { path: { id: p.id } } }}
+        <li class:now={p.id === profile} data-profile={p.name}>
+          {#if renaming?.id === p.id}
+            <form
+              {@attach focusFirst}
+              onsubmit={(e) => {
+                e.preventDefault();
+                void rename();
+              }}
+            >
+              <Text
+                hideLabel
+                maxlength={60}
+                label="Name of the profile"
+                bind:value={renaming.name}
+                onkeydown={(e) =>
+                  e.key === "Escape" && (e.stopPropagation(), e.preventDefault(), (renaming = undefined))}
+              />
+              <Button size="small" type="submit">Rename</Button>
+            </form>
+          {:else}
+            <h3>{p.name}</h3>
+            <OverflowMenu size="sm" flipped iconDescription="More of {p.name}">
+              {#if controllers.some((c) => inForce(c) !== p.id)}
+                <OverflowMenuItem text="Use on all" on:click={() => useEverywhere(p.id)} />
+              {/if}
+              {#if controller.profile !== p.id}
+                <OverflowMenuItem text="Begin with it" on:click={() => beginWith(p.id, p.name)} />
+              {/if}
+              <OverflowMenuItem text="Rename" on:click={() => (renaming = { id: p.id, name: p.name })} />
+              <OverflowMenuItem
+                text="Duplicate"
+                on:click={async () => said(await api.POST("/api/v1/profiles/{id}/duplicate", at))}
+              />
+              {#if i > 0}
+                <OverflowMenuItem
+                  text="Earlier"
+                  on:click={async () =>
+                    said(await api.PUT("/api/v1/profiles/{id}", { ...at, body: { position: i - 1 } }))}
+                />
+              {/if}
+              <OverflowMenuItem
+                text="Print all pages"
+                href="/api/v1/pages/all/print.svg?profile={p.id}"
+                target="_blank"
+              />
+              <OverflowMenuItem
+                text="Print all gestures"
+                href="/api/v1/pages/all/print.svg?profile={p.id}&what=gestures"
+                target="_blank"
+              />
+              {#if profiles.length > 1}
+                <OverflowMenuItem danger text="Delete" on:click={() => remove(p.id, p.name)} />
+              {/if}
+            </OverflowMenu>
+          {/if}
+          <p class="quiet">
+            {(show.doc?.pages ?? []).filter((o) => o.profile === p.id).length} pages; in force on {controllers
+              .filter((c) => inForce(c) === p.id)
+              .map((c) => c.name)
+              .join(", ") || "no controller"}
+          </p>
           {#if inForce(controller) !== p.id}
-            <button class="plain" onclick={() => use(controller, p.id)}>Use on {controller.name}</button>
-          {/if}
-          {#if controllers.some((c) => inForce(c) !== p.id)}
-            <button class="plain" onclick={() => useEverywhere(p.id)}>Use on all</button>
-          {/if}
-          {#if controller.profile !== p.id}
-            <button
-              class="plain"
-              onclick={async () =>
-                said(
-                  await api.PUT("/api/v1/controllers/{id}/profile", {
-                    ...at(controller.id),
-                    body: { profile: p.id, start: true },
-                  }),
-                  `${controller.name} begins with ${p.name}.`,
-                )}>Begin with it</button
+            <Button size="small" kind="tertiary" on:click={() => use(controller, p.id)}>Use on {controller.name}</Button
             >
           {/if}
-          <button class="plain" onclick={() => (renaming = { id: p.id, name: p.name })}>Rename</button>
-          <button class="plain" onclick={async () => said(await api.POST("/api/v1/profiles/{id}/duplicate", at(p.id)))}
-            >Duplicate</button
-          >
-          {#if i > 0}
-            <button
-              class="plain"
-              onclick={async () =>
-                said(await api.PUT("/api/v1/profiles/{id}", { ...at(p.id), body: { position: i - 1 } }))}
-              >Earlier</button
-            >
-          {/if}
-          <a class="plain" href="/api/v1/pages/all/print.svg?profile={p.id}" target="_blank" rel="noreferrer"
-            >Print all pages</a
-          >
-          <a
-            class="plain"
-            href="/api/v1/pages/all/print.svg?profile={p.id}&what=gestures"
-            target="_blank"
-            rel="noreferrer">Print all gestures</a
-          >
-          {#if profiles.length > 1}
-            <button
-              class="plain"
-              onclick={async () =>
-                said(
-                  await api.DELETE("/api/v1/profiles/{id}", at(p.id)),
-                  `${p.name} is deleted with its pages. Ctrl+Z brings it back.`,
-                )}>Delete</button
-            >
-          {/if}
-        </p>
-      </section>
-    {/each}
+        </li>
+      {/each}
+    </ul>
     <form
       onsubmit={(e) => {
         e.preventDefault();
         void add();
       }}
     >
-      <input maxlength="60" placeholder="Name of a new profile" aria-label="Name of a new profile" bind:value={name} />
+      <Text
+        hideLabel
+        maxlength={60}
+        placeholder="Name of a new profile"
+        label="Name of a new profile"
+        bind:value={name}
+      />
       <Button size="small" type="submit" disabled={!name.trim()}>Add</Button>
     </form>
   </div>
@@ -138,29 +150,29 @@
     display: grid;
     gap: 1rem;
   }
-  section {
-    border-left: 3px solid transparent;
-    padding-left: 0.75rem;
+  li {
     display: grid;
-    gap: 0.25rem;
+    grid-template-columns: 1fr auto;
+    gap: 0.25rem 0.5rem;
+    align-items: center;
+    justify-items: start;
+    border-left: 3px solid transparent;
+    border-top: 1px solid var(--line);
+    padding: 0.5rem 0 0.6rem 0.75rem;
+  }
+  li > :not(h3, :global(.bx--overflow-menu)) {
+    grid-column: 1 / -1;
   }
   .now {
-    border-color: var(--select);
+    border-left-color: var(--select);
   }
   h3 {
     font-size: 0.9375rem;
     overflow-wrap: anywhere;
   }
-  .do {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.3rem 0.9rem;
-  }
   form {
     display: flex;
     gap: 0.5rem;
-  }
-  input {
-    flex: 1;
+    justify-self: stretch;
   }
 </style>

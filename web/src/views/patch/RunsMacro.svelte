@@ -1,4 +1,9 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Colour from "../../parts/form/Colour.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { api, type Mapping, type Path } from "../../api/client";
   import { route } from "../../live/route.svelte";
   import { said } from "../../live/show.svelte";
@@ -8,7 +13,7 @@
   let { mapping, macro }: { mapping: Mapping; macro: NonNullable<Path["does"][number]["macro"]> } = $props();
 
   async function set(to: { branches?: NonNullable<Mapping["branches"]>; next?: boolean; quiet?: boolean }) {
-    said(
+    return said(
       await api.PUT("/api/v1/mappings/{id}", {
         params: { path: { id: mapping.id } },
         body: { rev: mapping.rev, name: mapping.name ?? "", face: mapping.face, ...to },
@@ -24,9 +29,9 @@
   }
 </script>
 
-<div class="runs">
+<div class="runs rows">
   <p>
-    <button class="plain" onclick={() => route.go(`/macros/${macro.id}`)}>Open {macro.name}</button>
+    <Act onclick={() => route.go(`/macros/${macro.id}`)}>Open {macro.name}</Act>
     <span class="mono">{macro.open ? "≥ " : ""}{time(macro.lengthMs)}</span>
   </p>
   {#if macro.problem}<p class="wrong">{macro.problem}</p>{/if}
@@ -37,44 +42,37 @@
     {#if macro.lines.length > 8}<li class="quiet">and {macro.lines.length - 8} more</li>{/if}
   </ol>
   {#if macro.branches.length > 0}
-    <div class="fields branches">
-      <select
-        aria-label="Which branch the key shows"
-        value={mapping.next ? "next" : "now"}
-        onchange={(e) => set({ next: e.currentTarget.value === "next" })}
-      >
-        <option value="now">shows the branch in force</option>
-        <option value="next">shows what the next press does</option>
-      </select>
-      {#each macro.branches as b (b.id)}
-        <label
-          ><span>{b.name}</span>
-          <input
-            value={mapping.branches?.[b.id]?.label ?? ""}
-            placeholder={b.name}
-            aria-label="Label while {b.name}"
-            onchange={(e) => look(b.id, { label: e.currentTarget.value })}
-          />
-          <input
-            type="color"
-            aria-label="Background while {b.name}"
-            value={mapping.branches?.[b.id]?.background ?? "#2b2b2b"}
-            onchange={(e) => look(b.id, { background: e.currentTarget.value })}
-          /></label
-        >
-      {/each}
-    </div>
+    <Choice
+      hideLabel
+      label="Which branch the key shows"
+      value={mapping.next ? "next" : "now"}
+      choices={[
+        { value: "now", text: "shows the branch in force" },
+        { value: "next", text: "shows what the next press does" },
+      ]}
+      onchange={(to) => set({ next: to === "next" })}
+    />
+    {#each macro.branches as b (b.id)}
+      <div class="branch">
+        <Text
+          label={b.name}
+          value={mapping.branches?.[b.id]?.label ?? ""}
+          placeholder={b.name}
+          onchange={(label) => look(b.id, { label })}
+        />
+        <Colour
+          label="Background while {b.name}"
+          value={mapping.branches?.[b.id]?.background ?? "#2b2b2b"}
+          onchange={(background) => look(b.id, { background })}
+        />
+      </div>
+    {/each}
   {/if}
-  <label class="tick"
-    ><input type="checkbox" checked={!mapping.quiet} onchange={(e) => set({ quiet: !e.currentTarget.checked })} /> shows how
-    it goes on</label
-  >
+  <Tick label="shows how it goes on" checked={!mapping.quiet} onchange={(to) => set({ quiet: !to })} />
 </div>
 
 <style>
   .runs {
-    display: grid;
-    gap: 0.3rem;
     margin: 0.3rem 0;
   }
   li {
@@ -86,23 +84,10 @@
     text-overflow: ellipsis;
     white-space: nowrap;
   }
-  .branches {
+  .branch {
     display: grid;
-    gap: 0.25rem;
-  }
-  .branches label {
-    display: grid;
-    grid-template-columns: 5rem 1fr auto;
+    grid-template-columns: 1fr auto;
     gap: 0.4rem;
     align-items: center;
-    color: var(--quiet);
-  }
-  .tick {
-    color: var(--quiet);
-    display: flex;
-    gap: 0.4rem;
-  }
-  .wrong {
-    color: var(--finding);
   }
 </style>

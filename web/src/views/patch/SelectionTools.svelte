@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { focus } from "../../parts/focus";
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
+  import { focusFirst } from "../../parts/focus";
   import { api } from "../../api/client";
   import { said, show } from "../../live/show.svelte";
   import type { Desk } from "./desk.svelte";
@@ -56,47 +58,34 @@
 <svelte:window onkeydowncapture={keys} />
 
 {#if asking === "page"}
-  <span class="tools" role="group" aria-label="Copy to a page">
+  <span class="tools" role="group" aria-label="Copy to a page" {@attach focusFirst}>
     {mapped.length === 1 ? "This key" : `${mapped.length} keys`} to
-    {#each pages as p, i (p.id)}
-      <button class="plain" {@attach i === 0 && focus} onclick={() => toPage(p.id)}>{p.name}</button>
+    {#each pages as p (p.id)}
+      <Act data-page={p.id} onclick={() => toPage(p.id)}>{p.name}</Act>
     {:else}<span class="quiet">There is no other page here.</span>{/each}
-    <button class="plain quiet" onclick={() => (asking = "")}>Leave it</button>
+    <Act onclick={() => (asking = "")} quiet>Leave it</Act>
   </span>
 {:else if asking === "name"}
   <form
-    class="tools fields"
+    class="tools"
+    {@attach focusFirst}
     onsubmit={(e) => {
       e.preventDefault();
       void toNewPage();
     }}
   >
-    <input
-      use:focus
-      bind:value={name}
-      maxlength="60"
-      aria-label="Name of the new page"
-      placeholder="Name of the new page"
-    />
-    <button class="plain" type="submit">Move {mapped.length} keys there</button>
-    <button class="plain quiet" type="button" onclick={() => (asking = "")}>Leave it</button>
+    <Text hideLabel label="Name of the new page" placeholder="Name of the new page" maxlength={60} bind:value={name} />
+    <Act submit>Move {mapped.length} keys there</Act>
+    <Act onclick={() => (asking = "")} quiet>Leave it</Act>
   </form>
 {:else if many}
   <span class="tools" role="group" aria-label="Selected keys">
     <b>{desk.selection.length} keys</b>
-    <button class="plain" disabled={!desk.mapping} onclick={() => edits.copyFace(desk.here(), desk.also)}
-      >Look like {desk.selected}</button
-    >
-    <button class="plain" disabled={mapped.length < 2} onclick={() => edits.makeMacro(desk.page, mapped)}
-      >Join into a together</button
-    >
-    <button class="plain" disabled={mapped.length === 0} onclick={duplicate}>Copy to a page</button>
-    <button class="plain" disabled={mapped.length === 0} onclick={() => ((name = ""), (asking = "name"))}
-      >Move to a new page</button
-    >
-    <button class="plain" disabled={mapped.length === 0} onclick={() => edits.clear(desk.here(), desk.selection)}
-      >Clear</button
-    >
+    <Act disabled={!desk.mapping} onclick={() => edits.copyFace(desk.here(), desk.also)}>Look like {desk.selected}</Act>
+    <Act disabled={mapped.length < 2} onclick={() => edits.makeMacro(desk.page, mapped)}>Join into a together</Act>
+    <Act disabled={mapped.length === 0} onclick={duplicate}>Copy to a page</Act>
+    <Act disabled={mapped.length === 0} onclick={() => ((name = ""), (asking = "name"))}>Move to a new page</Act>
+    <Act disabled={mapped.length === 0} onclick={() => edits.clear(desk.here(), desk.selection)}>Clear</Act>
   </span>
 {:else}
   <p class="quiet hint">

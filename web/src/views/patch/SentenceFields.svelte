@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Choice from "../../parts/form/Choice.svelte";
+  import Text from "../../parts/form/Text.svelte";
   import { api, type NamedValue, type Reading, type Sentence } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
   import { show } from "../../live/show.svelte";
@@ -68,91 +70,71 @@
   }
 </script>
 
-<div class="fields">
+<div class="inline">
   {#if first}
     <span>While</span>
   {:else}
-    <select
-      aria-label="Together or instead"
+    <Choice
+      hideLabel
+      label="Together or instead"
       value={sentence.or ? "or" : "and"}
-      onchange={(e) => (sentence = { ...sentence, or: e.currentTarget.value === "or" || undefined })}
-    >
-      <option>and</option><option>or</option>
-    </select>
+      choices={["and", "or"]}
+      onchange={(to) => (sentence = { ...sentence, or: to === "or" || undefined })}
+    />
   {/if}
-  <select
-    aria-label="Device"
+  <Choice
+    hideLabel
+    label="Device"
     value={device}
-    onchange={(e) => {
-      device = e.currentTarget.value;
+    choices={devices.map((d) => ({ value: d.id, text: d.name }))}
+    onchange={(to) => {
+      device = to;
       sentence = { ...sentence, reading: "" };
     }}
-  >
-    {#each devices as d (d.id)}<option value={d.id}>{d.name}</option>{/each}
-  </select>
-  <select
-    class="reading"
-    aria-label="Reading"
+  />
+  <Choice
+    hideLabel
+    label="Reading"
     value={sentence.reading}
-    onchange={(e) => {
+    choices={[
+      { value: "", text: "choose a reading …" },
+      ...(sentence.reading && !readings.some((r) => `${device}:${r.path}` === sentence.reading)
+        ? [{ value: sentence.reading, text: close.find((n) => n.key === sentence.reading)?.title ?? path }]
+        : []),
+      ...close.map((n) => ({ value: n.key, text: n.title, group: "Of this key" })),
+      ...readings.map((r) => ({ value: `${device}:${r.path}`, text: r.title, group: "All" })),
+    ]}
+    onchange={(to) => {
       chosen = true;
-      sentence = { ...sentence, reading: e.currentTarget.value };
+      sentence = { ...sentence, reading: to };
     }}
-  >
-    <option value="">choose a reading …</option>
-    {#if sentence.reading && !readings.some((r) => `${device}:${r.path}` === sentence.reading)}
-      <option value={sentence.reading}>{close.find((n) => n.key === sentence.reading)?.title ?? path}</option>
-    {/if}
-    {#if close.length > 0}
-      <optgroup label="Of this key">
-        {#each close as n (n.key)}<option value={n.key}>{n.title}</option>{/each}
-      </optgroup>
-    {/if}
-    <optgroup label="All">
-      {#each readings as r (r.path)}<option value="{device}:{r.path}">{r.title}</option>{/each}
-    </optgroup>
-  </select>
-  <select
-    aria-label="Comparison"
+  />
+  <Choice
+    hideLabel
+    label="Comparison"
     value={sentence.is}
-    onchange={(e) => (sentence = { ...sentence, is: e.currentTarget.value as Sentence["is"] })}
-  >
-    {#each comparisons.filter((c) => !c.number || number) as c (c.is)}<option value={c.is}>{c.title}</option>{/each}
-  </select>
+    choices={comparisons.filter((c) => !c.number || number).map((c) => ({ value: c.is, text: c.title }))}
+    onchange={(to) => (sentence = { ...sentence, is: to as Sentence["is"] })}
+  />
   {#if values.length > 0}
-    <select
-      aria-label="Value"
+    <Choice
+      hideLabel
+      label="Value"
       value={text(sentence.value)}
-      onchange={(e) => (sentence = { ...sentence, value: JSON.parse(e.currentTarget.value) as Sentence["value"] })}
-    >
-      {#if !values.some((v) => text(v.value) === text(sentence.value))}
-        <option value={text(sentence.value)}>{String(sentence.value)}</option>
-      {/if}
-      {#each values as v (text(v.value))}<option value={text(v.value)}>{v.name}</option>{/each}
-    </select>
+      choices={[
+        ...(values.some((v) => text(v.value) === text(sentence.value))
+          ? []
+          : [{ value: text(sentence.value), text: String(sentence.value) }]),
+        ...values.map((v) => ({ value: text(v.value), text: v.name })),
+      ]}
+      onchange={(to) => (sentence = { ...sentence, value: JSON.parse(to) as Sentence["value"] })}
+    />
   {:else}
-    <input
-      aria-label="Value"
+    <Text
+      hideLabel
+      label="Value"
       value={sentence.value === true ? "" : String(sentence.value ?? "")}
-      onchange={(e) => typed(e.currentTarget.value)}
+      onchange={typed}
     />
   {/if}
 </div>
-
-<style>
-  div {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.35rem;
-    align-items: center;
-  }
-  select {
-    max-width: 9rem;
-  }
-  input {
-    width: 6rem;
-  }
-  .reading {
-    max-width: 15rem;
-  }
-</style>

@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { focus } from "../../parts/focus";
+  import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
+  import { focusFirst } from "../../parts/focus";
   import { Button } from "carbon-components-svelte";
   import { api, type Controller, type LinkState, type Path, type Reading } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
@@ -239,16 +241,17 @@
     {#if writing}
       <form
         class="writing"
+        {@attach focusFirst}
         onsubmit={(e) => {
           e.preventDefault();
           void write();
         }}
       >
-        <input
-          use:focus
+        <Text
+          hideLabel
           maxlength={writing.what === "note" ? 120 : 60}
           bind:value={writing.text}
-          aria-label={writing.what === "note" ? "What is planned here" : "Name of the page behind"}
+          label={writing.what === "note" ? "What is planned here" : "Name of the page behind"}
           placeholder={writing.what === "note" ? "guest mic here" : "Name of the page behind"}
           onkeydown={(e) => {
             if (e.key !== "Escape") return;
@@ -260,9 +263,9 @@
       </form>
     {:else if path}
       <p class="more">
-        {#if !mapping}<button class="plain" onclick={note}>Note for later</button>{/if}
+        {#if !mapping}<Act onclick={note}>Note for later</Act>{/if}
         {#if path.gestures.some((g) => g.gesture === "press")}
-          <button class="plain" onclick={() => (writing = { what: "behind", text: "" })}>New page behind it</button>
+          <Act onclick={() => (writing = { what: "behind", text: "" })}>New page behind it</Act>
         {/if}
       </p>
     {/if}
@@ -337,8 +340,8 @@
         >
       </p>
       <p class="more">
-        <button class="plain" onclick={onface}>Face and lamps</button>
-        {#if face?.forced}<button class="plain" onclick={() => force("")}>End the try-out</button>
+        <Act onclick={onface}>Face and lamps</Act>
+        {#if face?.forced}<Act onclick={() => force("")}>End the try-out</Act>
         {:else}<span class="quiet">Press a look to try it out.</span>{/if}
       </p>
     {/if}
@@ -384,7 +387,7 @@
     display: inline-flex;
     align-items: center;
     gap: 0.5rem;
-    background: #14171a;
+    background: var(--sheet);
     padding-right: 0.6rem;
     margin-bottom: 0.5rem;
     position: relative;
@@ -458,7 +461,7 @@
     text-align: left;
   }
   .gesture:hover {
-    background: #262b31;
+    background: var(--raster);
   }
   .gesture[aria-pressed="true"] {
     border-color: var(--select);
@@ -488,7 +491,7 @@
   }
   .try:disabled {
     border-color: var(--line);
-    color: #6b737d;
+    color: var(--faint);
     cursor: default;
   }
   .try.down {
@@ -539,16 +542,6 @@
     display: flex;
     gap: 0.5rem;
     margin-top: 0.4rem;
-  }
-  .writing input {
-    flex: 1;
-    min-width: 0;
-    background: #262b31;
-    border: 0;
-    border-bottom: 1px solid var(--select);
-    color: var(--text);
-    font: inherit;
-    padding: 0 0.5rem;
   }
   .look {
     position: relative;

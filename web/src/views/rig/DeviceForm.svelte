@@ -205,7 +205,7 @@
   .set button {
     background: none;
     border: 0;
-    color: #8fd6e0;
+    color: var(--link);
     font: inherit;
     cursor: pointer;
     text-decoration: underline;

@@ -41,7 +41,7 @@
   img {
     width: 100%;
     aspect-ratio: 16 / 9;
-    background: #22262b;
+    background: var(--hover);
     display: block;
   }
   .failed {

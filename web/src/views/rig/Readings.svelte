@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Tick from "../../parts/form/Tick.svelte";
+  import Act from "../../parts/form/Act.svelte";
   import { Search } from "carbon-components-svelte";
   import { api, type Reading } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
@@ -55,11 +57,11 @@
 <div class="browse">
   {#if device}
     <p class="capture">
-      <button class="plain" onclick={() => (capturing = !capturing)}>{capturing ? "Leave it" : "Capture …"}</button>
+      <Act onclick={() => (capturing = !capturing)}>{capturing ? "Leave it" : "Capture …"}</Act>
       {#if capturing}
         <span class="quiet">Choose what is recalled.</span>
-        <button class="plain" id="capture" disabled={chosen.length === 0} onclick={capture}
-          >Make a macro of {chosen.length} present values</button
+        <Act id="capture" disabled={chosen.length === 0} onclick={capture}
+          >Make a macro of {chosen.length} present values</Act
         >
       {/if}
     </p>
@@ -69,9 +71,9 @@
     {#each rows.slice(0, most) as { key, reading: r } (key)}
       <li>
         {#if capturing}
-          <input
-            type="checkbox"
-            aria-label="Recall {r.title}"
+          <Tick
+            label="Recall {r.title}"
+            hideLabel
             checked={chosen.includes(r.path)}
             onchange={() =>
               (chosen = chosen.includes(r.path) ? chosen.filter((p) => p !== r.path) : [...chosen, r.path])}
@@ -127,14 +129,14 @@
     text-align: left;
     background: none;
     border: 0;
-    border-top: 1px solid #262b31;
+    border-top: 1px solid var(--raster);
     color: inherit;
     font: inherit;
     padding: 0.25rem 0;
     cursor: copy;
   }
   button:hover {
-    background: #1c2126;
+    background: var(--menu);
   }
   .title {
     overflow-wrap: anywhere;
@@ -157,7 +159,7 @@
   .path {
     grid-column: 1 / -1;
     font-size: 0.6875rem;
-    color: #8b939d;
+    color: var(--quiet);
   }
   .none {
     color: var(--quiet);

@@ -219,7 +219,7 @@
     overflow-wrap: anywhere;
   }
   .rig :global(.current td) {
-    background: #1c2126;
+    background: var(--menu);
   }
   .parked {
     opacity: 0.65;

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
+  import Drop from "../../parts/form/Drop.svelte";
   import { Button, TextArea } from "carbon-components-svelte";
   import SheetProblems from "./SheetProblems.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
@@ -37,10 +39,8 @@
     said({}, `The sheet ${kept.type} is ${kept.replaces ? "replaced" : "loaded"}.`);
   }
 
-  async function file(e: Event & { currentTarget: HTMLInputElement }) {
-    const f = e.currentTarget.files?.[0];
-    if (f) await bring(await f.text());
-    e.currentTarget.value = "";
+  async function file(files: readonly File[]) {
+    if (files[0]) await bring(await files[0].text());
   }
 
   async function remove(type: string) {
@@ -54,10 +54,7 @@
       A device sheet is a JSON file that describes a type of device: what it reports, what it can be told to do. Files
       in the folder <span class="mono">sheets</span> of the data folder are read again whenever they change.
     </p>
-    <label class="file"
-      >Import a file
-      <input type="file" accept=".json,application/json" onchange={file} />
-    </label>
+    <Drop label="Choose a sheet, or drop it here" accept={[".json", "application/json"]} onfiles={file} />
     <TextArea
       id="sheet-body"
       labelText="or paste a sheet"
@@ -92,7 +89,7 @@
         <li>
           <span>{t.title}<small class="mono">{t.type}{t.own ? ", your own" : ""}</small></span>
           <a href="/api/v1/sheets/{t.type}" download="{t.type}.json">Save a copy</a>
-          {#if t.own}<button onclick={() => remove(t.type)}>Remove</button>{/if}
+          {#if t.own}<Act onclick={() => remove(t.type)}>Remove</Act>{/if}
         </li>
       {/each}
     </ul>
@@ -116,10 +113,6 @@
     border-left: 3px solid var(--finding);
     padding-left: 0.6rem;
   }
-  .file {
-    display: grid;
-    gap: 0.3rem;
-  }
   .wrong {
     color: var(--finding);
     font-size: 0.75rem;
@@ -137,7 +130,7 @@
     display: flex;
     gap: 0.75rem;
     align-items: center;
-    border-top: 1px solid #262b31;
+    border-top: 1px solid var(--raster);
     padding: 0.3rem 0;
   }
   li span {
@@ -145,16 +138,7 @@
   }
   small {
     display: block;
-    color: #8b939d;
+    color: var(--quiet);
     font-size: 0.6875rem;
-  }
-  a,
-  button {
-    color: #8fd6e0;
-    background: none;
-    border: 0;
-    font: inherit;
-    cursor: pointer;
-    padding: 0;
   }
 </style>

@@ -101,7 +101,7 @@
     padding: 0.5rem 1rem 1rem;
   }
   li {
-    border-top: 1px solid #262b31;
+    border-top: 1px solid var(--raster);
   }
   .head {
     width: 100%;
@@ -118,7 +118,7 @@
   }
   .head:hover,
   .open .head {
-    color: #8fd6e0;
+    color: var(--link);
   }
   .risky {
     color: var(--armed);

@@ -86,10 +86,10 @@
     grid-template-columns: auto 1rem 1fr;
     gap: 0.4rem;
     padding: 0.1rem 0;
-    border-top: 1px solid #22262b;
+    border-top: 1px solid var(--hover);
   }
   .time {
-    color: #8b939d;
+    color: var(--quiet);
   }
   .out {
     color: #fff;

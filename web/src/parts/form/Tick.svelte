@@ -1,0 +1,30 @@
+<script lang="ts">
+  import { Checkbox } from "carbon-components-svelte";
+
+  /** Something that is so or is not. */
+  let {
+    label,
+    checked = $bindable(),
+    hideLabel = false,
+    onchange,
+    ...rest
+  }: {
+    label: string;
+    checked?: boolean;
+    id?: string;
+    hideLabel?: boolean;
+    title?: string;
+    disabled?: boolean;
+    onchange?: (checked: boolean) => unknown;
+    [key: `data-${string}`]: unknown;
+  } = $props();
+</script>
+
+<Checkbox
+  data-field={label}
+  {...rest}
+  labelText={label}
+  {hideLabel}
+  bind:checked={() => checked ?? false, (v) => (checked = v)}
+  on:check={(e) => onchange?.(e.detail)}
+/>
