@@ -5,7 +5,9 @@ import (
 	"go/parser"
 	"go/token"
 	"io/fs"
+	"os"
 	"path/filepath"
+	"regexp"
 	"strings"
 	"testing"
 )
@@ -42,5 +44,32 @@ func TestNoFileAndNoFunctionIsTooLong(t *testing.T) {
 	})
 	if err != nil {
 		t.Fatal(err)
+	}
+}
+
+// TestRawFieldsHaveAReason: ordinary parts are Carbon's, wrapped once in parts/form. A view that makes one itself says why
+// in a comment right before it.
+func TestRawFieldsHaveAReason(t *testing.T) {
+	raw := regexp.MustCompile(`<(button|input|select|textarea)\b`)
+	for _, root := range []string{"../web/src/views", "../web/src/App.svelte"} {
+		err := filepath.WalkDir(root, func(path string, d fs.DirEntry, err error) error {
+			if err != nil || d.IsDir() || !strings.HasSuffix(path, ".svelte") {
+				return err
+			}
+			source, err := os.ReadFile(path)
+			if err != nil {
+				return err
+			}
+			lines := strings.Split(string(source), "\n")
+			for i, line := range lines {
+				if raw.MatchString(line) && (i == 0 || !strings.Contains(lines[i-1], "-->")) {
+					t.Errorf("%s:%d: %s", path, i+1, strings.TrimSpace(line))
+				}
+			}
+			return nil
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
 	}
 }

@@ -40,7 +40,7 @@
     <span class="slot"><i style:height="{share * 100}%"></i></span>
   {/if}
   <span class="text">
-    {#if face}<b>{face.dial?.text ?? ""}</b><span>{face.label || face.name}</span>{/if}
+    {#if face}<b>{`${face.dial?.text ?? ""} `}</b><span>{face.label || face.name}</span>{/if}
   </span>
   <i class="lamp"></i>
   {#if face?.refusal}<span class="refusal">{face.refusal}</span>{/if}

@@ -52,11 +52,9 @@
     return open && open.mapping !== shown?.controls[c.id] ? `open: ${open.title}` : "";
   }
 
-  function words(c: Control, face: Face | undefined): string {
-    const open = closes(c);
-    if (!face) return [`${c.id}, empty`, noteOf(c.id), open].filter(Boolean).join(", ");
-    return [c.id, face.name, face.dial?.text, face.words, face.refusal, open].filter(Boolean).join(", ");
-  }
+  /** What a screen reader says of a control after what is seen on it. */
+  const words = (c: Control, face: Face | undefined) =>
+    face ? [c.id, face.name, face.words].filter(Boolean).join(", ") : `${c.id}, empty`;
 
   /** A ribbon is slid along where that is mapped, else swiped. */
   const swipes = (c: Control) => c.kind === "ribbon" && !faceOf(c.id)?.marks.includes("slide");
@@ -181,7 +179,6 @@
       data-control={c.id}
       tabindex={mode === "press" || selected === c.id || (!selected && i === 0) ? 0 : -1}
       aria-pressed={mode === "select" ? selected === c.id || also.includes(c.id) : undefined}
-      aria-label={words(c, face)}
       title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
       onpointerdown={(e) => down(c, e)}
       onpointermove={(e) => move(c, e)}
@@ -213,6 +210,7 @@
         <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
       {/if}
       {#if closes(c)}<span class="open" style:font-size="{Math.max(8, keySize * 0.085)}px">{closes(c)}</span>{/if}
+      <span class="said">{words(c, face)}</span>
       {#if face?.guard}
         <span class="guard {face.guard}" style:--ms="{face.guardMs ?? 0}ms"></span>
       {/if}
@@ -221,6 +219,14 @@
 </div>
 
 <style>
+  .said {
+    position: absolute;
+    width: 1px;
+    height: 1px;
+    overflow: hidden;
+    clip-path: inset(50%);
+    white-space: nowrap;
+  }
   .plate {
     position: relative;
   }

@@ -57,13 +57,13 @@
   {#if face.live}<LivePicture device={face.live.device} source={face.live.source} rate={face.live.rate} />{/if}
   <span class="spine"></span>
   <span class="glyph"><Glyph name={face.glyph} struck={face.away} size="100%" /></span>
-  <span class="where">{face.unsent ? "" : (face.where ?? "")}</span>
+  <span class="where">{face.unsent ? "" : `${face.where ?? ""} `}</span>
   <span
     class="label {face.position ?? 'bottom'} {face.align ?? 'left'}"
     class:light={face.light}
     style:font-size="{face.size}cqw"
   >
-    {#each face.lines as line, i (i)}<span>{line}</span>{/each}
+    {#each face.lines as line, i (i)}<span>{`${line} `}</span>{/each}
   </span>
   <svg class="states" viewBox="0 0 100 100" aria-hidden="true">
     <rect class="frame" x="10.4" y="10.4" width="79.2" height="79.2" />
@@ -95,7 +95,7 @@
     >
   {/if}
   {#if face.unsent}<span class="unsent">{face.unsent} not sent</span>{/if}
-  <span class="unknown-mark">?</span>
+  <span class="unknown-mark" aria-hidden="true">?</span>
   {#if face.forced}<span class="tried">tried out</span>{/if}
   {#if face.refusal}<span class="refusal">{face.refusal}</span>{/if}
 </div>

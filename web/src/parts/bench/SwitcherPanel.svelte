@@ -44,7 +44,7 @@
   <div class="transition">
     <button class="big" onclick={() => operate(`${mix}/cut`)}>CUT</button>
     <button class="big" onclick={() => operate(`${mix}/auto`)}>AUTO</button>
-    <div class="lever" aria-label="Transition position">
+    <div class="lever" role="img" aria-label="Transition position">
       <i style:left="{Number(v(`${mix}/transition/position`) ?? 0) * 100}%"></i>
     </div>
     <span class="lcd">{text(`${mix}/transition/kind`)} {text(`${mix}/transition/frames`)}f</span>

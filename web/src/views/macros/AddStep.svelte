@@ -194,9 +194,15 @@
   {#if offers.length > 0}
     <ul id="step-offers" role="listbox" aria-label="Steps">
       {#each offers as o, i (i)}
-        <li role="option" aria-selected={i === active}>
+        <li role="presentation">
           <!-- A row of the list that the field above goes through. -->
-          <button class:active={i === active} tabindex="-1" onclick={(e) => take(o, e.shiftKey)}>
+          <button
+            class:active={i === active}
+            role="option"
+            aria-selected={i === active}
+            tabindex="-1"
+            onclick={(e) => take(o, e.shiftKey)}
+          >
             <Glyph name={o.found?.glyph ?? "macro"} size={16} />
             <span class="title">{o.title}</span>
             <span class="sub">{o.found ? o.found.deviceName : o.help}</span>

@@ -118,6 +118,7 @@
     <div class="waits">
       <span class="headed">waits</span>
       {#each pauses as p (p.step + p.atMs + p.segment)}
+        <!-- A wait, drawn to scale. -->
         <button
           class="pause"
           class:open={p.open}
@@ -144,6 +145,7 @@
         </span>
         {#each lane.bars as b (b.i)}
           {@const real = measured.get(b.step)}
+          <!-- A step, drawn to scale. -->
           <button
             class="bar"
             class:chosen={b.step === macro.step || macro.more.includes(b.step)}
@@ -177,6 +179,7 @@
       </div>
     {/each}
     {#each groups as g (g.step + g.startsMs)}
+      <!-- A mark on the ruler. -->
       <button
         class="together"
         class:chosen={g.step === macro.step}
@@ -195,6 +198,7 @@
       >
     {/each}
     {#each backs as b (b.step)}
+      <!-- A mark on the ruler. -->
       <button
         class="back"
         class:chosen={b.step === macro.step}

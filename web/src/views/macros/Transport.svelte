@@ -74,6 +74,7 @@
     <Button size="small" kind="ghost" id="at-once" disabled={length === 0} on:click={() => (macro.cursor = length)}
       >To the end</Button
     >
+    <!-- A moment on the ruler of the lanes, in milliseconds; Carbon's slider has no text for its value. -->
     <input
       type="range"
       min="0"

@@ -147,9 +147,13 @@
       {#if words === "" && group !== (before?.recent ? "Used last" : before?.deviceName)}
         <li class="group" role="presentation">{group}</li>
       {/if}
-      <li role="option" aria-selected={i === active} data-result={i}>
+      <li role="presentation" data-result={i}>
+        <!-- A row that can be dragged to a key. -->
         <button
           class="result"
+          role="option"
+          aria-selected={i === active}
+          tabindex="-1"
           class:active={i === active}
           class:kit={r.kind === "kit"}
           disabled={!!r.unusable}
@@ -171,17 +175,17 @@
               >{/if}</span
           >
         </button>
-        {#if open?.result === r}
-          <div class="params">
-            <ParamFields device={r.device} action={open.action} bind:values={chosen} />
-            <Button
-              size="small"
-              disabled={open.action.params.some((p) => !chosen[p.id])}
-              on:click={() => open && done(open.result)}>Put on {at}</Button
-            >
-          </div>
-        {/if}
       </li>
+      {#if open?.result === r}
+        <li role="presentation" class="params">
+          <ParamFields device={r.device} action={open.action} bind:values={chosen} />
+          <Button
+            size="small"
+            disabled={open.action.params.some((p) => !chosen[p.id])}
+            on:click={() => open && done(open.result)}>Put on {at}</Button
+          >
+        </li>
+      {/if}
     {:else}
       <li class="none">
         {words

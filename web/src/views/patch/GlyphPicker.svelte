@@ -11,6 +11,7 @@
 </script>
 
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Glyph from "../../parts/Glyph.svelte";
 
@@ -26,8 +27,9 @@
 <div class="picker">
   <Text hideLabel label="Look for a glyph" bind:value={words} placeholder="microphone, star, arrow …" />
   <div class="grid" role="group" aria-label="Glyphs">
-    <button class="own" aria-pressed={chosen === ""} onclick={() => onchoose("")}>the action's</button>
+    <Act aria-pressed={chosen === ""} onclick={() => onchoose("")}>the action's</Act>
     {#each fitting as n (n)}
+      <!-- A drawing. -->
       <button aria-pressed={chosen === n} aria-label={n} title={n} data-glyph={n} onclick={() => onchoose(n)}
         ><Glyph name={n} size={20} /></button
       >
@@ -58,11 +60,6 @@
     cursor: pointer;
     padding: 0;
     font: inherit;
-  }
-  .own {
-    width: auto;
-    grid-column: span 3;
-    border-color: var(--line);
   }
   button:hover {
     background: var(--hover);

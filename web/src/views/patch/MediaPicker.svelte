@@ -73,8 +73,9 @@
     onfiles={take}
   />
   <div class="grid">
-    {#if chosen}<button class="none" onclick={() => onchoose("")}>no picture</button>{/if}
+    {#if chosen}<Act onclick={() => onchoose("")}>no picture</Act>{/if}
     {#each fitting as m (m.id)}
+      <!-- A picture. -->
       <button aria-pressed={m.id === chosen} title={m.name} data-media={m.name} onclick={() => onchoose(m.id)}>
         <img src="/api/v1/media/{m.id}" alt={m.name} loading="lazy" />
       </button>

@@ -89,6 +89,7 @@
         {/each}
         {#each d.boxes as b (b.p.id)}
           <foreignObject x={b.x} y={b.y} width={boxWidth} height={boxHeight}>
+            <!-- A page, drawn. -->
             <button
               class:lost={b.p.presses < 0}
               class:trap={!b.p.wayBack}

@@ -156,6 +156,7 @@
     </p>
     <div class="buttons">
       {#if slides}
+        <!-- A fader of Synaptor's own: each step is sent on its way. -->
         <input
           type="range"
           min="0"
@@ -173,6 +174,7 @@
         {#if kind === "dial"}
           {@render turn(-1, "Turn left")}
         {/if}
+        <!-- It hears down and up, as a key does. -->
         <button
           class="try"
           class:down={pressed.includes(control)}
@@ -194,6 +196,7 @@
       {#if mapping}<Button kind="ghost" size="small" on:click={onclear}>Clear</Button>{/if}
     </div>
     {#each path?.gestures ?? [] as g (g.gesture)}
+      <!-- A row of the station. -->
       <button
         class="row gesture"
         class:quiet={!g.mapped}
@@ -324,8 +327,9 @@
       <div class="looks">
         {#each path.looks as l, i (i)}
           <figure title={l.when ? `when ${l.when}` : ""}>
-            <button class="look" aria-label="Try out: {l.state}" data-state-id={l.id} onclick={() => force(l.id)}
-              ><Tile face={l.face} still /></button
+            <!-- A drawing of the key. -->
+            <button class="look" data-state-id={l.id} onclick={() => force(l.id)}
+              ><Tile face={l.face} still /><span class="visually-hidden">Try out: {l.state}</span></button
             >
             <figcaption>{l.state}</figcaption>
           </figure>
@@ -349,6 +353,7 @@
 </div>
 
 {#snippet turn(by: number, name: string, edge: "turn" | "swipe" = "turn")}
+  <!-- One step of a dial. -->
   <button class="try" aria-label={name} title={name} disabled={!mapping} onclick={() => onamount({ edge, amount: by })}
     >{edge === "swipe" ? (by < 0 ? "←" : "→") : by < 0 ? "−" : "+"}</button
   >

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Controller, type Entry, type PageMap } from "../../api/client";
   import Choice from "../../parts/form/Choice.svelte";
@@ -69,8 +70,8 @@
         {@const entry = last.get(c.slug)}
         <tr class:current={open === c.id} data-of={c.slug}>
           <td
-            ><button class="name" onclick={() => onopen(c.id)}
-              ><span><strong>{c.name}</strong><small>{c.title}</small></span></button
+            ><Act class="name" onclick={() => onopen(c.id)}
+              ><span><strong>{c.name}</strong><small>{c.title}</small></span></Act
             ></td
           >
           <td>{profile(c)}</td>

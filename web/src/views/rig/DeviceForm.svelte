@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import {
     Button,
     Checkbox,
@@ -149,7 +150,7 @@
     {:else}
       <p class="set">
         {login === "bearer" ? "A token" : "A password"} is set. It is stored encrypted and never shown.
-        <button type="button" id="enter-again" onclick={() => (typing = true)}>Enter it again</button>
+        <Act id="enter-again" onclick={() => (typing = true)}>Enter it again</Act>
       </p>
     {/if}
     {#if device?.factory}<p class="note">This is the password it was delivered with. Anybody may know it.</p>{/if}
@@ -201,15 +202,6 @@
   }
   .set {
     color: var(--quiet);
-  }
-  .set button {
-    background: none;
-    border: 0;
-    color: var(--link);
-    font: inherit;
-    cursor: pointer;
-    text-decoration: underline;
-    padding: 0;
   }
   .note {
     color: var(--finding);

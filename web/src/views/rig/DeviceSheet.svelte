@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Parts from "../../parts/form/Parts.svelte";
   import { Button, TextInput } from "carbon-components-svelte";
   import { api, fieldsOf, type Choice, type Device, type DeviceEvent } from "../../api/client";
   import SideSheet from "../../parts/SideSheet.svelte";
@@ -113,11 +114,7 @@
         </div>
       </div>
     {/if}
-    <div class="tabs" role="tablist" aria-label="Parts of {device.name}">
-      {#each shownParts as p (p)}
-        <button role="tab" aria-selected={part === p} data-part={p} onclick={() => (part = p)}>{parts[p]}</button>
-      {/each}
-    </div>
+    <Parts parts={shownParts.map((p) => ({ id: p, text: parts[p] }))} bind:value={part} />
     {#if part === "link"}
       <DeviceForm {device} onadded={onclose} />
       {#if device.plain}
@@ -180,25 +177,6 @@
     border-left: 3px solid var(--finding);
     margin: 0.5rem 1rem;
     padding: 0.5rem 0.75rem;
-  }
-  .tabs {
-    display: flex;
-    padding: 0.25rem 0.6rem 0;
-    border-bottom: 1px solid var(--line);
-    margin-bottom: 0.5rem;
-  }
-  .tabs button {
-    background: none;
-    border: 0;
-    border-bottom: 2px solid transparent;
-    color: var(--quiet);
-    font: inherit;
-    padding: 0.4rem 0.6rem;
-    cursor: pointer;
-  }
-  .tabs button[aria-selected="true"] {
-    color: var(--text);
-    border-color: var(--select);
   }
   h3 {
     font-size: 0.8125rem;

@@ -79,6 +79,7 @@
               (chosen = chosen.includes(r.path) ? chosen.filter((p) => p !== r.path) : [...chosen, r.path])}
           />
         {/if}
+        <!-- A whole row of the list. -->
         <button title="Copy reading('{key}')" onclick={() => copy(key)}>
           <span class="title">{device ? "" : `${names.get(key.split(":")[0] ?? "")}: `}{r.title}</span>
           <span class="word" class:unknown={r.quality === "unknown"}

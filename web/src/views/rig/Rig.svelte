@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
   import { api, type Roll } from "../../api/client";
@@ -78,10 +79,10 @@
           {@const called = roll?.rows.get(d.id)}
           <tr class:current={open === d.id} class:parked={d.parked} data-device={d.slug}>
             <td
-              ><button class="name" onclick={() => (open = open === d.id ? "" : d.id)}
+              ><Act class="name" onclick={() => (open = open === d.id ? "" : d.id)}
                 ><span style:color="var(--role-{d.role})"
                   ><Glyph name={d.role} struck={link?.phase !== "up" && !d.parked} size={20} /></span
-                ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></button
+                ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></Act
               ></td
             >
             <td class="mono">{d.address}</td>

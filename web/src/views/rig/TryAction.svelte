@@ -61,6 +61,7 @@
 <ul>
   {#each actions as a (a.id)}
     <li class:open={a.id === chosen}>
+      <!-- What opens a form in its row. -->
       <button class="head" data-action={a.id} aria-expanded={a.id === chosen} onclick={() => choose(a.id)}
         >{a.title}{#if a.risky}<span class="risky">can do harm</span>{/if}</button
       >

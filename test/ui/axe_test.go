@@ -1,0 +1,73 @@
+package ui
+
+import (
+	"fmt"
+	"os"
+	"strings"
+	"testing"
+
+	"synaptor/test/browser"
+)
+
+// axe has the page looked through by axe-core for what keeps people out, and fails where it is serious.
+func (p *person) axe(where string) {
+	p.Helper()
+	source, err := os.ReadFile("../../web/node_modules/axe-core/axe.min.js")
+	if err != nil {
+		p.Fatal(err)
+	}
+	if _, err := browser.Eval[bool](p.Page, `(() => { if (!window.axe) { `+string(source)+` } window.axeFound = undefined;
+		window.axe.run(document, {resultTypes: ["violations"]}).then((r) => window.axeFound = r.violations
+			.filter((v) => v.impact === "serious" || v.impact === "critical")
+			.flatMap((v) => v.nodes.map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")))); return true; })()`); err != nil {
+		p.Fatal(err)
+	}
+	p.do(p.Wait("window.axeFound"))
+	found, err := browser.Eval[[]string](p.Page, "window.axeFound")
+	if err != nil {
+		p.Fatal(err)
+	}
+	few := map[string]int{} // by rule
+	for _, f := range found {
+		rule, _, _ := strings.Cut(f, ":")
+		if few[rule]++; few[rule] < 4 {
+			p.Errorf("%s: %s", where, f)
+		}
+	}
+}
+
+// Nothing serious keeps anybody out of any view, dialog and panel.
+func TestNothingKeepsAnybodyOut(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.See("[data-device]"))
+	p.axe("rig")
+	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.See(`[data-part="readings"]`))
+	for _, part := range []string{"link", "readings", "try", "wire"} {
+		p.do(p.Click(fmt.Sprintf(`[data-part=%q]`, part)))
+		p.axe("a device, " + part)
+	}
+	p.do(p.Press("Escape", 0), p.Goto("/patch"), p.See(key("a1", ".on-air")))
+	p.axe("patch")
+	p.do(p.Press("a", 0), p.See("[data-find]"))
+	p.axe("what should it do")
+	p.do(p.Press("Escape", 0), p.Press("e", 0), p.See("[data-lamp]"))
+	p.axe("face and lamps")
+	p.do(p.Press("Escape", 0))
+	for _, tool := range []string{"map", "profiles", "add"} {
+		p.do(p.Click(fmt.Sprintf(`[data-tool=%q]`, tool)))
+		p.axe(tool)
+		p.do(p.Press("Escape", 0))
+	}
+	p.do(p.Goto("/macros"), p.Click("[data-macro]"), p.Click("[data-step]"), p.See("aside form"))
+	p.axe("macros")
+	p.do(p.Goto("/journal"), p.See("h1, h2, table"))
+	p.axe("journal")
+	p.do(p.Press("b", 0), p.See(`[data-stand-in], aside`))
+	p.axe("bench")
+	p.do(p.Press("b", 0), p.Press("?", 0), p.See(`[role="dialog"]`))
+	p.axe("keys")
+	p.do(p.Goto("/panel/saskias-tablet"), p.See("[data-control]"))
+	p.axe("panel")
+	p.do(p.Goto("/legend/producer-grid"), p.See("dl"))
+	p.axe("legend")
+}
