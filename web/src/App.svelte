@@ -34,6 +34,13 @@
       route.go(show.doc.devices.length > 0 && show.doc.controllers.length > 0 ? "/patch" : "/rig");
     }
   });
+  // Whoever goes to another view has the focus in it: what had it may be gone.
+  let main = $state<HTMLElement>();
+  $effect(() => {
+    void view;
+    void show.doc;
+    if (!document.activeElement || document.activeElement === document.body) main?.focus();
+  });
   const view = $derived(views.find((v) => route.path.startsWith(v.path))?.path);
 
   function onkeydown(e: KeyboardEvent) {
@@ -69,7 +76,7 @@
   <TopBar bind:bench bind:help />
   <StatusLine />
   <LeftOver />
-  <main>
+  <main bind:this={main} tabindex="-1">
     {#if !show.doc}
       <p class="loading">{show.problem || "Loading the show …"}</p>
     {:else if view === "/rig"}
@@ -101,6 +108,7 @@
     position: relative;
     overflow: auto;
     min-height: 0;
+    outline: none;
   }
   .loading {
     padding: 2rem;

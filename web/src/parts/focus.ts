@@ -1,9 +1,11 @@
 const fields = "input:not([type=hidden], [type=file], :disabled), select:not(:disabled), textarea:not(:disabled)";
 const others = "a[href], button:not(:disabled), [tabindex]:not([tabindex='-1'])";
 
-/** For what has just appeared: its first field has the focus, or what can be pressed where it has none. */
+/** For what has just appeared: its first field has the focus, with its text selected, or what can be pressed where it has none. */
 export function focusFirst(e: HTMLElement) {
-  (e.querySelector<HTMLElement>(fields) ?? e.querySelector<HTMLElement>(others))?.focus();
+  const first = e.querySelector<HTMLElement>(fields) ?? e.querySelector<HTMLElement>(others);
+  first?.focus();
+  if (first instanceof HTMLInputElement) first.select();
 }
 
 /**

@@ -56,8 +56,8 @@
       <h2>Nothing is connected yet</h2>
       <p>
         A device is one thing that is driven, such as a video switcher or a sound desk. Enter its address; Synaptor then
-        says whether it answers.{#if show.doc?.bench}
-          The bench's devices are at 127.0.0.1; look there to find them all.{/if}
+        says whether it answers.{#if show.doc?.bench}{" "}The bench's devices are at 127.0.0.1; look there to find them
+          all.{/if}
       </p>
       <div class="ways">
         <Button icon={Add} on:click={() => (open = "new")}>Add my first device</Button>
