@@ -36,38 +36,49 @@ func (p *person) axe(where string) {
 	}
 }
 
-// Nothing serious keeps anybody out of any view, dialog and panel.
+// Nothing serious keeps anybody out of any view, dialog and panel, in the dark and by day.
 func TestNothingKeepsAnybodyOut(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.See("[data-device]"))
-	p.axe("rig")
+	for _, theme := range []string{"g100", "g10"} {
+		if _, err := browser.Eval[bool](p.Page, `(localStorage.setItem("theme", "`+theme+`"), true)`); err != nil {
+			t.Fatal(err)
+		}
+		p.do(p.Goto("/rig"), p.See(`[theme="`+theme+`"] [data-device]`))
+		p.everywhere(theme)
+	}
+}
+
+// everywhere goes through the views and what opens in them.
+func (p *person) everywhere(theme string) {
+	p.Helper()
+	p.axe(theme + ", rig")
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.See(`[data-part="readings"]`))
 	for _, part := range []string{"link", "readings", "try", "wire"} {
 		p.do(p.Click(fmt.Sprintf(`[data-part=%q]`, part)))
-		p.axe("a device, " + part)
+		p.axe(theme + ", a device, " + part)
 	}
 	p.do(p.Press("Escape", 0), p.Goto("/patch"), p.See(key("a1", ".on-air")))
-	p.axe("patch")
+	p.axe(theme + ", patch")
 	p.do(p.Press("a", 0), p.See("[data-find]"))
-	p.axe("what should it do")
+	p.axe(theme + ", what should it do")
 	p.do(p.Press("Escape", 0), p.Press("e", 0), p.See("[data-lamp]"))
-	p.axe("face and lamps")
+	p.axe(theme + ", face and lamps")
 	p.do(p.Press("Escape", 0))
 	for _, tool := range []string{"map", "profiles", "add"} {
 		p.do(p.Click(fmt.Sprintf(`[data-tool=%q]`, tool)))
-		p.axe(tool)
+		p.axe(theme + ", " + tool)
 		p.do(p.Press("Escape", 0))
 	}
 	p.do(p.Goto("/macros"), p.Click("[data-macro]"), p.Click("[data-step]"), p.See("aside form"))
-	p.axe("macros")
+	p.axe(theme + ", macros")
 	p.do(p.Goto("/journal"), p.See("h1, h2, table"))
-	p.axe("journal")
+	p.axe(theme + ", journal")
 	p.do(p.Press("b", 0), p.See(`[data-stand-in], aside`))
-	p.axe("bench")
+	p.axe(theme + ", bench")
 	p.do(p.Press("b", 0), p.Press("?", 0), p.See(`[role="dialog"]`))
-	p.axe("keys")
+	p.axe(theme + ", keys")
 	p.do(p.Goto("/panel/saskias-tablet"), p.See("[data-control]"))
-	p.axe("panel")
+	p.axe(theme + ", panel")
 	p.do(p.Goto("/legend/producer-grid"), p.See("dl"))
-	p.axe("legend")
+	p.axe(theme + ", legend")
 }

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import "./live/theme.svelte";
   import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
   import LeftOver from "./parts/LeftOver.svelte";
   import NoticeList from "./parts/NoticeList.svelte";

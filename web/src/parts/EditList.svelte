@@ -43,7 +43,7 @@
   }
   li {
     padding: 0.35rem 0;
-    border-top: 1px solid #2b3138;
+    border-top: 1px solid var(--raster);
     overflow-wrap: anywhere;
   }
   .undone span {

@@ -47,7 +47,7 @@
   }
   .stops .n {
     background: var(--finding);
-    color: #000;
+    color: var(--on-alarm);
     padding: 0 0.4rem;
     border-radius: 8px;
   }

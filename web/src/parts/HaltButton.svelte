@@ -32,7 +32,7 @@
   }
   .going {
     background: var(--armed);
-    color: #000;
+    color: var(--on-alarm);
     font-weight: 600;
     cursor: pointer;
   }

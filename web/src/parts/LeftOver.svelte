@@ -30,8 +30,8 @@
 
 <style>
   .left {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     font-size: 0.875rem;
   }
   p {

@@ -58,7 +58,7 @@
     text-decoration: underline;
   }
   .notices > .refused {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
   }
 </style>

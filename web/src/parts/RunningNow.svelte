@@ -27,7 +27,7 @@
     gap: 0.5rem;
     padding: 0 0.3rem 0 0.8rem;
     border-right: 1px solid var(--line);
-    background: #3a2f14;
+    background: var(--armed-ground);
     flex-shrink: 0;
   }
   button {
@@ -50,7 +50,7 @@
   .track {
     width: 64px;
     height: 5px;
-    background: #1c1608;
+    background: var(--armed-ground);
   }
   .track span {
     display: block;

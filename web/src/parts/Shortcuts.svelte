@@ -2,6 +2,7 @@
   import { Toggle } from "carbon-components-svelte";
   import Popover from "./Popover.svelte";
   import { keys } from "../live/keys.svelte";
+  import { theme } from "../live/theme.svelte";
   import { views } from "../live/route.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
@@ -36,15 +37,26 @@
   ];
 </script>
 
-<Popover title="Keys" wide {onclose}>
-  <Toggle
-    size="sm"
-    labelText="Single keys: letters, digits and signs"
-    labelA="off"
-    labelB="on"
-    toggled={keys.on}
-    on:toggle={(e) => keys.set(e.detail.toggled)}
-  />
+<Popover title="Keys and looks" wide {onclose}>
+  <div class="buttons">
+    <Toggle
+      size="sm"
+      labelText="Single keys: letters, digits and signs"
+      labelA="off"
+      labelB="on"
+      toggled={keys.on}
+      on:toggle={(e) => keys.set(e.detail.toggled)}
+    />
+    <Toggle
+      size="sm"
+      id="daylight"
+      labelText="Light, for rooms by day; faces stay dark"
+      labelA="off"
+      labelB="on"
+      toggled={theme.light}
+      on:toggle={(e) => theme.set(e.detail.toggled)}
+    />
+  </div>
   <dl>
     {#each rows as [strokes, text] (text)}
       <dt>

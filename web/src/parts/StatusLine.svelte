@@ -131,8 +131,8 @@
     border-right: 1px solid var(--line);
   }
   .alarm {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     font-weight: 600;
     gap: 0.3rem;
   }

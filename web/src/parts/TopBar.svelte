@@ -63,7 +63,7 @@
         ><ToolKit size={16} /> Bench</button
       >
     {/if}
-    <button aria-pressed={help} onclick={() => (help = !help)} title="Keys (?)" aria-label="Keys"
+    <button aria-pressed={help} onclick={() => (help = !help)} title="Keys and looks (?)" aria-label="Keys and looks"
       ><Keyboard size={16} /></button
     >
   </span>
@@ -74,7 +74,7 @@
   header {
     display: flex;
     align-items: stretch;
-    background: #0a0c0e;
+    background: var(--bar);
     border-bottom: 1px solid var(--line);
     font-size: 0.875rem;
     min-width: 0;

@@ -161,7 +161,7 @@
     position: absolute;
     inset: 80px 0 0 auto;
     width: min(460px, 100vw);
-    background: #15181b;
+    background: var(--sheet);
     border-left: 1px solid var(--line);
     z-index: 40;
     overflow: auto;

@@ -207,7 +207,7 @@
   }
   .current,
   .current:hover {
-    background: #20262c;
+    background: var(--hover);
     box-shadow: inset 3px 0 var(--select);
   }
   a {
@@ -231,12 +231,12 @@
   }
   .refused .outcome,
   .dropped .outcome {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
   }
   .unconfirmed .outcome,
   .disagreed .outcome {
-    border-color: #fff;
+    border-color: var(--alarm);
   }
   .overtaken .outcome {
     color: var(--quiet);

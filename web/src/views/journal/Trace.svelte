@@ -67,8 +67,8 @@
   }
   .outcome.refused,
   .outcome.dropped {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0.4rem 0.6rem;
   }
   ol {
@@ -93,15 +93,15 @@
   .lane i {
     position: absolute;
     inset: 0 auto 0 0;
-    background: #6f8fae;
+    background: color-mix(in srgb, var(--select) 60%, var(--quiet));
     min-width: 2px;
   }
   .lane i.wire,
   .lane i.dispatch {
-    background: #9db6cf;
+    background: var(--link);
   }
   .lane i.confirmation {
-    background: #d8e2ec;
+    background: var(--text);
   }
   .lane i.face {
     background: var(--select);

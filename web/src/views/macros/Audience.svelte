@@ -93,8 +93,8 @@
     top: 2px;
     height: 20px;
     line-height: 20px;
-    background: #39414b;
-    border-left: 2px solid #d5dae0;
+    background: var(--line);
+    border-left: 2px solid var(--text);
     padding-left: 5px;
     box-sizing: border-box;
     overflow: hidden;
@@ -109,7 +109,7 @@
   }
   .seen.short {
     border-left-color: var(--finding);
-    background: #52304a;
+    background: color-mix(in srgb, var(--finding) 30%, var(--sheet));
   }
   .seen b {
     font-weight: 600;

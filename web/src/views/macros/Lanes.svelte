@@ -350,8 +350,8 @@
     overflow: hidden;
     text-overflow: ellipsis;
     text-shadow:
-      0 0 3px #000,
-      0 0 6px #000;
+      0 0 3px var(--ground),
+      0 0 6px var(--ground);
     color: var(--text);
   }
   .chosen.bar {
@@ -362,14 +362,14 @@
     background: repeating-linear-gradient(45deg, var(--finding) 0 3px, transparent 3px 6px);
   }
   .bar.failed {
-    background: #fff;
+    background: var(--alarm);
   }
   .real {
     position: absolute;
     width: 2px;
     height: 18px;
-    background: #fff;
-    box-shadow: 0 0 4px #000;
+    background: var(--alarm);
+    box-shadow: 0 0 4px var(--ground);
     pointer-events: none;
   }
   .together,
@@ -389,14 +389,14 @@
     content: "";
     position: absolute;
     inset: 0 4px;
-    background: #e6e9ec;
+    background: var(--text);
     opacity: 0.8;
   }
   .together::after {
     content: "";
     position: absolute;
     inset: 0 4px 0 -2px;
-    border: 1px solid #e6e9ec;
+    border: 1px solid var(--text);
     border-right: 0;
     border-left: 0;
     opacity: 0.8;
@@ -413,7 +413,7 @@
     padding: 0 3px;
   }
   .back::before {
-    background: repeating-linear-gradient(#e6e9ec 0 4px, transparent 4px 8px);
+    background: repeating-linear-gradient(var(--text) 0 4px, transparent 4px 8px);
   }
   .together.chosen::before,
   .back.chosen::before {

@@ -153,7 +153,7 @@
   }
   .found {
     background: var(--finding);
-    color: #000;
+    color: var(--on-alarm);
     border-radius: 8px;
     font-size: 0.75rem;
     font-weight: 600;

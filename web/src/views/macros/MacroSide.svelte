@@ -228,7 +228,7 @@
     margin-bottom: 0.5rem;
   }
   li.note {
-    border-left-color: #6d4a63;
+    border-left-color: color-mix(in srgb, var(--finding) 50%, var(--sheet));
   }
   li b {
     color: var(--finding);

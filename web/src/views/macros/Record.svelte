@@ -51,6 +51,6 @@
     margin-top: auto;
   }
   .on {
-    background: #3a2f14;
+    background: var(--armed-ground);
   }
 </style>

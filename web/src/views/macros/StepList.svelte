@@ -155,7 +155,7 @@
     flex-shrink: 0;
   }
   .step:is(.wait, .wait-for, .together, .branch, .turns, .if, .one-of, .repeat, .put-back) .spine {
-    background: #4a525b;
+    background: var(--edge);
   }
   .chosen {
     background: var(--hover);
@@ -191,7 +191,7 @@
     vertical-align: 1px;
   }
   .waits {
-    background: #3a2f14;
+    background: var(--armed-ground);
   }
   .times {
     margin-left: auto;
@@ -204,8 +204,8 @@
     color: var(--text);
   }
   .times b.failed {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0 0.3rem;
   }
   .problem {

@@ -154,8 +154,8 @@
     color: var(--armed);
   }
   .ask {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0.3rem 0.6rem;
     white-space: nowrap;
   }
@@ -172,8 +172,8 @@
     white-space: nowrap;
   }
   .outcome.failed {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0.1rem 0.4rem;
   }
 </style>

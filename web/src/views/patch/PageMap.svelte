@@ -153,7 +153,7 @@
   }
   .way {
     fill: none;
-    stroke: #7f8993;
+    stroke: var(--edge);
     stroke-width: 1.5;
   }
   .way.back {

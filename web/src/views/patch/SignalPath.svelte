@@ -364,7 +364,7 @@
     position: relative;
     display: grid;
     grid-template-columns: minmax(150px, 0.7fr) minmax(220px, 1.15fr) minmax(210px, 1fr) minmax(260px, 1.4fr);
-    background: #14171aee;
+    background: color-mix(in srgb, var(--sheet) 93%, transparent);
     border-top: 1px solid var(--line);
     /* Of one height, whatever is selected: nothing may move away under a finger. */
     height: clamp(262px, 30vh, 340px);
@@ -501,14 +501,14 @@
   }
   .try.down {
     background: var(--text);
-    color: #000;
+    color: var(--on-alarm);
   }
   .wrong {
     color: var(--finding);
   }
   .alarm {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0 0.3rem;
   }
   .box {

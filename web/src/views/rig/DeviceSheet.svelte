@@ -157,8 +157,8 @@
     margin: 0 1rem 0.5rem;
   }
   .away {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0.4rem 0.6rem;
   }
   p {

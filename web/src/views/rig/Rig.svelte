@@ -213,8 +213,8 @@
     margin-top: 0.3rem;
   }
   .bad {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
   }
   .rig :global(.name strong) {
     overflow-wrap: anywhere;
@@ -234,8 +234,8 @@
   }
   .phase.down,
   .phase.locked {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     font-weight: 600;
   }
   .phase.connecting,

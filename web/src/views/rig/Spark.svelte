@@ -24,7 +24,7 @@
   }
   polyline {
     fill: none;
-    stroke: #9aa2ab;
+    stroke: var(--quiet);
     stroke-width: 1.2;
   }
 </style>

@@ -146,8 +146,8 @@
   .dropped,
   .unconfirmed,
   .disagreed {
-    background: #fff;
-    color: #000;
+    background: var(--alarm);
+    color: var(--on-alarm);
     padding: 0.1rem 0.5rem;
   }
 </style>

@@ -95,7 +95,7 @@
     color: #fff;
   }
   .in {
-    color: #b9c2cc;
+    color: var(--quiet);
   }
   .note {
     color: var(--finding);
