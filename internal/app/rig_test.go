@@ -13,6 +13,7 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/bench/streaming"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/store"
@@ -73,6 +74,45 @@ func TestAnAddressSaysWhatAnswersThere(t *testing.T) {
 		if p := r.fails(422, "POST", "/api/v1/identify", body); p.Field != field {
 			t.Errorf("%s is wrong at %q", body, p.Field)
 		}
+	}
+}
+
+// A device is tried out as it would be saved, and nothing of it is kept.
+func TestADeviceIsTriedOutBeforeItIsSaved(t *testing.T) {
+	r := start(t)
+	at := func(standIn string) string {
+		_, port, _ := net.SplitHostPort(r.Bench.StandIn(standIn).Addr())
+		return `"host":"127.0.0.1","port":` + port
+	}
+	for _, c := range []struct {
+		fields  string
+		answers bool
+		text    string
+	}{
+		{`"type":"switcher.osc",` + at("switcher"), true, "Larkfell bench switcher"},
+		{`"type":"mixer.osc",` + at("mixer"), true, "Larkfell bench"},
+		{`"type":"streaming.jsonrpc","password":"wrong",` + at("streaming"), false, "the password is wrong"},
+		{`"type":"streaming.jsonrpc","password":"` + streaming.Password + `",` + at("streaming"), true, "Larkfell bench"},
+		{`"type":"streaming.jsonrpc","id":"stream-pc",` + at("streaming"), true, "Larkfell bench"},
+		{`"type":"camera.lines",` + at("player"), false, "Something else answers"},
+		{`"type":"switcher.osc","host":"127.0.0.1","port":1`, false, "refuses the connection"},
+		{`"type":"plain.lines",` + at("camera"), true, "It can be reached."},
+		{`"type":"computer.local"`, true, "this computer"},
+	} {
+		var got struct {
+			Answers bool
+			Text    string
+		}
+		r.must(200, "POST", "/api/v1/devices/test", `{"name":"It",`+c.fields+`}`, &got)
+		if got.Answers != c.answers || !strings.Contains(got.Text, c.text) {
+			t.Errorf("%s: %+v", c.fields, got)
+		}
+	}
+	if p := r.fails(422, "POST", "/api/v1/devices/test", `{"name":"It","type":"switcher.osc","host":"no host","port":1}`); p.Field != "host" {
+		t.Errorf("a host that is none is wrong at %q", p.Field)
+	}
+	if n := len(r.Edit.Program().Show.Devices()); n != 9 {
+		t.Errorf("there are %d devices after it", n)
 	}
 }
 

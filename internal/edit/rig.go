@@ -5,6 +5,7 @@ import (
 	"slices"
 	"strings"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 )
 
@@ -77,6 +78,24 @@ func (s *Service) AddDevices(who Who, list []DeviceFields) (ids []string, err er
 		}
 		return "Add " + strings.Join(names, ", "), nil
 	})
+}
+
+// Reach checks fields as an edit would and gives the device that they would make, with its type and its password:
+// the one that was entered, else that of the device with an id, which may be empty. It changes nothing.
+func (s *Service) Reach(id string, f DeviceFields) (*show.Device, *device.Type, string, error) {
+	prog := s.program.Load()
+	dev, password := &show.Device{ID: newID()}, ""
+	if old := prog.Devices[id]; old != nil {
+		*dev, password = *old.Device, old.Password()
+	}
+	f.into(dev)
+	if err := s.checkDevice(prog.Show, dev); err != nil {
+		return nil, nil, "", err
+	}
+	if f.Password != nil {
+		password = *f.Password
+	}
+	return dev, s.sheets.Device(dev.Type), password, nil
 }
 
 func (f DeviceFields) into(d *show.Device) {

@@ -54,8 +54,13 @@ func Identify(ctx context.Context, host string, port int, candidates []Candidate
 			continue // nothing tells it apart, or it is on no network
 		}
 		wg.Go(func() {
-			f, ok := identify(ctx, host, at, c)
-			if !ok {
+			s := c.Type.Sheet
+			f, err := ask(ctx, Target{Host: host, Port: at, Link: &s.Link, Stale: c.Type.Deadline, User: userOf(s)}, c)
+			var auth *AuthError
+			if errors.As(err, &auth) && (auth.Found == "" || c.Type.Identified(auth.Found)) {
+				f.Locked, f.Model, f.Note = true, auth.Found, "It wants a user name or a password."
+				f.Version = c.Type.Version(f.Model)
+			} else if err != nil {
 				return
 			}
 			mu.Lock()
@@ -73,53 +78,74 @@ func Identify(ctx context.Context, host string, port int, candidates []Candidate
 	return out
 }
 
-func identify(ctx context.Context, host string, port int, c Candidate) (Found, bool) {
+// Test connects once as a device of a type would be, signs in and asks what answers. It fails as a link
+// would: see Sentence.
+func Test(ctx context.Context, to Target, c Candidate) (Found, error) {
+	ctx, cancel := context.WithTimeout(ctx, identifyLimit)
+	defer cancel()
+	return ask(ctx, to, c)
+}
+
+// ask connects to an address and asks what answers; without a way to ask, being connected is all.
+func ask(ctx context.Context, to Target, c Candidate) (Found, error) {
 	s := c.Type.Sheet
-	f := Found{Type: s.Type, Title: s.Title, Role: s.Role, Port: port}
-	conn, err := c.Driver.Dial(ctx, Target{Host: host, Port: port, Link: &s.Link, Stale: c.Type.Deadline, User: userOf(s)})
-	var auth *AuthError
-	if errors.As(err, &auth) {
-		f.Locked, f.Model, f.Note = true, auth.Found, "It wants a user name or a password."
-		f.Version = c.Type.Version(f.Model)
-		return f, f.Model == "" || c.Type.Identified(f.Model)
-	}
+	f := Found{Type: s.Type, Title: s.Title, Role: s.Role, Port: to.Port}
+	conn, err := c.Driver.Dial(ctx, to)
 	if err != nil {
-		return f, false
+		return f, err
 	}
 	defer func() { _ = conn.Close() }()
 	stop := context.AfterFunc(ctx, func() { _ = conn.Close() })
 	defer stop()
+	if s.Link.Identify == nil {
+		return f, nil
+	}
 	m, ok := c.Type.Ask(s.Link.Identify.Reading)
 	if !ok {
-		return f, false
+		return f, nil
 	}
 	payload, err := c.Driver.Encode(m)
-	if err != nil || conn.Write(payload, 0, time.Now().Add(c.Type.Deadline)) != nil {
-		return f, false
+	if err != nil {
+		return f, err
 	}
-	for ctx.Err() == nil {
+	if err := conn.Write(payload, 0, time.Now().Add(c.Type.Deadline)); err != nil {
+		return f, err
+	}
+	for {
 		b, err := conn.Read()
 		var bad *BadInput
-		if errors.As(err, &bad) {
+		switch {
+		case errors.As(err, &bad):
 			continue
+		case ctx.Err() != nil:
+			return f, errSilent
+		case err != nil:
+			return f, err
 		}
-		if err != nil {
-			return f, false
+		if model, told := c.told(b); told {
+			f.Model, f.Version = model, c.Type.Version(model)
+			if v, old := c.Type.TooOld(model); old {
+				f.Note = "Its version " + v + " is older than " + s.Link.Identify.Minimum + ", which is needed."
+			}
+			if !c.Type.Identified(model) {
+				return f, errWrongDevice
+			}
+			return f, nil
 		}
-		for _, m := range b.Messages {
-			got, _ := c.Type.Match(m)
-			for _, r := range got.Reports {
-				if model, isText := r.Value.(string); isText && r.Path == s.Link.Identify.Reading {
-					f.Model, f.Version = model, c.Type.Version(model)
-					if v, old := c.Type.TooOld(model); old {
-						f.Note = "Its version " + v + " is older than " + s.Link.Identify.Minimum + ", which is needed."
-					}
-					return f, c.Type.Identified(model)
-				}
+	}
+}
+
+// told is what a device says it is, where a batch tells.
+func (c Candidate) told(b Batch) (model string, told bool) {
+	for _, m := range b.Messages {
+		got, _ := c.Type.Match(m)
+		for _, r := range got.Reports {
+			if model, isText := r.Value.(string); isText && r.Path == c.Type.Sheet.Link.Identify.Reading {
+				return model, true
 			}
 		}
 	}
-	return f, false
+	return "", false
 }
 
 func userOf(s *device.Sheet) string {

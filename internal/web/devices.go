@@ -1,6 +1,7 @@
 package web
 
 import (
+	"fmt"
 	"net/http"
 	"slices"
 	"strconv"
@@ -32,6 +33,45 @@ func (s *server) addDevice(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// DeviceTest are the fields of a device that is to be tried out, before they are saved.
+type DeviceTest struct {
+	ID string `json:"id,omitempty"` // of the device that has the password, where none was entered
+	edit.DeviceFields
+}
+
+// Tested is what came of it.
+type Tested struct {
+	Answers bool   `json:"answers"`
+	Text    string `json:"text"` // a sentence
+}
+
+// testDevice connects to a device as it would be saved, and says what answers.
+func (s *server) testDevice(c *echo.Context) error {
+	var f DeviceTest
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	d, t, password, err := s.Edit.Reach(f.ID, f.DeviceFields)
+	if err != nil {
+		return err
+	}
+	if t.Driver.Local {
+		return c.JSON(http.StatusOK, Tested{true, "It is this computer."})
+	}
+	to := link.Target{Host: d.Host, Port: d.Port, Secure: d.Secure, Link: &t.Sheet.Link, User: d.User, Password: password, Stale: t.Deadline}
+	began := time.Now()
+	found, err := link.Test(c.Request().Context(), to, link.Candidate{Type: t, Driver: s.Drivers.For(t)})
+	switch {
+	case err != nil:
+		return c.JSON(http.StatusOK, Tested{false, link.Sentence(err, link.Config{Name: d.Name, Target: to, Type: t})})
+	case found.Note != "":
+		return c.JSON(http.StatusOK, Tested{false, found.Note})
+	case found.Model == "":
+		return c.JSON(http.StatusOK, Tested{true, "It can be reached. Nothing tells what it is."})
+	}
+	return c.JSON(http.StatusOK, Tested{true, fmt.Sprintf("%s answers, after %d ms.", found.Model, time.Since(began).Milliseconds())})
 }
 
 // NewDevices are devices to add at once.

@@ -17,6 +17,7 @@ func (s *server) routesOfRig(v1 *echo.Group) {
 	v1.GET("/devices/:id/pictures", s.pictures)
 	v1.GET("/devices/:id/wire", s.wire)
 	v1.POST("/identify", s.identify)
+	v1.POST("/devices/test", s.testDevice)
 	v1.POST("/rollcall", s.rollCall)
 	v1.GET("/pictures/:device/:source", s.picture)
 	v1.POST("/sheets", s.importSheet)

@@ -100,6 +100,8 @@ type DeviceTypeDoc struct {
 	// CanSecure says that it can be spoken to over TLS.
 	CanSecure bool `json:"canSecure"`
 	Own       bool `json:"own"` // one of the user's own sheets
+	// LetIn says what has to be switched on at the device before it can be reached.
+	LetIn string `json:"letIn"`
 }
 
 // LayoutDoc is a controller layout that can be added.
@@ -151,7 +153,7 @@ func (s *server) show(c *echo.Context) error {
 	}
 	for _, t := range snap.Sheets.Devices() {
 		row := DeviceTypeDoc{Type: t.Sheet.Type, Title: t.Sheet.Title, Role: t.Sheet.Role, Port: t.Sheet.Link.Port, Login: "none",
-			Local: t.Driver.Local, CanSecure: t.Driver.Secure, Own: s.Own.IsOwn(t.Sheet.Type)}
+			Local: t.Driver.Local, CanSecure: t.Driver.Secure, Own: s.Own.IsOwn(t.Sheet.Type), LetIn: t.Sheet.Link.LetIn}
 		if login := t.Sheet.Link.Login; login != nil {
 			row.Login, row.User = login.Kind, login.User
 		}

@@ -2,6 +2,7 @@ package ui
 
 import (
 	"net"
+	"strings"
 	"testing"
 
 	"synaptor/internal/app"
@@ -39,11 +40,15 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
+		role, _, _ := strings.Cut(d.typ, ".")
+		if role == "mixer" {
+			role = "sound"
+		}
 		open := "#add-device"
 		if i == 0 {
 			open = ".empty button"
 		}
-		p.do(p.Click(open), p.See("#device-type"), p.Choose("#device-type", d.typ), p.Fill("#device-name", d.name))
+		p.do(p.Click(open), p.See("#device-role"), p.Choose("#device-role", role), p.Choose("#device-type", d.typ), p.Fill("#device-name", d.name))
 		if d.standIn != "workstation" {
 			p.do(p.Fill("#device-host", "127.0.0.1"), p.Fill("#device-port", port))
 		}

@@ -143,7 +143,7 @@ func TestTwoPeopleEditingOneKey(t *testing.T) {
 	tobin.do(tobin.See(key("a1", ".on-air")), tobin.Fill("#label", "Imke"))
 	saskia := meet(t, tobin.app, "/patch")
 	saskia.do(saskia.See(key("a1", ".on-air")), saskia.Fill("#label", "Stage"), saskia.Keys("\r"), saskia.Text(key("a1", ".label"), "Stage"))
-	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .bx--form-requirement", "Somebody else has changed this key"))
+	tobin.do(tobin.Text(key("a1", ".label"), "Stage"), tobin.Text(".does .wrong", "Somebody else has changed this key"))
 	tobin.do(tobin.Click(".does .buttons button:nth-child(2)"), tobin.Text(key("a1", ".label"), "Imke"), saskia.Text(key("a1", ".label"), "Imke"))
 	tobin.do(tobin.Click("#history"), tobin.Text("[role=dialog] li:nth-child(2)", "Browser"), tobin.Text("[role=dialog] li:first-child", "you"))
 }

@@ -25,11 +25,12 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 	p.do(p.Fill("#device-name", " "), p.Fill("#device-host", "my switcher"), p.Fill("#device-port", "70000"), p.Click(`form button[type="submit"]`))
 	p.do(p.Text("form", "A name is needed"), p.Text("form", "neither a host name nor an IP address"), p.Text("form", "A port is a number"))
 
-	p.do(p.Choose("#device-type", "switcher.osc"), p.Wait(`document.querySelector("#device-port").value === "7431"`))
-	p.do(p.Fill("#device-name", "Dome switcher"), p.Fill("#device-host", host), p.Fill("#device-port", "1"), p.Click(`form button[type="submit"]`))
+	p.do(p.Choose("#device-role", "switcher"), p.Text("form", "Switch on OSC control"), p.Wait(`document.querySelector("#device-port").value === "7431"`))
+	p.do(p.Fill("#device-name", "Dome switcher"), p.Fill("#device-host", host), p.Fill("#device-port", "1"), p.Click("#device-test"), p.Text(".tested", "refuses the connection"),
+		p.Fill("#device-port", port), p.Click("#device-test"), p.Text(".tested", "Larkfell bench switcher"), p.Fill("#device-port", "1"), p.Click(`form button[type="submit"]`))
 	p.do(p.See(".phase.down"), p.Text(".problem", "refuses the connection"), p.Text(".line", "Dome switcher away"))
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Fill("#device-port", port), p.Click(`form button[type="submit"]`))
-	p.do(p.See(".phase.up"), p.Text("aside", "Larkfell bench switcher"), p.Click(`[data-part="readings"]`), p.Text("aside ul", "Telescope feed"))
+	p.do(p.See(".phase.up"), p.Text("aside", "Larkfell bench switcher"), p.Click(`[data-part="readings"]`), p.Text(".browse ul", "Telescope feed"))
 
 	p.do(p.Press("2", 0), p.Text(".empty", "No controller yet"), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-control="a1"] .cross`))
 	p.do(p.Press("a", 0), p.See(`[data-find="kit:program-row:1"]`), p.Drag(`[data-find="kit:program-row:1"]`, `[data-control="a1"]`, 0))

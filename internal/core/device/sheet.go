@@ -36,6 +36,9 @@ type LinkSpec struct {
 	Path string `json:"path,omitempty"`
 	// Topics are what is subscribed to, for MQTT.
 	Topics []string `json:"topics,omitempty"`
+	// LetIn says what has to be switched on at the device before it can be reached, in the words that
+	// makers usually have for it.
+	LetIn string `json:"letIn,omitempty"`
 	// Login says how a password is given, with the credentials to ask for.
 	Login *LoginSpec `json:"login,omitempty"`
 	// Base stands before every address that is derived from a path.

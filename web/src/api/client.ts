@@ -33,6 +33,7 @@ export type ActionDoc = Schemas["ActionDoc"];
 export type Choice = Schemas["Choice"];
 export type DeviceEvent = Schemas["DeviceEvent"];
 export type DeviceFields = Schemas["DeviceFields"];
+export type Tested = Schemas["Tested"];
 export type Found = Schemas["Found"];
 export type Roll = Schemas["Roll"];
 export type WireLine = Schemas["WireLine"];

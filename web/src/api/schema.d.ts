@@ -635,6 +635,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/devices/test": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Connects once to a device as it would be saved, and says what answers */
+        post: operations["testDevice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rollcall": {
         parameters: {
             query?: never;
@@ -1657,6 +1674,28 @@ export interface components {
             password?: string;
             latencyMs?: number;
         };
+        /** @description A device that is to be tried out before it is saved. */
+        DeviceTest: {
+            name: string;
+            type: string;
+            host: string;
+            port: number;
+            frameRate?: number;
+            secure?: boolean;
+            user?: string;
+            model?: string;
+            /** @description A new password or token; missing keeps the one that is set, empty forgets it. */
+            password?: string;
+            latencyMs?: number;
+            /** @description The device that has the password, where none was entered. */
+            id?: string;
+        };
+        /** @description What came of a test. */
+        Tested: {
+            answers: boolean;
+            /** @description A sentence. */
+            text: string;
+        };
         /** @description A device as it was changed, with the revision it was read at. */
         DeviceChange: {
             rev: number;
@@ -1849,6 +1888,8 @@ export interface components {
             local: boolean;
             canSecure: boolean;
             own: boolean;
+            /** @description What has to be switched on at the device before it can be reached. */
+            letIn: string;
         };
         /** @description A controller layout that can be added. */
         Layout: {
@@ -4321,6 +4362,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Found"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    testDevice: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceTest"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tested"];
                 };
             };
             /** @description It did not work; the document says why. */

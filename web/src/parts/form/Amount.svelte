@@ -40,8 +40,8 @@
   hideSteppers
   allowEmpty
   disableWheel
-  {...min !== undefined && { min }}
-  {...max !== undefined && { max }}
+  {...min === undefined ? {} : { min }}
+  {...max === undefined ? {} : { max }}
   step={step as number}
   bind:value={() => value ?? null, (v) => (value = v)}
   invalid={!!error}

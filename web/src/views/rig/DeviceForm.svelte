@@ -1,15 +1,11 @@
 <script lang="ts">
+  import Amount from "../../parts/form/Amount.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import Act from "../../parts/form/Act.svelte";
-  import {
-    Button,
-    Checkbox,
-    NumberInput,
-    PasswordInput,
-    Select,
-    SelectItem,
-    TextInput,
-  } from "carbon-components-svelte";
-  import { api, fieldsOf, type Device, type Problem } from "../../api/client";
+  import { Button, InlineLoading, PasswordInput } from "carbon-components-svelte";
+  import { api, fieldsOf, type Device, type Problem, type Tested } from "../../api/client";
   import { said, show } from "../../live/show.svelte";
 
   /** The fields of a device, or of one to add. It is made anew for every device. */
@@ -17,7 +13,21 @@
 
   const before = (() => device)();
   const types = $derived(show.doc?.deviceTypes ?? []);
-  const first = (() => types.find((t) => t.type === before?.type) ?? types.find((t) => t.role !== "other"))();
+  const roleNames: Record<string, string> = {
+    streaming: "Streaming software",
+    switcher: "Video switcher",
+    sound: "Audio mixer",
+    intercom: "Intercom",
+    lights: "Lights",
+    camera: "Camera head",
+    player: "Player",
+    chat: "Chat and stream service",
+    computer: "Workstation",
+    other: "Something else",
+  };
+  /** The roles that there are sheets for, those that most shows begin with first. */
+  const roles = $derived(Object.keys(roleNames).filter((r) => types.some((t) => t.role === r)));
+  const first = (() => types.find((t) => t.type === before?.type) ?? types.find((t) => t.role === roles[0]))();
   let name = $state(before?.name ?? "");
   let type = $state(first?.type ?? "");
   let host = $state(before?.host ?? "");
@@ -51,27 +61,46 @@
     return !!error;
   }
 
+  const role = $derived(sheet?.role ?? "");
+  const plainName = (title: string) => title.replace(/ \(.*/, "");
+
+  const entered = () => ({
+    name,
+    type,
+    host: host.trim(),
+    port: port ?? 0,
+    user: user.trim() || undefined,
+    secure: secure || undefined,
+    model: model || undefined,
+    password: typing && password !== "" ? password : undefined,
+    frameRate: device?.frameRate,
+    latencyMs: latency ?? undefined,
+  });
+
+  /** What came of trying it out as it stands here. */
+  let tested = $state.raw<Tested | undefined>();
+  let testing = $state(false);
+
+  async function test() {
+    testing = true;
+    const { data, error } = await api.POST("/api/v1/devices/test", {
+      body: { ...entered(), name: name.trim() || plainName(sheet?.title ?? ""), id: device?.id },
+    });
+    failed(error);
+    tested = data;
+    testing = false;
+  }
+
   async function save() {
     busy = true;
-    const body = {
-      name,
-      type,
-      host: host.trim(),
-      port: port ?? 0,
-      user: user.trim() || undefined,
-      secure: secure || undefined,
-      model: model || undefined,
-      password: typing && password !== "" ? password : undefined,
-      frameRate: device?.frameRate,
-      latencyMs: latency ?? undefined,
-    };
+    const body = entered();
     if (device) {
       const { error } = await api.PUT("/api/v1/devices/{id}", {
         params: { path: { id: device.id } },
         body: { ...body, rev: device.rev },
       });
       if (!failed(error)) {
-        said({}, `${name} is saved.`);
+        said({}, `${body.name} is saved.`);
         typing = typing && password === "" && !device.hasPassword;
         password = "";
       }
@@ -89,105 +118,106 @@
     void save();
   }}
 >
-  <Select
+  {#if !device}
+    <Choice
+      id="device-role"
+      label="What it does"
+      value={role}
+      choices={roles.map((r) => ({ value: r, text: roleNames[r] ?? r }))}
+      onchange={(to) => (type = types.find((t) => t.role === to)?.type ?? type)}
+    />
+  {/if}
+  <Choice
     id="device-type"
-    labelText="What it is"
-    bind:selected={type}
-    invalid={!!fields.type}
-    invalidText={fields.type}
-  >
-    {#each types as t (t.type)}<SelectItem value={t.type} text={t.title} />{/each}
-  </Select>
-  <TextInput
-    id="device-name"
-    labelText="Name"
-    placeholder="Dome switcher"
-    bind:value={name}
-    invalid={!!fields.name}
-    invalidText={fields.name}
+    label="What it is"
+    bind:value={type}
+    error={fields.type}
+    choices={(device ? types : types.filter((t) => t.role === role)).map((t) => ({ value: t.type, text: t.title }))}
   />
+  {#if !device && sheet?.letIn}
+    <p class="hint"><b>Before:</b> {sheet.letIn}</p>
+  {/if}
   {#if !sheet?.local}
     <div class="address">
-      <TextInput
+      <Text
         id="device-host"
-        labelText="Address"
-        placeholder="127.0.0.1"
+        label="Address"
+        placeholder={show.doc?.bench ? "127.0.0.1" : "192.168.…, or a name"}
         bind:value={host}
-        invalid={!!fields.host}
-        invalidText={fields.host}
+        error={fields.host}
       />
-      <NumberInput
-        id="device-port"
-        labelText="Port"
-        hideSteppers
-        allowEmpty
-        bind:value={port}
-        invalid={!!fields.port}
-        invalidText={fields.port}
-      />
+      <Amount id="device-port" label="Port" bind:value={port} error={fields.port} />
     </div>
   {/if}
+  <Text
+    id="device-name"
+    label="Name"
+    placeholder={sheet ? plainName(sheet.title) : ""}
+    bind:value={name}
+    error={fields.name}
+  />
   {#if login === "basic" || login === "password"}
-    <TextInput
-      id="device-user"
-      labelText="User name"
-      placeholder={sheet?.user}
-      bind:value={user}
-      invalid={!!fields.user}
-      invalidText={fields.user}
-    />
+    <Text id="device-user" label="User name" placeholder={sheet?.user ?? ""} bind:value={user} error={fields.user} />
   {/if}
   {#if login !== "none"}
     {#if typing}
       <PasswordInput
         id="device-password"
+        size="sm"
         labelText={login === "bearer" ? "Token" : "Password"}
         autocomplete="off"
         bind:value={password}
         invalid={!!fields.password}
-        invalidText={fields.password}
+        invalidText={fields.password ?? ""}
       />
     {:else}
-      <p class="set">
+      <p class="quiet">
         {login === "bearer" ? "A token" : "A password"} is set. It is stored encrypted and never shown.
         <Act id="enter-again" onclick={() => (typing = true)}>Enter it again</Act>
       </p>
     {/if}
-    {#if device?.factory}<p class="note">This is the password it was delivered with. Anybody may know it.</p>{/if}
+    {#if device?.factory}<p class="wrong">This is the password it was delivered with. Anybody may know it.</p>{/if}
   {/if}
-  {#if sheet?.canSecure}<Checkbox id="device-secure" labelText="Encrypted (TLS)" bind:checked={secure} />{/if}
+  {#if sheet?.canSecure}<Tick id="device-secure" label="Encrypted (TLS)" bind:checked={secure} />{/if}
   {#if device && device.models.length > 0}
-    <Select
+    <Choice
       id="device-model"
-      labelText="Model"
-      bind:selected={model}
-      invalid={!!fields.model}
-      invalidText={fields.model}
-    >
-      <SelectItem value="" text="as it says itself" />
-      {#each device.models as m (m.id)}<SelectItem value={m.id} text={m.title} />{/each}
-    </Select>
-  {/if}
-  {#if device}
-    <NumberInput
-      id="device-latency"
-      labelText="Latency in ms, where it is not measured"
-      helperText="How long until a command shows. Macros count with it until the device reports something."
-      hideSteppers
-      allowEmpty
-      bind:value={latency}
-      invalid={!!fields.latencyMs}
-      invalidText={fields.latencyMs}
+      label="Model"
+      bind:value={model}
+      error={fields.model}
+      choices={[
+        { value: "", text: "as it says itself" },
+        ...device.models.map((m) => ({ value: m.id, text: m.title })),
+      ]}
     />
   {/if}
-  {#if problem}<p class="note">{problem}</p>{/if}
-  <div><Button type="submit" size="small" disabled={busy}>{device ? "Save" : "Add"}</Button></div>
+  {#if device}
+    <Amount
+      id="device-latency"
+      label="Latency, where it is not measured"
+      unit="ms"
+      help="How long until a command shows. Macros count with it until the device reports something."
+      bind:value={latency}
+      error={fields.latencyMs}
+    />
+  {/if}
+  {#if problem}<p class="wrong">{problem}</p>{/if}
+  <div class="buttons">
+    <Button type="submit" size="small" disabled={busy}>{device ? "Save" : "Add"}</Button>
+    {#if !sheet?.local}
+      <Button kind="ghost" size="small" id="device-test" disabled={testing} on:click={test}>Test</Button>
+    {/if}
+    {#if testing}<InlineLoading description="Asking …" />{/if}
+  </div>
+  {#if tested && !testing}
+    <p class="tested" class:wrong={!tested.answers} role="status">{tested.text}</p>
+  {/if}
 </form>
 
 <style>
   form {
     display: grid;
-    gap: 0.9rem;
+    gap: 0.8rem;
     padding: 0.5rem 1rem 1rem;
   }
   .address {
@@ -197,13 +227,11 @@
     align-items: start;
   }
   p {
-    font-size: inherit;
     margin: 0;
   }
-  .set {
+  .hint {
+    border-left: 3px solid var(--select);
+    padding-left: 0.75rem;
     color: var(--quiet);
-  }
-  .note {
-    color: var(--finding);
   }
 </style>
