@@ -18,9 +18,11 @@
   const running = $derived(macro.run?.state === "" && !macro.run.ended);
   const throws = $derived(macro.lines.some((l) => l.kind === "one-of"));
 
+  const id = $derived(macro.doc?.id);
+
   $effect(() => () => cancelAnimationFrame(frame));
   $effect(() => {
-    void macro.doc?.id;
+    void id;
     playing = false;
     asks = false;
     cancelAnimationFrame(frame);
