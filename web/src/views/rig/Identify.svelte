@@ -1,5 +1,7 @@
 <script lang="ts">
-  import { Button, Checkbox, InlineLoading, NumberInput, TextInput } from "carbon-components-svelte";
+  import Amount from "../../parts/form/Amount.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import { Button, Checkbox, InlineLoading, TextInput } from "carbon-components-svelte";
   import { api, fieldsOf, type Found, type Problem } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
@@ -62,23 +64,8 @@
       else.
     </p>
     <div class="address">
-      <TextInput
-        id="look-host"
-        labelText="Address"
-        placeholder="127.0.0.1"
-        bind:value={host}
-        invalid={!!fields.host}
-        invalidText={fields.host}
-      />
-      <NumberInput
-        id="look-port"
-        labelText="Port, if just one"
-        hideSteppers
-        allowEmpty
-        bind:value={port}
-        invalid={!!fields.port}
-        invalidText={fields.port}
-      />
+      <Text id="look-host" label="Address" placeholder="127.0.0.1" bind:value={host} error={fields.host} />
+      <Amount id="look-port" label="Port, if just one" bind:value={port} error={fields.port} />
     </div>
     <div><Button size="small" type="submit" disabled={looking || !host.trim()}>Look</Button></div>
   </form>
@@ -108,8 +95,8 @@
           {#if r.note && !r.locked}<p class="wrong">{r.note}</p>{/if}
           {#if r.ticked}
             <div class="fields">
-              <TextInput size="sm" labelText="Name" bind:value={r.name} />
-              {#if r.locked && r.user}<TextInput size="sm" labelText="User name" bind:value={r.user} />{/if}
+              <Text label="Name" bind:value={r.name} />
+              {#if r.locked && r.user}<Text label="User name" bind:value={r.user} />{/if}
               {#if r.locked}<TextInput
                   size="sm"
                   type="password"
