@@ -13,9 +13,16 @@ export const clock = new Clock();
 export function ago(time: string, now: number): string {
   const s = Math.max(0, Math.round((now - Date.parse(time)) / 1000));
   const two = (n: number) => String(n).padStart(2, "0");
+  if (s >= 86_400) return s < 172_800 ? "1 day" : `${Math.floor(s / 86_400)} days`;
   return s < 3600
     ? `${Math.floor(s / 60)}:${two(s % 60)}`
     : `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`;
+}
+
+/** A moment as the clock shows it where this browser is; fine adds the milliseconds. */
+export function timeOfDay(at: string, fine = false): string {
+  const d = new Date(at);
+  return `${d.toLocaleTimeString("en-GB")}${fine ? `.${String(d.getMilliseconds()).padStart(3, "0")}` : ""}`;
 }
 
 /** Microseconds as milliseconds with a sensible number of digits. */

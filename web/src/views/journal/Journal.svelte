@@ -3,7 +3,7 @@
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
-  import { clock, ms } from "../../live/words.svelte";
+  import { ago, clock, ms, timeOfDay } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
   import { show } from "../../live/show.svelte";
@@ -65,10 +65,6 @@
     problem = error ? error.detail : "";
   }
 
-  const time = (at: string) => {
-    const d = new Date(at);
-    return `${d.toLocaleTimeString("en-GB")}.${String(d.getMilliseconds()).padStart(3, "0")}`;
-  };
   const shown = $derived(entries.get(open));
 
   function step(e: KeyboardEvent) {
@@ -118,7 +114,11 @@
             class={e.outcome.replace(" ", "-")}
             onclick={() => route.go(`/journal/${e.id}`)}
           >
-            <td class="mono"><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{time(e.at)}</a></td>
+            <td class="mono"
+              ><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{timeOfDay(e.at, true)}</a><small
+                >{ago(e.at, clock.now)} ago</small
+              ></td
+            >
             <td><span class="mono">{e.control}</span> {e.gesture}<small>{e.controllerName}</small></td>
             <td>{e.via}<small>{e.actor}</small></td>
             <td

@@ -3,7 +3,7 @@
   import { Button, TextInput } from "carbon-components-svelte";
   import { api, fieldsOf, type Choice, type Device, type DeviceEvent } from "../../api/client";
   import SideSheet from "../../parts/SideSheet.svelte";
-  import { ago, clock } from "../../live/words.svelte";
+  import { ago, clock, timeOfDay } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
   import DeviceForm from "./DeviceForm.svelte";
@@ -137,7 +137,12 @@
       {#if events.length > 0}
         <section>
           <h3>What happened there</h3>
-          {#each events as e, i (i)}<p><span class="mono quiet">{e.at.slice(11, 19)}</span> {e.title}</p>{/each}
+          {#each events as e, i (i)}
+            <p>
+              <span class="mono quiet">{timeOfDay(e.at)}</span>
+              {e.title} <span class="quiet">{ago(e.at, clock.now)} ago</span>
+            </p>
+          {/each}
         </section>
       {/if}
     {:else if part === "readings"}

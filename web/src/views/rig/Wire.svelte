@@ -2,6 +2,7 @@
   import { Button } from "carbon-components-svelte";
   import { api, type WireLine } from "../../api/client";
   import { said } from "../../live/show.svelte";
+  import { timeOfDay } from "../../live/words.svelte";
 
   /** The raw messages of a device, out and in, as they pass. */
   let { device }: { device: string } = $props();
@@ -35,10 +36,9 @@
   });
 
   const marks = { out: "→", in: "←", note: "·" } as const;
-  const time = (at: string) => at.slice(11, 23);
 
   async function copy() {
-    const text = lines.map((l) => `${time(l.at)} ${marks[l.dir]} ${l.text}`).join("\n");
+    const text = lines.map((l) => `${timeOfDay(l.at, true)} ${marks[l.dir]} ${l.text}`).join("\n");
     try {
       await navigator.clipboard.writeText(text);
       said({}, `${lines.length} messages are copied.`);
@@ -59,7 +59,7 @@
   <ol class="mono">
     {#each lines.toReversed() as l, i (`${l.seq}/${i}`)}
       <li class={l.dir}>
-        <span class="time">{time(l.at)}</span><span>{marks[l.dir]}</span><span class="text">{l.text}</span>
+        <span class="time">{timeOfDay(l.at, true)}</span><span>{marks[l.dir]}</span><span class="text">{l.text}</span>
       </li>
     {:else}
       <li class="quiet">Nothing has passed yet.</li>
