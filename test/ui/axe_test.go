@@ -53,9 +53,9 @@ func (p *person) everywhere(theme string) {
 	p.Helper()
 	p.axe(theme + ", rig")
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.See(`[data-part="readings"]`))
-	for _, part := range []string{"link", "readings", "try", "wire"} {
-		p.do(p.Click(fmt.Sprintf(`[data-part=%q]`, part)))
-		p.axe(theme + ", a device, " + part)
+	for _, part := range []struct{ id, seen string }{{"link", "#device-host"}, {"readings", ".browse li"}, {"try", "[data-action]"}, {"wire", ".wire"}} {
+		p.do(p.Click(fmt.Sprintf(`[data-part=%q]`, part.id)), p.See(part.seen))
+		p.axe(theme + ", a device, " + part.id)
 	}
 	p.do(p.Press("Escape", 0), p.Goto("/patch"), p.See(key("a1", ".on-air")))
 	p.axe(theme + ", patch")
