@@ -23,7 +23,7 @@ import (
 // refusalShown is how long a refusal stays on a face after the finger has left.
 const refusalShown = 3 * time.Second
 
-// mergeFor is how long changes are gathered before faces are worked out: what a press
+// gatherFor is how long changes are gathered before faces are worked out: what a press
 // expects and what the device then says are often one change for those who look, and the
 // command has left the machine before twenty clients are told.
 const gatherFor = 500 * time.Microsecond

@@ -263,7 +263,7 @@ func (s *server) identify(c *echo.Context) error {
 				doc.Known = d.Name
 			}
 		}
-		base, _, _ := strings.Cut(f.Title, " (")
+		base := snap.Sheets.Device(f.Type).Sheet.Plain()
 		doc.Name = base
 		for n := 2; names[doc.Name]; n++ {
 			doc.Name = base + " " + strconv.Itoa(n)

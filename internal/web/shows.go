@@ -102,6 +102,7 @@ type DeviceTypeDoc struct {
 	Own       bool `json:"own"` // one of the user's own sheets
 	// LetIn says what has to be switched on at the device before it can be reached.
 	LetIn string `json:"letIn"`
+	Name  string `json:"name"` // proposed for such a device
 }
 
 // LayoutDoc is a controller layout that can be added.
@@ -153,7 +154,7 @@ func (s *server) show(c *echo.Context) error {
 	}
 	for _, t := range snap.Sheets.Devices() {
 		row := DeviceTypeDoc{Type: t.Sheet.Type, Title: t.Sheet.Title, Role: t.Sheet.Role, Port: t.Sheet.Link.Port, Login: "none",
-			Local: t.Driver.Local, CanSecure: t.Driver.Secure, Own: s.Own.IsOwn(t.Sheet.Type), LetIn: t.Sheet.Link.LetIn}
+			Local: t.Driver.Local, CanSecure: t.Driver.Secure, Own: s.Own.IsOwn(t.Sheet.Type), LetIn: t.Sheet.Link.LetIn, Name: t.Sheet.Plain()}
 		if login := t.Sheet.Link.Login; login != nil {
 			row.Login, row.User = login.Kind, login.User
 		}

@@ -12,6 +12,12 @@ import (
 	"synaptor/internal/core/reading"
 )
 
+// Plain is the title of a sheet without the protocol behind it, as a first name for such a device.
+func (s *Sheet) Plain() string {
+	name, _, _ := strings.Cut(s.Title, " (")
+	return name
+}
+
 // Summary says what a device has, by its indexes: 2 scene sets, 9 scenes.
 func (t *Type) Summary(device string, k Known) string {
 	var parts []string

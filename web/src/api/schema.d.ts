@@ -1890,6 +1890,8 @@ export interface components {
             own: boolean;
             /** @description What has to be switched on at the device before it can be reached. */
             letIn: string;
+            /** @description Proposed for such a device. */
+            name: string;
         };
         /** @description A controller layout that can be added. */
         Layout: {

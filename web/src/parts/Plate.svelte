@@ -210,7 +210,7 @@
         <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
       {/if}
       {#if closes(c)}<span class="open" style:font-size="{Math.max(8, keySize * 0.085)}px">{closes(c)}</span>{/if}
-      <span class="said">{words(c, face)}</span>
+      <span class="visually-hidden">{words(c, face)}</span>
       {#if face?.guard}
         <span class="guard {face.guard}" style:--ms="{face.guardMs ?? 0}ms"></span>
       {/if}
@@ -219,14 +219,6 @@
 </div>
 
 <style>
-  .said {
-    position: absolute;
-    width: 1px;
-    height: 1px;
-    overflow: hidden;
-    clip-path: inset(50%);
-    white-space: nowrap;
-  }
   .plate {
     position: relative;
   }

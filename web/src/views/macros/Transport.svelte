@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Slide from "../../parts/form/Slide.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type StatusItem } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
@@ -76,14 +77,12 @@
     <Button size="small" kind="ghost" id="at-once" disabled={length === 0} on:click={() => (macro.cursor = length)}
       >To the end</Button
     >
-    <!-- A moment on the ruler of the lanes, in milliseconds; Carbon's slider has no text for its value. -->
-    <input
-      type="range"
-      min="0"
+    <Slide
+      label="The moment that is looked at"
+      min={0}
       max={Math.max(1, length)}
-      step="1"
-      aria-label="The moment that is looked at"
-      aria-valuetext={time(macro.cursor)}
+      step={1}
+      said={time}
       bind:value={macro.cursor}
       disabled={length === 0}
     />
@@ -142,12 +141,6 @@
   }
   .rehearse {
     flex: 1;
-  }
-  input {
-    flex: 0 1 14rem;
-    width: 4rem;
-    accent-color: var(--select);
-    min-width: 3rem;
   }
   .clock {
     white-space: nowrap;

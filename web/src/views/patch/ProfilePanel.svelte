@@ -57,7 +57,6 @@
     <p class="quiet">A profile is a set of pages for one job. Each controller has one in force.</p>
     <ul>
       {#each profiles as p, i (p.id)}
-        {@const at = { params: { path: { id: p.id } } }}
         <li class:now={p.id === profile} data-profile={p.name}>
           {#if renaming?.id === p.id}
             <form
@@ -89,13 +88,13 @@
               <OverflowMenuItem text="Rename" on:click={() => (renaming = { id: p.id, name: p.name })} />
               <OverflowMenuItem
                 text="Duplicate"
-                on:click={async () => said(await api.POST("/api/v1/profiles/{id}/duplicate", at))}
+                on:click={async () => said(await api.POST("/api/v1/profiles/{id}/duplicate", at(p.id)))}
               />
               {#if i > 0}
                 <OverflowMenuItem
                   text="Earlier"
                   on:click={async () =>
-                    said(await api.PUT("/api/v1/profiles/{id}", { ...at, body: { position: i - 1 } }))}
+                    said(await api.PUT("/api/v1/profiles/{id}", { ...at(p.id), body: { position: i - 1 } }))}
                 />
               {/if}
               <OverflowMenuItem

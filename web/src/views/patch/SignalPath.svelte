@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Slide from "../../parts/form/Slide.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Act from "../../parts/form/Act.svelte";
   import { focusFirst } from "../../parts/focus";
@@ -156,16 +157,15 @@
     </p>
     <div class="buttons">
       {#if slides}
-        <!-- A fader of Synaptor's own: each step is sent on its way. -->
-        <input
-          type="range"
-          min="0"
-          max="1"
-          step="0.01"
-          aria-label="Slide {control}"
+        <Slide
+          label="Slide {control}"
+          min={0}
+          max={1}
+          step={0.01}
+          said={(v) => `${Math.round(v * 100)} %`}
           value={face?.dial?.share ?? 0}
           disabled={!mapping}
-          oninput={(e) => onamount({ edge: "slide", amount: e.currentTarget.valueAsNumber })}
+          oninput={(amount) => onamount({ edge: "slide", amount })}
         />
       {:else if swipes}
         {@render turn(-1, "Swipe to the left", "swipe")}
@@ -473,11 +473,6 @@
   }
   .gesture.quiet {
     color: var(--quiet);
-  }
-  input[type="range"] {
-    flex: 1;
-    min-width: 0;
-    accent-color: var(--select);
   }
   .try[aria-label] {
     min-width: 40px;

@@ -62,7 +62,6 @@
   }
 
   const role = $derived(sheet?.role ?? "");
-  const plainName = (title: string) => title.replace(/ \(.*/, "");
 
   const entered = () => ({
     name,
@@ -84,7 +83,7 @@
   async function test() {
     testing = true;
     const { data, error } = await api.POST("/api/v1/devices/test", {
-      body: { ...entered(), name: name.trim() || plainName(sheet?.title ?? ""), id: device?.id },
+      body: { ...entered(), name: name.trim() || (sheet?.name ?? ""), id: device?.id },
     });
     failed(error);
     tested = data;
@@ -149,13 +148,7 @@
       <Amount id="device-port" label="Port" bind:value={port} error={fields.port} />
     </div>
   {/if}
-  <Text
-    id="device-name"
-    label="Name"
-    placeholder={sheet ? plainName(sheet.title) : ""}
-    bind:value={name}
-    error={fields.name}
-  />
+  <Text id="device-name" label="Name" placeholder={sheet?.name ?? ""} bind:value={name} error={fields.name} />
   {#if login === "basic" || login === "password"}
     <Text id="device-user" label="User name" placeholder={sheet?.user ?? ""} bind:value={user} error={fields.user} />
   {/if}
