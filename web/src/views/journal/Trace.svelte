@@ -93,18 +93,16 @@
   .lane i {
     position: absolute;
     inset: 0 auto 0 0;
-    background: color-mix(in srgb, var(--select) 60%, var(--quiet));
+    background: color-mix(in srgb, var(--quiet) 55%, var(--hover));
     min-width: 2px;
   }
   .lane i.wire,
   .lane i.dispatch {
-    background: var(--link);
+    background: var(--quiet);
   }
-  .lane i.confirmation {
-    background: var(--text);
-  }
+  .lane i.confirmation,
   .lane i.face {
-    background: var(--select);
+    background: var(--text);
   }
   .offset {
     text-align: right;

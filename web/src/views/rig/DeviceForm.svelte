@@ -223,7 +223,7 @@
     margin: 0;
   }
   .hint {
-    border-left: 3px solid var(--select);
+    border-left: 3px solid var(--edge);
     padding-left: 0.75rem;
     color: var(--quiet);
   }
