@@ -111,6 +111,9 @@ func TestADeviceIsTriedOutBeforeItIsSaved(t *testing.T) {
 	if p := r.fails(422, "POST", "/api/v1/devices/test", `{"name":"It","type":"switcher.osc","host":"no host","port":1}`); p.Field != "host" {
 		t.Errorf("a host that is none is wrong at %q", p.Field)
 	}
+	if p := r.fails(422, "POST", "/api/v1/devices/test", `{"name":"It","type":"streaming.jsonrpc","id":"stream-pc",`+at("camera")+`}`); p.Field != "password" {
+		t.Errorf("a stored password goes to another address: wrong at %q", p.Field)
+	}
 	if n := len(r.Edit.Program().Show.Devices()); n != 9 {
 		t.Errorf("there are %d devices after it", n)
 	}

@@ -81,19 +81,27 @@ func (s *Service) AddDevices(who Who, list []DeviceFields) (ids []string, err er
 }
 
 // Reach checks fields as an edit would and gives the device that they would make, with its type and its password:
-// the one that was entered, else that of the device with an id, which may be empty. It changes nothing.
+// the one that was entered, else that of the device with an id, which may be empty. A stored password goes to no
+// address but the one it is stored for. It changes nothing.
 func (s *Service) Reach(id string, f DeviceFields) (*show.Device, *device.Type, string, error) {
 	prog := s.program.Load()
-	dev, password := &show.Device{ID: newID()}, ""
-	if old := prog.Devices[id]; old != nil {
-		*dev, password = *old.Device, old.Password()
+	old, dev := prog.Devices[id], &show.Device{ID: newID()}
+	if old != nil {
+		*dev = *old.Device
 	}
 	f.into(dev)
 	if err := s.checkDevice(prog.Show, dev); err != nil {
 		return nil, nil, "", err
 	}
-	if f.Password != nil {
+	password := ""
+	switch {
+	case f.Password != nil:
 		password = *f.Password
+	case old == nil || old.Password() == "":
+	case dev.Host != old.Host || dev.Port != old.Port || dev.Type != old.Device.Type:
+		return nil, nil, "", FieldErrors{{Field: "password", Text: "Enter it again: the one that is stored goes to no address but its own until this is saved."}}
+	default:
+		password = old.Password()
 	}
 	return dev, s.sheets.Device(dev.Type), password, nil
 }

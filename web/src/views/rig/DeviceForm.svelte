@@ -57,6 +57,7 @@
 
   function failed(error: Problem | undefined): boolean {
     fields = fieldsOf(error);
+    if (fields.password) typing = true;
     problem = error && Object.keys(fields).length === 0 ? error.detail : "";
     return !!error;
   }
