@@ -3,6 +3,7 @@ package app_test
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 
@@ -80,7 +81,10 @@ func TestAKeyShowsTheBranchAndTheRunOfItsMacro(t *testing.T) {
 	r.must(202, "POST", "/api/v1/halt", map[string]any{"macro": "meteor"}, nil)
 	l.until("it says that it was halted", func() bool { f := face(standing); return f.Run != nil && f.Run.State == "halted" && f.Run.ID == id })
 	r.fault(faults.Faults{Cut: true})
-	l.until("it says how much cannot be sent", func() bool { return face(standing).Unsent == 2 })
+	l.until("it says how much cannot be sent, and for want of what", func() bool {
+		f := face(standing)
+		return f.Unsent == 2 && slices.Equal(f.Missing, []string{"Dome switcher"}) && strings.Contains(f.Words, "Dome switcher away")
+	})
 }
 
 func TestMacrosAreFoundByTheirNamesAndTakenByDials(t *testing.T) {

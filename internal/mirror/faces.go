@@ -27,7 +27,7 @@ func (v *View) FaceIn(c *program.Mapping, state string) (f face.Face, ok bool) {
 		return f, false
 	}
 	f = v.faceWith(c, lamps)
-	f.Away, f.Refusal, f.Guard = state == "away", "", ""
+	f.Away, f.Missing, f.Refusal, f.Guard = state == "away", nil, "", ""
 	f.Lamps = lamps
 	f.Words = f.InWords()
 	return f, true
@@ -46,10 +46,37 @@ func (v *View) faceWith(c *program.Mapping, lamps face.Lamps) face.Face {
 		p.Gone = p.Gone || r.Bound != nil && r.Bound.Gone(v)
 		p.Away = p.Away || r.Problem != "" || v.Away(r.Device)
 	}
+	p.Missing = v.missing(c)
 	if r := c.Responses[input.Press]; r != nil && r.Bound != nil {
 		p.Title = r.Bound.Title.Text(v)
 	}
 	return face.Compose(p, v, v.font)
+}
+
+// missing gives the names of the devices that a mapping or its macro's steps need and
+// that are away, in their order.
+func (v *View) missing(c *program.Mapping) (names []string) {
+	away := map[string]bool{}
+	note := func(_ *macro.Node, r *program.Response) {
+		if r != nil && r.Device != "" && v.Away(r.Device) {
+			away[r.Device] = true
+		}
+	}
+	for _, r := range c.Responses {
+		note(nil, r)
+		if mac := v.Program.RunsMacro(r); mac != nil {
+			mac.EachStep(note)
+		}
+	}
+	if len(away) == 0 {
+		return nil
+	}
+	for _, d := range v.Program.Show.Devices() {
+		if away[d.ID] {
+			names = append(names, d.Name)
+		}
+	}
+	return names
 }
 
 // dial works out the value of what a turn or a slide of a mapping changes.

@@ -97,10 +97,10 @@ func TestCornerCameraFollowsTheDevice(t *testing.T) {
 		p.step("picture in picture "+corner, "Picture in picture at the "+corner)
 		p.step("picture in picture on", "Picture in picture on")
 	}
-	p.lines("Turns", ">Branch 1", ">>Picture in picture at the top left", ">>Picture in picture on", ">Branch 2", ">>Picture in picture at the top right", ">>Picture in picture on",
-		">Branch 3", ">>Picture in picture at the bottom right", ">>Picture in picture on", ">Branch 4", ">>Picture in picture at the bottom left", ">>Picture in picture on")
+	p.lines("Turns", ">Press 1", ">>Picture in picture at the top left", ">>Picture in picture on", ">Press 2", ">>Picture in picture at the top right", ">>Picture in picture on",
+		">Press 3", ">>Picture in picture at the bottom right", ">>Picture in picture on", ">Press 4", ">>Picture in picture at the bottom left", ">>Picture in picture on")
 	for i, corner := range corners {
-		p.do(p.Click(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i)), p.Text("aside h3:not(:first-child), aside section:nth-child(2) h3", fmt.Sprintf("Branch %d", i+1)),
+		p.do(p.Click(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i)), p.Text("aside h3:not(:first-child), aside section:nth-child(2) h3", fmt.Sprintf("Press %d", i+1)),
 			p.Click(`[data-sentence="add"]`), p.Wait(`document.querySelector('aside [data-field="Reading"] option[value="dome-switcher:mix/1/keyer/1/corner"]')`), p.Choose(`aside [data-field="Reading"]`, "dome-switcher:mix/1/keyer/1/corner"),
 			p.Wait(`[...(document.querySelector('aside [data-field="Value"]')?.options ?? [])].some((o) => o.text === "`+corner+`")`), p.Choose(`aside [data-field="Value"]`, `"`+corner+`"`), p.Text(fmt.Sprintf(".steps .step.branch:nth-child(%d)", 2+3*i), "Corner of keyer 1 of mix effect 1 is "+corner))
 	}

@@ -3,6 +3,8 @@
   import { OneController } from "./live/one.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { show } from "./live/show.svelte";
+  import { fitted } from "./live/upright";
+  import { ago, clock } from "./live/words.svelte";
   import { api } from "./api/client";
   import Plate from "./parts/Plate.svelte";
 
@@ -10,6 +12,7 @@
   const one = new OneController("Panel");
   const { slug, faceOf } = one;
   const bar = 40;
+  const head = 28;
   let width = $state(innerWidth);
   let height = $state(innerHeight);
   let pressed = $state<string[]>([]);
@@ -24,16 +27,12 @@
           .filter((z) => z.pages.length > 1)
       : [],
   );
-  const keySize = $derived(
-    controller
-      ? Math.floor(
-          Math.min(
-            (width - 16) / (controller.width * 1.083),
-            (height - 16 - zones.length * bar) / (controller.height * 1.083),
-          ),
-        )
-      : 0,
+  /** Whose pages are shown: of each zone the page that is asked first, and what lies over it. */
+  const pages = $derived(
+    controller?.zones.map((z) => (shown?.zones[z] ?? []).map((p) => show.page(p)?.name ?? "").join(" › ")).join(", ") ??
+      "",
   );
+  const fit = $derived(controller && fitted(controller, width - 6, height - head - 6 - zones.length * bar));
   $effect(() => {
     if (!feed.connected) pressed = [];
   });
@@ -92,9 +91,23 @@
 
 <main class:lost={!feed.connected} onpointerdown={swipeStart} onpointerup={swipeEnd}>
   {#if controller}
-    <div class="hands">
-      <Plate {controller} {keySize} {faceOf} {pressed} {shown} mode="press" ontouch={(c, t) => touch(c.id, t)} />
-    </div>
+    <header>
+      <b>{controller.name}</b>
+      <span>{pages}</span>
+      {#each one.away as d (d.device)}<strong role="status">{d.device} away {ago(d.since, clock.now)}</strong>{/each}
+    </header>
+    {#if fit}
+      <Plate
+        controller={fit.controller}
+        keySize={fit.key}
+        keyHeight={fit.keyHeight}
+        {faceOf}
+        {pressed}
+        {shown}
+        mode="press"
+        ontouch={(c, t) => touch(c.id, t)}
+      />
+    {/if}
     {#each zones as z (z.zone)}
       <nav aria-label="Pages of the {z.zone}">
         {#each z.pages as p (p.id)}
@@ -122,13 +135,41 @@
     height: 100dvh;
     display: grid;
     justify-items: center;
-    align-content: center;
+    grid-template-rows: 28px 1fr;
+    align-items: center;
     overflow: hidden;
     position: relative;
     touch-action: none;
   }
-  .hands {
-    padding: 8px;
+  header {
+    align-self: stretch;
+    justify-self: stretch;
+    display: flex;
+    gap: 0.75rem;
+    align-items: center;
+    padding: 0 0.6rem;
+    font-size: 0.8125rem;
+    white-space: nowrap;
+    overflow: hidden;
+    color: var(--quiet);
+  }
+  header b {
+    font-weight: 600;
+    color: var(--text);
+    flex: 0 1 auto;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  header span {
+    flex: 1 1 2rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
+  header strong {
+    flex: none;
+    background: var(--alarm);
+    color: var(--on-alarm);
+    padding: 0 0.5rem;
   }
   nav {
     height: 40px;

@@ -42,6 +42,9 @@ type Face struct {
 	Words string `json:"words"`
 	// Away says that a device it needs is not connected.
 	Away bool `json:"away,omitempty"`
+	// Missing are the names of the devices it needs that are not connected, those of
+	// its macro's steps too.
+	Missing []string `json:"missing,omitempty"`
 	// Gone says that what it was given is not there any more; the label is the last
 	// name it had.
 	Gone bool `json:"gone,omitempty"`
@@ -100,6 +103,8 @@ type Parts struct {
 	// GuardFor is how long the guard is armed or fills.
 	GuardFor   time.Duration
 	Away, Gone bool
+	// Missing are the names of devices, in their order.
+	Missing []string
 }
 
 // Branch is a branch of turns with the look that the mapping gives it.
@@ -126,7 +131,7 @@ func textBox(f show.Face) Box {
 func Compose(p Parts, w expr.World, font *Font) Face {
 	own, look := p.Mapping.Face, p.Lamps.Look
 	f := Face{Mapping: p.Mapping.ID, Role: p.Role, Lamps: p.Lamps, Fit: own.Fit, Live: own.Live, Position: own.Position, Align: own.Align,
-		Light: own.Light, Blink: look.Blink, Run: p.Run, Unsent: p.Unsent, Dial: p.Dial, Away: p.Away, Gone: p.Gone, Marks: p.Marks}
+		Light: own.Light, Blink: look.Blink, Run: p.Run, Unsent: p.Unsent, Dial: p.Dial, Away: p.Away, Missing: p.Missing, Gone: p.Gone, Marks: p.Marks}
 	if p.Branch != nil {
 		f.Branch = p.Branch.Name
 		look = over(look, p.Branch.Look)
@@ -208,7 +213,10 @@ func (f Face) InWords() string {
 	if f.Unknown {
 		parts = append(parts, "unknown")
 	}
-	if f.Away {
+	switch {
+	case len(f.Missing) > 0:
+		parts = append(parts, strings.Join(f.Missing, " and ")+" away")
+	case f.Away:
 		parts = append(parts, "device away")
 	}
 	if f.Run != nil {

@@ -46,7 +46,7 @@ func Title(s *show.Show, st *show.Step, action string, position int) string {
 	case action != "":
 		return action
 	case st.Kind == Branch:
-		return "Branch " + strconv.Itoa(position+1)
+		return branchTitle(s, st, position)
 	case st.Kind == Run:
 		if m := s.Macro(st.Run); m != nil {
 			return "Run " + m.Name
@@ -56,4 +56,23 @@ func Title(s *show.Show, st *show.Step, action string, position int) string {
 		return st.Action.Action
 	}
 	return kindWords[st.Kind]
+}
+
+// branchTitle is what a branch without a name is called: by the press that takes it, by
+// its place among what one is drawn from, or by its place among the cases of an if.
+func branchTitle(s *show.Show, st *show.Step, position int) string {
+	n := strconv.Itoa(position + 1)
+	in := ""
+	if parent, ok := s.Get(show.Ref{Kind: show.KindStep, ID: st.Parent}).(*show.Step); ok {
+		in = parent.Kind
+	}
+	switch {
+	case in == Turns:
+		return "Press " + n
+	case in == If && st.When == "":
+		return "Otherwise"
+	case in == If:
+		return "Case " + n
+	}
+	return "Choice " + n
 }

@@ -27,6 +27,9 @@ func TestWhatRunsAMacroIsNamed(t *testing.T) {
 func TestAStepIsCalledByItsNameElseByWhatItDoes(t *testing.T) {
 	d := show.NewDraft(show.Empty())
 	d.Put(&show.Macro{ID: "meteor", Name: "Meteor!"})
+	for _, kind := range []string{Turns, OneOf, If} {
+		d.Put(&show.Step{ID: kind, Macro: "meteor", Kind: kind})
+	}
 	for want, c := range map[string]struct {
 		step   show.Step
 		action string
@@ -34,7 +37,10 @@ func TestAStepIsCalledByItsNameElseByWhatItDoes(t *testing.T) {
 		"Volunteers":               {show.Step{Kind: Do, Name: "Volunteers"}, "Switch Caption on"},
 		"Switch Caption on":        {show.Step{Kind: Do}, "Switch Caption on"},
 		"keyer-on":                 {show.Step{Kind: Do, Action: &show.Call{Action: "keyer-on"}}, ""},
-		"Branch 3":                 {show.Step{Kind: Branch}, ""},
+		"Press 3":                  {show.Step{Kind: Branch, Parent: Turns}, ""},
+		"Choice 3":                 {show.Step{Kind: Branch, Parent: OneOf}, ""},
+		"Case 3":                   {show.Step{Kind: Branch, Parent: If, When: "true"}, ""},
+		"Otherwise":                {show.Step{Kind: Branch, Parent: If}, ""},
 		"Run Meteor!":              {show.Step{Kind: Run, Run: "meteor"}, ""},
 		"Run a macro that is gone": {show.Step{Kind: Run, Run: "nobody"}, ""},
 		"Put back":                 {show.Step{Kind: PutBack}, ""},

@@ -2137,6 +2137,8 @@ export interface components {
             assumed: boolean;
             /** @description A device it needs is not connected. */
             away?: boolean;
+            /** @description The names of the devices it needs that are not connected, those of its macro's steps too. */
+            missing?: string[];
             /** @description Why the last press was refused. */
             refusal?: string;
             /** @description What it shows, for screen readers: on air, at rest. */

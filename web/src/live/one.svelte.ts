@@ -1,4 +1,4 @@
-import type { Face } from "../api/client";
+import type { Face, StatusItem } from "../api/client";
 import { feed } from "./feed.svelte";
 import { show } from "./show.svelte";
 
@@ -17,9 +17,15 @@ export class OneController {
     return c ? c.zones.flatMap((zone) => show.pagesOf(c, zone).map((p) => p.id)) : [];
   });
 
+  /** The devices that what it shows needs and that are away. */
+  readonly away = $derived.by(() => {
+    const names = new Set(Object.keys(this.shown?.controls ?? {}).flatMap((k) => this.faceOf(k)?.missing ?? []));
+    return ((feed.values.get("status") ?? []) as StatusItem[]).filter((i) => i.kind === "link" && names.has(i.device));
+  });
+
   constructor(what: string) {
     feed.start();
-    $effect(() => feed.follow("one", ["show", "controllers", ...show.faceTopics(this.pages)]));
+    $effect(() => feed.follow("one", ["show", "controllers", "status", ...show.faceTopics(this.pages)]));
     $effect(() => {
       void feed.epoch;
       void feed.values.get("show");

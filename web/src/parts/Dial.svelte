@@ -37,7 +37,7 @@
       <path d="M12 10H88M18 4l-6 6 6 6M82 4l6 6-6 6" />
     </svg>
   {:else}
-    <span class="slot"><i style:height="{share * 100}%"></i></span>
+    <span class="slot"><i style:--share="{share * 100}%"></i></span>
   {/if}
   <span class="text">
     {#if face}<b>{`${face.dial?.text ?? ""} `}</b><span>{face.label || face.name}</span>{/if}
@@ -130,9 +130,24 @@
   }
   .slot i {
     width: 100%;
+    height: var(--share);
     background: var(--hue);
     border-top: 4px solid #fff;
     min-height: 4px;
+  }
+  @container (min-aspect-ratio: 3/2) {
+    .slot {
+      inset: 14% 6% auto;
+      width: auto;
+      height: 30%;
+      margin: 0;
+    }
+    .slot i {
+      width: var(--share);
+      height: 100%;
+      border-top: 0;
+      border-right: 4px solid #fff;
+    }
   }
   .unknown .slot i,
   .idle .slot i {

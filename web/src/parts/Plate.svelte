@@ -8,6 +8,7 @@
   let {
     controller,
     keySize,
+    keyHeight = keySize,
     faceOf,
     selected = "",
     also = [],
@@ -21,8 +22,10 @@
     ondropfile,
   }: {
     controller: Controller;
-    /** The side of a key in CSS pixels. */
+    /** The width of a key in CSS pixels. */
     keySize: number;
+    /** Keys are square where it is left out. */
+    keyHeight?: number;
     faceOf: (control: string) => Face | undefined;
     selected?: string;
     /** Further controls that are selected with it. */
@@ -42,7 +45,8 @@
   } = $props();
 
   const gap = $derived(Math.round(keySize / 12));
-  const at = (keys: number) => keys * (keySize + gap);
+  const across = (keys: number) => keys * (keySize + gap);
+  const down = (keys: number) => keys * (keyHeight + gap);
   /** Pixels of a drag that make one step of a dial. */
   const detent = 6;
 
@@ -67,10 +71,14 @@
   /** A hand on a screen grabs the cap where it is and takes it along, so that no level jumps. */
   function share(e: PointerEvent): number {
     const box = (e.currentTarget as HTMLElement).getBoundingClientRect();
-    return Math.min(1, Math.max(0, dragged.share + (dragged.y - e.clientY) / (box.height * 0.7)));
+    const way =
+      box.width > box.height
+        ? (e.clientX - dragged.x) / (box.width * 0.7)
+        : (dragged.y - e.clientY) / (box.height * 0.7);
+    return Math.min(1, Math.max(0, dragged.share + way));
   }
 
-  function down(c: Control, e: PointerEvent) {
+  function grab(c: Control, e: PointerEvent) {
     if (e.button !== 0) return;
     if (mode === "select") {
       onkey?.(c, e);
@@ -99,7 +107,7 @@
   function move(c: Control, e: PointerEvent) {
     if (mode !== "press" || dragged.id !== c.id) return;
     if (swipes(c)) {
-      const far = e.clientX - dragged.x;
+      const far = c.width < c.height ? dragged.y - e.clientY : e.clientX - dragged.x;
       if (dragged.moved || Math.abs(far) < swipe) return;
       dragged.moved = true; // one swipe a touch
       ontouch?.(c, { edge: "swipe", amount: far > 0 ? 1 : -1 });
@@ -160,8 +168,8 @@
   class="plate"
   role="group"
   aria-label={controller.name}
-  style:width="{at(controller.width) - gap}px"
-  style:height="{at(controller.height) - gap}px"
+  style:width="{across(controller.width) - gap}px"
+  style:height="{down(controller.height) - gap}px"
 >
   {#each controller.controls as c, i (c.id)}
     {@const face = faceOf(c.id)}
@@ -171,16 +179,16 @@
       class:also={also.includes(c.id)}
       class:landing={landing.includes(c.id)}
       class:mapped={!!face}
-      style:left="{at(c.x)}px"
-      style:top="{at(c.y)}px"
-      style:width="{at(c.width) - gap}px"
-      style:height="{at(c.height) - gap}px"
+      style:left="{across(c.x)}px"
+      style:top="{down(c.y)}px"
+      style:width="{across(c.width) - gap}px"
+      style:height="{down(c.height) - gap}px"
       data-controller={controller.slug}
       data-control={c.id}
       tabindex={mode === "press" || selected === c.id || (!selected && i === 0) ? 0 : -1}
       aria-pressed={mode === "select" ? selected === c.id || also.includes(c.id) : undefined}
       title={face ? `${c.id} · ${face.name}${face.refusal ? " · " + face.refusal : ""}` : c.id}
-      onpointerdown={(e) => down(c, e)}
+      onpointerdown={(e) => grab(c, e)}
       onpointermove={(e) => move(c, e)}
       onpointerup={(e) => up(c, e)}
       onpointercancel={(e) => up(c, e)}
@@ -301,6 +309,9 @@
     overflow: hidden;
     text-overflow: ellipsis;
     text-shadow: 0 0 3px #000;
+  }
+  .pedal .marks {
+    bottom: 12px;
   }
   .open {
     position: absolute;

@@ -22,6 +22,7 @@
     [["P"], "New page, or several with commas between"],
     [["[", "]"], "The page before, the next page"],
     [["Z"], "Only this controller, or the whole desk"],
+    [["Shift", "Z"], "The desk at reading size, or fitted to the window"],
     [["Ctrl", "C"], "Copy the selected keys"],
     [["Ctrl", "V"], "Put the copies from the selected key on"],
     [["Ctrl", "Shift", "V"], "Put the same mapping there too: edited once"],

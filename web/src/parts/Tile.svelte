@@ -124,7 +124,7 @@
   }
   .glyph {
     position: absolute;
-    left: 16.5cqw;
+    left: 17.5cqw;
     top: 16cqh;
     width: 17cqw;
     height: 17cqw;
@@ -132,7 +132,7 @@
   }
   .where {
     position: absolute;
-    right: 16.5cqw;
+    right: 18.5cqw;
     top: 16.5cqh;
     font-size: 12cqw;
     line-height: 1.2;

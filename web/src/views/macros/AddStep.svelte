@@ -85,7 +85,7 @@
         if (k.offer.step?.kind !== "branch") continue;
         out.push({
           ...k.offer,
-          title: `Branch ${rest}`,
+          title: `Branch “${rest}”`,
           step: { kind: "branch", name: words.trim().slice(match.length).trim() },
         });
         continue;

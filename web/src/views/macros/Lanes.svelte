@@ -19,33 +19,42 @@
   /** Pixels that a label of a bar takes, about. */
   const labelWidth = (text: string) => Math.min(190, text.length * 6.4 + 16);
 
-  /** The number of each branch among its siblings, so that branches are stacked. */
-  const branches = $derived.by(() => {
-    const out: Record<string, string> = {};
-    for (const l of macro.lines) if (l.kind === "branch") out[l.id] = l.title;
-    return out;
-  });
-
   /** Steps that have a name of their own are called by it. */
   const names = $derived(new Map(macro.lines.filter((l) => l.name).map((l) => [l.id, l.title])));
 
-  const lanes = $derived.by(() => {
+  /** What always runs, and after it the branches, each with the lanes it has something in. */
+  const blocks = $derived.by(() => {
     if (!doc) return [];
-    return doc.lanes.map((lane) => {
-      const list = doc.bars
-        .map((b, i) => ({ ...b, i }))
-        .filter((b) => b.device === lane.device && b.kind !== "put-back")
-        .map((b) => {
-          const x = toX(line, begins(b.segment) + b.dispatchMs);
-          const starts = toX(line, begins(b.segment) + b.startsMs);
-          const settles = toX(line, begins(b.segment) + b.settlesMs);
-          const own = names.get(b.step) ?? b.title;
-          const title = b.branch ? `${branches[b.branch] ?? ""}: ${own}` : own;
-          return { ...b, title, x, starts, settles, width: Math.max(settles - x + 8, labelWidth(title)) };
-        });
-      const bars = pack(list);
-      return { ...lane, bars, rows: Math.max(1, ...bars.map((b) => b.row + 1)) };
+    const within = new Map(macro.lines.map((l) => [l.id, l]));
+    const named = macro.lines
+      .filter((l) => l.kind === "branch")
+      .map((l) => {
+        const siblings = macro.lines.filter((o) => o.kind === "branch" && o.parent === l.parent);
+        const nth = within.get(l.parent ?? "")?.kind === "turns" && l.name ? `${siblings.indexOf(l) + 1} · ` : "";
+        return { branch: l.id, title: nth + l.title };
+      });
+    const block = (branch: string, title: string) => ({
+      branch,
+      title,
+      pauses: pauses.filter((p) => (p.branch ?? "") === branch),
+      lanes: doc.lanes.flatMap((lane) => {
+        const list = doc.bars
+          .map((b, i) => ({ ...b, i }))
+          .filter((b) => b.device === lane.device && b.kind !== "put-back" && (b.branch ?? "") === branch)
+          .map((b) => {
+            const x = toX(line, begins(b.segment) + b.dispatchMs);
+            const starts = toX(line, begins(b.segment) + b.startsMs);
+            const settles = toX(line, begins(b.segment) + b.settlesMs);
+            const title = names.get(b.step) ?? b.title;
+            return { ...b, title, x, starts, settles, width: Math.max(settles - x + 8, labelWidth(title)) };
+          });
+        const bars = pack(list);
+        return bars.length > 0 ? [{ ...lane, bars, rows: Math.max(...bars.map((b) => b.row + 1)) }] : [];
+      }),
     });
+    const all = [block("", ""), ...named.map((n) => block(n.branch, n.title))];
+    const drawn = all.filter((b) => b.lanes.length > 0 || b.pauses.length > 0);
+    return drawn.length > 0 ? drawn : all.slice(0, 1);
   });
   const backs = $derived(
     (doc?.bars ?? [])
@@ -81,7 +90,7 @@
       const d = dragged;
       dragged = undefined;
       if (!d || d.by === 0) return;
-      const bar = lanes.flatMap((l) => l.bars).find((b) => b.step === step);
+      const bar = blocks.flatMap((b) => b.lanes.flatMap((l) => l.bars)).find((b) => b.step === step);
       if (!bar) return;
       const ms = toMs(line, bar.x + d.by) - toMs(line, bar.x);
       void macro.shift(step, Math.round(ms / 50) * 50);
@@ -115,68 +124,72 @@
     <div class="ruler" role="presentation" onpointerdown={scrub}>
       {#each marks as m (m.ms)}<span class="tick mono" style:left="{head + m.x}px">{time(m.ms)}</span>{/each}
     </div>
-    <div class="waits">
-      <span class="headed">waits</span>
-      {#each pauses as p (p.step + p.atMs + p.segment)}
-        <!-- A wait, drawn to scale. -->
-        <button
-          class="pause"
-          class:open={p.open}
-          class:chosen={p.step === macro.step}
-          style:left="{head + p.from}px"
-          style:width="{Math.max(4, p.to - p.from)}px"
-          title={p.open ? `Waits until it is so, at most ${time(p.lengthMs)}` : `Waits ${time(p.lengthMs)}`}
-          onclick={() => macro.select(p.step)}
-          ><i>{p.open ? `until it is so, at most ${time(p.lengthMs)}` : time(p.lengthMs)}</i></button
+    {#each blocks as block (block.branch)}
+      <div class="waits" class:branch={block.branch}>
+        <span class="headed"
+          >{#if block.branch}<b title={block.title}>{block.title}</b>{:else}waits{/if}</span
         >
-      {/each}
-    </div>
-    {#each lanes as lane (lane.device)}
-      <div
-        class="lane"
-        class:away={lane.away}
-        style:height="{lane.rows * rowHeight + 10}px"
-        style:--role="var(--role-{lane.role})"
-      >
-        <span class="headed" title="{lane.name}: {lane.latencyMs} ms until a command shows">
-          <Glyph name={roleGlyph[lane.role] ?? lane.role} size={14} struck={lane.away} />
-          <span class="device">{lane.name}</span>
-          <span class="mono lag">{lane.device === "synaptor" ? "" : `${lane.latencyMs} ms`}</span>
-        </span>
-        {#each lane.bars as b (b.i)}
-          {@const real = measured.get(b.step)}
-          <!-- A step, drawn to scale. -->
+        {#each block.pauses as p (p.step + p.atMs + p.segment)}
+          <!-- A wait, drawn to scale. -->
           <button
-            class="bar"
-            class:chosen={b.step === macro.step || macro.more.includes(b.step)}
-            class:problem={b.problem}
-            class:done={real?.state === "done"}
-            class:failed={real?.state === "failed"}
-            data-bar={b.step}
-            style:left="{head + b.x + (dragged?.step === b.step ? dragged.by : 0)}px"
-            style:top="{5 + b.row * rowHeight}px"
-            style:width="{Math.max(6, b.starts - b.x)}px"
-            style:--settles="{Math.max(0, b.settles - b.starts)}px"
-            title="{b.title}: sent at {time(begins(b.segment) + b.dispatchMs)}, shows at {time(
-              begins(b.segment) + b.startsMs,
-            )}{b.settlesMs > b.startsMs ? `, over at ${time(begins(b.segment) + b.settlesMs)}` : ''}{b.problem
-              ? `. ${b.problem}`
-              : ''}"
-            onpointerdown={(e) => grab(e, b.step)}
+            class="pause"
+            class:open={p.open}
+            class:chosen={p.step === macro.step}
+            style:left="{head + p.from}px"
+            style:width="{Math.max(4, p.to - p.from)}px"
+            title={p.open ? `Waits until it is so, at most ${time(p.lengthMs)}` : `Waits ${time(p.lengthMs)}`}
+            onclick={() => macro.select(p.step)}
+            ><i>{p.open ? `until it is so, at most ${time(p.lengthMs)}` : time(p.lengthMs)}</i></button
           >
-            <span class="settle"></span>
-            <span class="title">{b.title}</span>
-          </button>
-          {#if real?.startedUs}
-            <span
-              class="real"
-              style:left="{head + toX(line, real.startedUs / 1000)}px"
-              style:top="{5 + b.row * rowHeight}px"
-              title="Was there {time(real.startedUs / 1000)} after the start"
-            ></span>
-          {/if}
         {/each}
       </div>
+      {#each block.lanes as lane (lane.device)}
+        <div
+          class="lane"
+          class:away={lane.away}
+          style:height="{lane.rows * rowHeight + 10}px"
+          style:--role="var(--role-{lane.role})"
+        >
+          <span class="headed" title="{lane.name}: {lane.latencyMs} ms until a command shows">
+            <Glyph name={roleGlyph[lane.role] ?? lane.role} size={14} struck={lane.away} />
+            <span class="device">{lane.name}</span>
+            <span class="mono lag">{lane.device === "synaptor" ? "" : `${lane.latencyMs} ms`}</span>
+          </span>
+          {#each lane.bars as b (b.i)}
+            {@const real = measured.get(b.step)}
+            <!-- A step, drawn to scale. -->
+            <button
+              class="bar"
+              class:chosen={b.step === macro.step || macro.more.includes(b.step)}
+              class:problem={b.problem}
+              class:done={real?.state === "done"}
+              class:failed={real?.state === "failed"}
+              data-bar={b.step}
+              style:left="{head + b.x + (dragged?.step === b.step ? dragged.by : 0)}px"
+              style:top="{5 + b.row * rowHeight}px"
+              style:width="{Math.max(6, b.starts - b.x)}px"
+              style:--settles="{Math.max(0, b.settles - b.starts)}px"
+              title="{b.title}: sent at {time(begins(b.segment) + b.dispatchMs)}, shows at {time(
+                begins(b.segment) + b.startsMs,
+              )}{b.settlesMs > b.startsMs ? `, over at ${time(begins(b.segment) + b.settlesMs)}` : ''}{b.problem
+                ? `. ${b.problem}`
+                : ''}"
+              onpointerdown={(e) => grab(e, b.step)}
+            >
+              <span class="settle"></span>
+              <span class="title">{b.title}</span>
+            </button>
+            {#if real?.startedUs}
+              <span
+                class="real"
+                style:left="{head + toX(line, real.startedUs / 1000)}px"
+                style:top="{5 + b.row * rowHeight}px"
+                title="Was there {time(real.startedUs / 1000)} after the start"
+              ></span>
+            {/if}
+          {/each}
+        </div>
+      {/each}
     {/each}
     {#each groups as g (g.step + g.startsMs)}
       <!-- A mark on the ruler. -->
@@ -250,6 +263,16 @@
   .waits {
     position: relative;
     height: 20px;
+  }
+  .branch {
+    border-top: 1px solid var(--edge);
+  }
+  .branch b {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    font-weight: 600;
+    color: var(--text);
   }
   .headed {
     position: sticky;

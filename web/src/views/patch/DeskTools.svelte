@@ -21,6 +21,8 @@
     sought = $bindable(),
     onfind,
     onfill,
+    large,
+    onenlarge,
     onadd,
     ongo,
     children,
@@ -32,6 +34,9 @@
     sought: string | undefined;
     onfind: () => void;
     onfill: () => void;
+    /** The desk is drawn so that labels can be read, and scrolls. */
+    large: boolean;
+    onenlarge: () => void;
     onadd: (l: Layout) => void;
     ongo: (c: Controller, p: Page, k: Control) => void;
     /** What can be done with the selection. */
@@ -153,6 +158,11 @@
     <OverflowMenuItem text="Open as a panel" href="/panel/{controller?.slug}" target="_blank" />
     <OverflowMenuItem text="Legend" href="/legend/{controller?.slug}" target="_blank" />
     {#if controllers.length > 1}
+      <OverflowMenuItem
+        text={large ? "Fit the desk to the window" : "Desk at reading size"}
+        data-menu="large"
+        on:click={() => onenlarge()}
+      />
       <OverflowMenuItem text={filled ? "Whole desk" : `Only ${controller?.name}`} on:click={() => onfill()} />
     {/if}
   </OverflowMenu>

@@ -2,7 +2,9 @@
   import { Button } from "carbon-components-svelte";
   import { api, type PageMap as PageMaps } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
+  import { feed } from "../../live/feed.svelte";
   import { show } from "../../live/show.svelte";
+  import PagePicture from "./PagePicture.svelte";
 
   /** How one gets from page to page of a profile: in columns by the presses from Home. */
   let { profile, onclose, ongo }: { profile: string; onclose: () => void; ongo: (page: string) => void } = $props();
@@ -15,20 +17,54 @@
     void answer.ask(profile, () => api.GET("/api/v1/profiles/{id}/map", { params }));
   });
 
-  const columnWidth = 210;
-  const boxWidth = 150;
-  const rowHeight = 62;
-  const boxHeight = 44;
+  $effect(() => feed.follow("map", show.faceTopics(maps.flatMap((m) => m.pages.map((p) => p.id)))));
+  $effect(() => () => feed.follow("map", []));
 
-  /** Places every page of a zone: the column is the number of presses, what cannot be reached stands last. */
+  /** What is written under a picture. */
+  const words = 42;
+  /** Room for the ways between two boxes. */
+  const between = { x: 44, y: 22 };
+
+  /** The size of a box: a picture of the zone with the words under it, all of a layout alike. */
+  function boxOf(m: PageMaps) {
+    const controller = show.doc?.controllers.find((c) => c.layout === m.layout);
+    const controls = controller?.controls.filter((k) => k.zone === m.zone) ?? [];
+    const span = (side: "x" | "y", size: "width" | "height") =>
+      Math.max(1, ...controls.map((k) => k[side] + k[size])) - Math.min(...controls.map((k) => k[side]), 0);
+    const cell = Math.max(16, Math.min(28, Math.floor(168 / span("x", "width"))));
+    return {
+      controller,
+      cell,
+      width: Math.max(140, span("x", "width") * cell + 14),
+      height: span("y", "height") * cell + words + 8,
+    };
+  }
+
+  let room = $state(1180);
+
+  /** How many rows there are, for columns of pages equally far away to fit side by side. */
+  function rowsFor(groups: number[], columns: number): number {
+    for (let rows = 1; ; rows++)
+      if (groups.reduce((sum, n) => sum + Math.ceil(n / rows), 0) <= Math.max(columns, groups.length)) return rows;
+  }
+
+  /** Places every page of a zone: those equally many presses away stand together, what cannot be reached stands last. */
   function drawn(m: PageMaps) {
+    const box = boxOf(m);
     const far = Math.max(0, ...m.pages.map((p) => p.presses));
-    const used: Record<number, number> = {};
-    const boxes = m.pages.map((p) => {
-      const column = p.presses < 0 ? far + 1 : p.presses;
-      const row = used[column] ?? 0;
-      used[column] = row + 1;
-      return { p, x: column * columnWidth, y: row * rowHeight };
+    const groups = Array.from({ length: far + 2 }, (_, n) =>
+      m.pages.filter((p) => (p.presses < 0 ? far + 1 : p.presses) === n),
+    ).filter((g) => g.length > 0);
+    const step = { x: box.width + between.x, y: box.height + between.y };
+    const rows = rowsFor(
+      groups.map((g) => g.length),
+      Math.floor((room + between.x) / step.x),
+    );
+    let column = 0;
+    const boxes = groups.flatMap((g) => {
+      const first = column;
+      column += Math.ceil(g.length / rows);
+      return g.map((p, i) => ({ p, x: (first + Math.floor(i / rows)) * step.x, y: (i % rows) * step.y }));
     });
     const at = new Map(boxes.map((b) => [b.p.id, b]));
     const ways = new Map<string, { from: (typeof boxes)[number]; to: (typeof boxes)[number]; text: string }>();
@@ -41,10 +77,11 @@
         ways.set(key, { from, to, text: [ways.get(key)?.text, text].filter(Boolean).join(", ") });
       }
     return {
+      box,
       boxes,
       ways: [...ways.values()],
-      width: (Math.max(...Object.keys(used).map(Number)) + 1) * columnWidth,
-      height: Math.max(...Object.values(used)) * rowHeight,
+      width: column * step.x - between.x,
+      height: rows * step.y,
     };
   }
 
@@ -54,14 +91,18 @@
       .map((c) => c.name)
       .join(", ");
 
-  function line(w: ReturnType<typeof drawn>["ways"][number]): string {
-    const x1 = w.from.x + boxWidth;
-    const y1 = w.from.y + boxHeight / 2;
+  function line(
+    w: ReturnType<typeof drawn>["ways"][number],
+    { width, height }: { width: number; height: number },
+  ): string {
+    const x1 = w.from.x + width;
+    const y1 = w.from.y + height / 2;
     const x2 = w.to.x;
-    const y2 = w.to.y + boxHeight / 2;
+    const y2 = w.to.y + height / 2;
     if (x2 > x1) return `M${x1} ${y1}C${x1 + 30} ${y1} ${x2 - 30} ${y2} ${x2} ${y2}`;
-    const y3 = w.from.y + boxHeight;
-    return `M${w.from.x + boxWidth / 2} ${y3}C${w.from.x + boxWidth / 2} ${y3 + 14} ${w.to.x + boxWidth / 2} ${w.to.y + boxHeight + 14} ${w.to.x + boxWidth / 2} ${w.to.y + boxHeight}`;
+    const y3 = w.from.y + height;
+    const y4 = w.to.y + height;
+    return `M${w.from.x + width / 2} ${y3}C${w.from.x + width / 2} ${y3 + 14} ${w.to.x + width / 2} ${y4 + 14} ${w.to.x + width / 2} ${y4}`;
   }
 </script>
 
@@ -70,9 +111,10 @@
 <div class="map" role="dialog" aria-label="Page map">
   <header>
     <h2>How one gets from page to page</h2>
-    <p class="quiet">Columns count the presses from the first page. Standing Home keys are not drawn.</p>
+    <p class="quiet">From left to right by the presses from the first page. What stands on every page is faint.</p>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
   </header>
+  <div bind:clientWidth={room}></div>
   {#each maps as m (m.layout + m.zone)}
     {@const d = drawn(m)}
     <section>
@@ -83,12 +125,12 @@
       </p>
       <svg width={d.width} height={d.height + 16} role="group" aria-label="Pages of {controllersOf(m)}, {m.zone}">
         {#each d.ways as w (w.from.p.id + w.to.p.id)}
-          <path class="way" class:back={w.to.x <= w.from.x} d={line(w)}
+          <path class="way" class:back={w.to.x <= w.from.x} d={line(w, d.box)}
             ><title>{w.from.p.name} → {w.to.p.name}: {w.text}</title></path
           >
         {/each}
         {#each d.boxes as b (b.p.id)}
-          <foreignObject x={b.x} y={b.y} width={boxWidth} height={boxHeight}>
+          <foreignObject x={b.x} y={b.y} width={d.box.width} height={d.box.height}>
             <!-- A page, drawn. -->
             <button
               class:lost={b.p.presses < 0}
@@ -96,6 +138,9 @@
               onclick={() => ongo(b.p.id)}
               title="{b.p.name}: {b.p.used} used, {b.p.free} free"
             >
+              {#if d.box.controller}
+                <PagePicture page={b.p.id} zone={m.zone} controller={d.box.controller} cell={d.box.cell} />
+              {/if}
               <b>{b.p.name}</b>
               <span
                 >{b.p.presses < 0
@@ -171,10 +216,10 @@
     color: var(--text);
     font: inherit;
     text-align: left;
-    padding: 0.2rem 0.6rem;
+    padding: 5px 6px;
     cursor: pointer;
     display: grid;
-    align-content: center;
+    align-content: space-between;
     overflow: hidden;
   }
   button b,

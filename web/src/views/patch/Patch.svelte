@@ -45,13 +45,20 @@
   const filled = $derived(
     desk.controllers.length === 1 ? desk.controllers[0] : desk.controllers.find((c) => c.slug === fills),
   );
-  const pathHeight = $derived(Math.min(340, Math.max(262, (height + 80) * 0.3)));
+  const pathHeight = $derived(Math.min(340, Math.max(262, (height + 80) * 0.27)));
+  /** The desk is drawn so large that every label can be read, and scrolls. */
+  let large = $state(localStorage.getItem("desk") === "large");
+  function enlarge() {
+    large = !large;
+    localStorage.setItem("desk", large ? "large" : "whole");
+    fills = "";
+  }
   /** How much larger than at its smallest the whole desk is drawn. */
   const scale = $derived(
     Math.max(
-      1,
+      large ? 1.7 : 1,
       Math.min(
-        1.7,
+        2.6,
         (width - 60 - sideWidth) / Math.max(...desk.controllers.map((c) => c.x + c.width * 65 + 20)),
         (height - pathHeight - 70) / Math.max(...desk.controllers.map((c) => c.y + c.height * 65 + 80)),
       ),
@@ -245,7 +252,7 @@
   });
 
   /** A single key; true when it was one of Patch's. */
-  function withLetter(key: string): boolean {
+  function withLetter(key: string, shift: boolean): boolean {
     if (key === "a") {
       if (side === "find") findView?.again();
       side = "find";
@@ -253,6 +260,7 @@
     else if (key === "f") sought = "";
     else if (key === "n") pathView?.note();
     else if (key === "p") desk.newPage();
+    else if (key === "z" && shift) enlarge();
     else if (key === "z") fills = fills ? "" : (controller?.slug ?? "");
     else if (key === "[") desk.turnPage(-1);
     else if (key === "]") desk.turnPage(1);
@@ -284,7 +292,7 @@
       else side = "find";
     } else if (e.key === " " && !onButton) {
       if (!e.repeat) tryEdge("down");
-    } else if (!single(e) || !withLetter(key)) return;
+    } else if (!single(e) || !withLetter(key, e.shiftKey)) return;
     e.preventDefault();
   }
 
@@ -322,6 +330,8 @@
       finding={!!side}
       onfind={() => (side = "find")}
       onfill={() => (fills = fills ? "" : controller.slug)}
+      {large}
+      onenlarge={enlarge}
       onadd={addController}
       ongo={(c, p, k) => {
         desk.goTo(c, p, k);

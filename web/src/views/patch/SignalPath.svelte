@@ -367,7 +367,7 @@
     background: color-mix(in srgb, var(--sheet) 93%, transparent);
     border-top: 1px solid var(--line);
     /* Of one height, whatever is selected: nothing may move away under a finger. */
-    height: clamp(262px, 30vh, 340px);
+    height: clamp(262px, 27vh, 340px);
     font-size: 0.8125rem;
   }
   .thread {
