@@ -27,6 +27,11 @@ func TestThePanelsOfTheDesk(t *testing.T) {
 	slot, err := p.At(`[data-control="slider1"] .slot`)
 	p.do(err, p.Mouse("mousePressed", browser.Point{X: slot.X, Y: 60}, 0), p.Mouse("mouseMoved", browser.Point{X: slot.X, Y: 200}, 0), p.Mouse("mouseReleased", browser.Point{X: slot.X, Y: 200}, 0))
 	p.do(p.Wait(`parseFloat(document.querySelector('[data-control="slider1"] b').textContent) < -5`))
+	// On a phone held upright it lies, and is pushed along.
+	p.do(p.Resize(390, 844), p.Wait(`(() => { const r = document.querySelector('[data-control="slider1"]').getBoundingClientRect(); return r.width > 2 * r.height; })()`))
+	slot, err = p.At(`[data-control="slider1"] .slot`)
+	p.do(err, p.Mouse("mousePressed", slot, 0), p.Mouse("mouseMoved", browser.Point{X: slot.X + 120, Y: slot.Y}, 0), p.Mouse("mouseReleased", browser.Point{X: slot.X + 120, Y: slot.Y}, 0))
+	p.do(p.Wait(`parseFloat(document.querySelector('[data-control="slider1"] b').textContent) > 0`), p.Resize(1280, 800))
 	// The pages of the dials change, the keys stay.
 	p.do(p.Click(`nav button:nth-child(2)`), p.Text(`nav [aria-current="page"]`, "Jog"), value("dial2", "100"), p.See(`[data-control="a1"] .tile`))
 

@@ -2,6 +2,7 @@ package ui
 
 import (
 	"encoding/json"
+	"errors"
 	"net"
 	"os"
 	"path/filepath"
@@ -9,13 +10,19 @@ import (
 	"testing"
 
 	"synaptor/internal/app"
+	"synaptor/internal/bench/mixer"
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/bench/streaming"
+	"synaptor/internal/bench/switcher"
 	"synaptor/test/browser"
 	"synaptor/web"
 )
 
 // The first ten minutes of somebody who has never seen Synaptor: from an empty show to a key that is pressed.
 const mostActions = 40
+
+// elsewhere is where the stranger's devices are: no demo that may run beside the test answers there.
+const elsewhere = "127.0.0.9"
 
 // stranger sits before an empty show; three devices are at their usual ports, which sheets of the data folder name.
 func stranger(t *testing.T) *counter {
@@ -30,8 +37,16 @@ func stranger(t *testing.T) *counter {
 		t.Fatal(err)
 	}
 	t.Cleanup(a.Close)
-	for standIn, typ := range map[string]string{"switcher": "switcher.osc", "mixer": "mixer.osc", "streaming": "streaming.jsonrpc"} {
-		_, port, err := net.SplitHostPort(a.Bench.StandIn(standIn).Addr())
+	at := elsewhere + ":0"
+	sw, err1 := switcher.Start(at, at, func() {})
+	desk, err2 := mixer.Start(at, func() {})
+	stream, err3 := streaming.Start(at, func() {})
+	if err := errors.Join(err1, err2, err3); err != nil {
+		t.Fatal(err)
+	}
+	for typ, s := range map[string]panel.StandIn{"switcher.osc": sw, "mixer.osc": desk, "streaming.jsonrpc": stream} {
+		t.Cleanup(s.Close)
+		_, port, err := net.SplitHostPort(s.Addr())
 		if err != nil {
 			t.Fatal(err)
 		}
@@ -74,7 +89,7 @@ const threeFound = `document.querySelectorAll("[data-found]").length >= 3`
 func TestTheFirstTenMinutesByMouse(t *testing.T) {
 	c := stranger(t)
 	c.click("#look-first")
-	c.types("127.0.0.1")
+	c.types(elsewhere)
 	c.click(`aside form button[type="submit"]`)
 	c.do(c.Wait(threeFound))
 	c.click(`[data-found="own.streaming.jsonrpc"] input[type="password"]`)
@@ -124,7 +139,7 @@ func TestTheFirstTenMinutesByKeyboard(t *testing.T) {
 	c.tab("#look-first")
 	c.types("\r")
 	c.do(c.focused("#look-host"))
-	c.types("127.0.0.1\r")
+	c.types(elsewhere + "\r")
 	c.do(c.Wait(threeFound))
 	c.kept()
 	c.tab(`[data-found="own.streaming.jsonrpc"] input[type="password"]`)

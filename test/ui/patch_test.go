@@ -89,6 +89,9 @@ func TestAPanelInAnotherWindowPressesAndFollows(t *testing.T) {
 		panel.do(panel.Wait(`(() => { const r = document.querySelector(".plate").getBoundingClientRect();
 			return r.left >= 0 && r.top >= 0 && r.right <= innerWidth && r.bottom <= innerHeight && r.width > innerWidth * 0.5; })()`))
 	}
+	// Held upright, what lies side by side stands one above the other, and a finger finds each key.
+	panel.do(panel.Resize(390, 844), panel.Text("header", "Producer grid"), panel.Text("header", "Cut"), panel.Wait(`(() => { const at = id => document.querySelector('[data-control="' + id + '"]').getBoundingClientRect();
+		return at("b1").top > at("a1").bottom && at("a2").left > at("a1").right && at("a1").width >= 90; })()`))
 	panel.do(panel.Click(`[data-control="c1"]`), panel.See(key("c1", ".on-air")))
 	p.do(p.See(key("c1", ".on-air")))
 
@@ -102,6 +105,7 @@ func TestAPanelInAnotherWindowPressesAndFollows(t *testing.T) {
 		t.Fatal(err)
 	}
 	panel.do(panel.See(key("d1", ".on-air.unknown")), panel.Down(`[data-control="e1"]`), panel.Text(key("e1", ".refusal"), "does not answer"), panel.Up(`[data-control="e1"]`))
+	panel.do(panel.Text("header", "Dome switcher away"))
 }
 
 func TestEverythingWorksWithTheKeyboardAlone(t *testing.T) {

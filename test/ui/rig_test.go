@@ -39,7 +39,10 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 
 func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.See(".phase.up"), p.Click(`[data-device="dome-switcher"] .name`), p.Click("#remove"), p.Text(".removing", "39 keys use it"))
+	// Rows sort by a column, up, down, and as they were.
+	first := func(device string) error { return p.See(`tbody tr:first-child[data-device="` + device + `"]`) }
+	p.do(p.See(".phase.up"), p.Click("th:last-child button"), first("audience"), p.Click("th:last-child button"), p.See(`th[aria-sort="descending"]`), first("dome-switcher"), p.Click("th:last-child button"), first("stream-pc"))
+	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Click("#remove"), p.Text(".removing", "39 keys use it"))
 	p.do(p.Click(".removing button"), p.Wait(`!document.querySelector('[data-device="dome-switcher"]')`), p.Press("2", 0), p.See(key("a1", ".away")))
 	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
 }

@@ -1,5 +1,6 @@
 <script lang="ts">
   import Act from "../../parts/form/Act.svelte";
+  import Rows from "../../parts/form/Rows.svelte";
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
@@ -66,6 +67,14 @@
   }
 
   const shown = $derived(entries.get(open));
+  const columns = [
+    { text: "Time", by: (e: Entry) => e.at },
+    { text: "Control", by: (e: Entry) => `${e.controllerName} ${e.control}` },
+    { text: "By", by: (e: Entry) => `${e.actor} ${e.via}` },
+    { text: "What", by: (e: Entry) => e.title },
+    { text: "Outcome", by: (e: Entry) => e.outcome },
+    { text: "Confirmed after", numeric: true, by: (e: Entry) => e.latencyUs ?? 0 },
+  ];
 
   function step(e: KeyboardEvent) {
     if (e.key === "Escape" && open) route.go("/journal");
@@ -101,35 +110,30 @@
           : ""}Presses go on all the same.
       </p>
     {/if}
-    <table>
-      <thead>
-        <tr
-          ><th>Time</th><th>Control</th><th>By</th><th>What</th><th>Outcome</th><th class="num">Confirmed after</th></tr
+    <Rows
+      label="Journal"
+      {columns}
+      {rows}
+      key={(e) => e.id}
+      current={open}
+      look={(e) => e.outcome.replace(" ", "-")}
+      onopen={(e) => route.go(`/journal/${e.id}`)}
+    >
+      {#snippet cells(e)}
+        <td class="mono"
+          ><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{timeOfDay(e.at, true)}</a><small
+            >{ago(e.at, clock.now)} ago</small
+          ></td
         >
-      </thead>
-      <tbody>
-        {#each rows as e (e.id)}
-          <tr
-            class:current={e.id === open}
-            class={e.outcome.replace(" ", "-")}
-            onclick={() => route.go(`/journal/${e.id}`)}
-          >
-            <td class="mono"
-              ><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{timeOfDay(e.at, true)}</a><small
-                >{ago(e.at, clock.now)} ago</small
-              ></td
-            >
-            <td><span class="mono">{e.control}</span> {e.gesture}<small>{e.controllerName}</small></td>
-            <td>{e.via}<small>{e.actor}</small></td>
-            <td
-              >{e.title || "–"}{#if e.reason}<small class="reason">{e.reason}</small>{/if}</td
-            >
-            <td><span class="outcome">{e.outcome}</span></td>
-            <td class="num mono">{e.latencyUs ? ms(e.latencyUs) : ""}</td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+        <td><span class="mono">{e.control}</span> {e.gesture}<small>{e.controllerName}</small></td>
+        <td>{e.via}<small>{e.actor}</small></td>
+        <td
+          >{e.title || "–"}{#if e.reason}<small class="reason">{e.reason}</small>{/if}</td
+        >
+        <td><span class="outcome {e.outcome.replace(' ', '-')}">{e.outcome}</span></td>
+        <td class="num mono">{e.latencyUs ? ms(e.latencyUs) : ""}</td>
+      {/snippet}
+    </Rows>
     {#if loaded && rows.length === 0}
       <p class="empty quiet">
         {words
@@ -176,52 +180,9 @@
     overflow: auto;
     background: var(--sheet);
   }
-  table {
-    width: 100%;
-    border-collapse: collapse;
-  }
-  th {
-    position: sticky;
-    top: 0;
-    background: var(--ground);
-    text-align: left;
-    font-weight: 400;
-    color: var(--quiet);
-    padding: 0.4rem 0.6rem;
-    z-index: 1;
-  }
-  td {
-    padding: 0.4rem 0.6rem;
-    border-top: 1px solid var(--raster);
-    vertical-align: top;
-  }
-  th:first-child,
-  td:first-child {
-    padding-left: 1rem;
-  }
-  tbody tr {
-    cursor: pointer;
-  }
-  tbody tr:hover {
-    background: var(--menu);
-  }
-  .current,
-  .current:hover {
-    background: var(--hover);
-    box-shadow: inset 3px 0 var(--select);
-  }
   a {
     color: inherit;
     text-decoration: none;
-  }
-  small {
-    display: block;
-    color: var(--quiet);
-    font-size: 0.75rem;
-  }
-  .num {
-    text-align: right;
-    white-space: nowrap;
   }
   .outcome {
     padding: 0 0.35rem;
@@ -229,19 +190,19 @@
     border: 1px solid transparent;
     white-space: nowrap;
   }
-  .refused .outcome,
-  .dropped .outcome {
+  .outcome.refused,
+  .outcome.dropped {
     background: var(--alarm);
     color: var(--on-alarm);
   }
-  .unconfirmed .outcome,
-  .disagreed .outcome {
+  .outcome.unconfirmed,
+  .outcome.disagreed {
     border-color: var(--alarm);
   }
-  .overtaken .outcome {
+  .outcome.overtaken {
     color: var(--quiet);
   }
-  .under-way .outcome {
+  .outcome.under-way {
     color: var(--armed);
   }
   .empty {

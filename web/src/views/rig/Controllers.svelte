@@ -3,6 +3,7 @@
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Controller, type Entry, type PageMap } from "../../api/client";
   import Choice from "../../parts/form/Choice.svelte";
+  import Rows from "../../parts/form/Rows.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
@@ -47,6 +48,14 @@
     return mine.length > 0 ? `${sum((m) => m.used)} of ${sum((m) => m.controls)}` : "";
   }
 
+  const columns = [
+    { text: "Controller", by: (c: Controller) => c.name },
+    { text: "Profile", by: profile },
+    { text: "Shows" },
+    { text: "Keys used", numeric: true, by: used },
+    { text: "Touched last", wide: true, by: (c: Controller) => last.get(c.slug)?.at ?? "" },
+  ];
+
   async function turn(c: Controller, page: string) {
     return said(await api.PUT("/api/v1/controllers/{id}/page", { params: { path: { id: c.id } }, body: { page } }));
   }
@@ -57,50 +66,45 @@
     None yet. <a href="/patch">Patch</a> offers the first one: a layout to draw on, which is a panel in any browser at once.
   </p>
 {:else}
-  <table>
-    <thead>
-      <tr
-        ><th>Controller</th><th>Profile</th><th>Shows</th><th class="num">Keys used</th><th class="wide"
-          >Touched last</th
-        ></tr
+  <Rows
+    label="Controllers"
+    {columns}
+    rows={controllers}
+    key={(c) => c.id}
+    current={open}
+    data-of={(c: Controller) => c.slug}
+  >
+    {#snippet cells(c)}
+      {@const entry = last.get(c.slug)}
+      <td
+        ><Act class="name" onclick={() => onopen(c.id)}
+          ><span><strong>{c.name}</strong><small>{c.title}</small></span></Act
+        ></td
       >
-    </thead>
-    <tbody>
-      {#each controllers as c (c.id)}
-        {@const entry = last.get(c.slug)}
-        <tr class:current={open === c.id} data-of={c.slug}>
-          <td
-            ><Act class="name" onclick={() => onopen(c.id)}
-              ><span><strong>{c.name}</strong><small>{c.title}</small></span></Act
-            ></td
-          >
-          <td>{profile(c)}</td>
-          <td
-            ><div class="pages">
-              {#each c.zones as zone (zone)}
-                {@const pages = show.pagesOf(c, zone)}
-                {#if pages.length > 0}
-                  <Choice
-                    label="Page of {zone} of {c.name}"
-                    hideLabel
-                    value={show.shown(c.id)?.zones[zone]?.[0] ?? pages[0]!.id}
-                    choices={pages.map((p) => ({ value: p.id, text: p.name }))}
-                    onchange={(page) => turn(c, page)}
-                  />
-                {/if}
-              {/each}
-            </div></td
-          >
-          <td class="num mono">{used(c)}</td>
-          <td class="wide"
-            >{#if entry}{entry.title || `${entry.control} ${entry.gesture}`}
-              <span class="quiet">{ago(entry.at, clock.now)} ago</span>{:else}<span class="quiet">not yet</span
-              >{/if}</td
-          >
-        </tr>
-      {/each}
-    </tbody>
-  </table>
+      <td>{profile(c)}</td>
+      <td
+        ><div class="pages">
+          {#each c.zones as zone (zone)}
+            {@const pages = show.pagesOf(c, zone)}
+            {#if pages.length > 0}
+              <Choice
+                label="Page of {zone} of {c.name}"
+                hideLabel
+                value={show.shown(c.id)?.zones[zone]?.[0] ?? pages[0]!.id}
+                choices={pages.map((p) => ({ value: p.id, text: p.name }))}
+                onchange={(page) => turn(c, page)}
+              />
+            {/if}
+          {/each}
+        </div></td
+      >
+      <td class="num mono">{used(c)}</td>
+      <td class="wide"
+        >{#if entry}{entry.title || `${entry.control} ${entry.gesture}`}
+          <span class="quiet">{ago(entry.at, clock.now)} ago</span>{:else}<span class="quiet">not yet</span>{/if}</td
+      >
+    {/snippet}
+  </Rows>
 {/if}
 
 <style>

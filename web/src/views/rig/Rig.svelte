@@ -1,8 +1,9 @@
 <script lang="ts">
   import Act from "../../parts/form/Act.svelte";
+  import Rows from "../../parts/form/Rows.svelte";
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import { api, type Roll } from "../../api/client";
+  import { api, type Device, type LinkState, type Roll } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
@@ -31,6 +32,25 @@
     calling = false;
     if (said({ error }) && data) roll = { at: new Date().toISOString(), rows: new Map(data.map((r) => [r.device, r])) };
   }
+  const problemOf = (d: Device, link: LinkState | undefined) =>
+    `${link?.problem || "none"}${link?.bad ? ` (${link.bad} so far)` : ""}${
+      d.factory ? " Its password is the one it was delivered with." : ""
+    }`;
+  /** What was never measured stands after what was. */
+  const latency = (d: Device, of: "medianUs" | "p95Us") => {
+    const l = show.link(d.id)?.latency;
+    return l?.count ? l[of] : Infinity;
+  };
+  const columns = [
+    { text: "Device", by: (d: Device) => d.name },
+    { text: "Address", by: (d: Device) => d.address },
+    { text: "Link", by: (d: Device) => phases[show.link(d.id)?.phase ?? "connecting"] },
+    { text: "Confirms in", numeric: true, by: (d: Device) => latency(d, "medianUs") },
+    { text: "95 % within", numeric: true, by: (d: Device) => latency(d, "p95Us") },
+    { text: "" },
+    { text: "Last problem", wide: true, by: (d: Device) => problemOf(d, show.link(d.id)) },
+    { text: "Used by", numeric: true, by: (d: Device) => d.uses.length },
+  ];
   const answered = $derived(roll ? [...roll.rows.values()].filter((r) => r.answered).length : 0);
 </script>
 
@@ -66,48 +86,42 @@
       </div>
     </div>
   {:else}
-    <table>
-      <thead>
-        <tr>
-          <th>Device</th><th>Address</th><th>Link</th><th class="num">Confirms in</th><th class="num">95 % within</th
-          ><th></th><th class="wide">Last problem</th><th class="num">Used by</th>
-        </tr>
-      </thead>
-      <tbody>
-        {#each devices as d (d.id)}
-          {@const link = show.link(d.id)}
-          {@const called = roll?.rows.get(d.id)}
-          <tr class:current={open === d.id} class:parked={d.parked} data-device={d.slug}>
-            <td
-              ><Act class="name" onclick={() => (open = open === d.id ? "" : d.id)}
-                ><span style:color="var(--role-{d.role})"
-                  ><Glyph name={d.role} struck={link?.phase !== "up" && !d.parked} size={20} /></span
-                ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></Act
-              ></td
-            >
-            <td class="mono">{d.address}</td>
-            <td class="link"
-              ><span class="phase {link?.phase ?? 'connecting'}">{phases[link?.phase ?? "connecting"]}</span>
-              {#if link}<span class="mono quiet">{ago(link.since, clock.now)}</span>{/if}
-              {#if called}<small class:bad={!called.answered}
-                  >{called.answered ? `answered in ${ms(called.tookUs)}` : "no answer to the roll call"}</small
-                >{/if}</td
-            >
-            <td class="num mono">{link?.latency.count ? ms(link.latency.medianUs) : "–"}</td>
-            <td class="num mono">{link?.latency.count ? ms(link.latency.p95Us) : "–"}</td>
-            <td
-              >{#if link}<Spark samples={link.recentUs} />{/if}</td
-            >
-            <td class="problem wide"
-              >{link?.problem || "none"}{link?.bad ? ` (${link.bad} so far)` : ""}{d.factory
-                ? " Its password is the one it was delivered with."
-                : ""}</td
-            >
-            <td class="num">{d.uses.length === 1 ? "1 key" : `${d.uses.length} keys`}</td>
-          </tr>
-        {/each}
-      </tbody>
-    </table>
+    <Rows
+      label="Devices"
+      {columns}
+      rows={devices}
+      key={(d) => d.id}
+      current={open}
+      look={(d) => (d.parked ? "parked" : "")}
+      data-device={(d: Device) => d.slug}
+    >
+      {#snippet cells(d)}
+        {@const link = show.link(d.id)}
+        {@const called = roll?.rows.get(d.id)}
+        <td
+          ><Act class="name" onclick={() => (open = open === d.id ? "" : d.id)}
+            ><span style:color="var(--role-{d.role})"
+              ><Glyph name={d.role} struck={link?.phase !== "up" && !d.parked} size={20} /></span
+            ><span><strong>{d.name}</strong><small>{d.typeName}</small></span></Act
+          ></td
+        >
+        <td class="mono">{d.address}</td>
+        <td class="link"
+          ><span class="phase {link?.phase ?? 'connecting'}">{phases[link?.phase ?? "connecting"]}</span>
+          {#if link}<span class="mono quiet">{ago(link.since, clock.now)}</span>{/if}
+          {#if called}<small class:bad={!called.answered}
+              >{called.answered ? `answered in ${ms(called.tookUs)}` : "no answer to the roll call"}</small
+            >{/if}</td
+        >
+        <td class="num mono">{link?.latency.count ? ms(link.latency.medianUs) : "–"}</td>
+        <td class="num mono">{link?.latency.count ? ms(link.latency.p95Us) : "–"}</td>
+        <td
+          >{#if link}<Spark samples={link.recentUs} />{/if}</td
+        >
+        <td class="problem wide">{problemOf(d, link)}</td>
+        <td class="num">{d.uses.length === 1 ? "1 key" : `${d.uses.length} keys`}</td>
+      {/snippet}
+    </Rows>
   {/if}
   <h1 class="next">Controllers</h1>
   <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
@@ -166,31 +180,8 @@
   .next {
     margin-bottom: 0.5rem;
   }
-  .rig :global(table) {
-    width: 100%;
-    border-collapse: collapse;
-    margin-bottom: 2rem;
-  }
-  .rig :global(th) {
-    text-align: left;
-    font-weight: 400;
-    color: var(--quiet);
-    padding: 0.4rem 0.6rem;
-    font-size: 0.8125rem;
-    vertical-align: bottom;
-    white-space: nowrap;
-  }
-  .rig :global(td) {
-    padding: 0.35rem 0.6rem;
-    border-top: 1px solid var(--line);
-    vertical-align: middle;
-  }
   .open :global(.wide) {
     display: none;
-  }
-  .rig :global(.num) {
-    text-align: right;
-    white-space: nowrap;
   }
   .rig :global(.name) {
     display: flex;
@@ -204,11 +195,6 @@
     cursor: pointer;
     padding: 0.1rem 0;
   }
-  .rig :global(small) {
-    display: block;
-    color: var(--quiet);
-    font-size: 0.75rem;
-  }
   .link small {
     margin-top: 0.3rem;
   }
@@ -219,10 +205,7 @@
   .rig :global(.name strong) {
     overflow-wrap: anywhere;
   }
-  .rig :global(.current td) {
-    background: var(--menu);
-  }
-  .parked {
+  .rig :global(.parked) {
     opacity: 0.65;
   }
   .phase {
