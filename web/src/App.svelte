@@ -6,6 +6,7 @@
   import Shortcuts from "./parts/Shortcuts.svelte";
   import StatusLine from "./parts/StatusLine.svelte";
   import TopBar from "./parts/TopBar.svelte";
+  import Working from "./parts/Working.svelte";
   import Macros from "./views/macros/Macros.svelte";
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
@@ -77,6 +78,7 @@
   <TopBar bind:bench bind:help />
   <StatusLine />
   <LeftOver />
+  <Working />
   <main bind:this={main} tabindex="-1">
     {#if !show.doc}
       <p class="loading">{show.problem || "Loading the show …"}</p>

@@ -1,5 +1,6 @@
 import createClient from "openapi-fetch";
 import type { components, paths } from "./schema";
+import { counted } from "./waiting.svelte";
 
 type Schemas = components["schemas"];
 export type Show = Schemas["Show"];
@@ -59,14 +60,7 @@ export type LiveMessage = Schemas["LiveMessage"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** Where Synaptor does not answer at all, that is the answer. */
-api.use({
-  onError: () =>
-    Response.json(
-      { type: "about:blank", title: "Service Unavailable", status: 503, detail: "Synaptor does not answer." },
-      { status: 503, headers: { "Content-Type": "application/problem+json" } },
-    ),
-});
+api.use(counted);
 
 /** What a failed request says, by field where it is about one. */
 export function fieldsOf(p: Problem | undefined): Record<string, string> {
