@@ -48,7 +48,7 @@ func TestEverydayWordsFindWhatIsMeant(t *testing.T) {
 		"slides foyer":         "Route Slides to Foyer screen",
 		"program row":          "Program row",
 		"preview row effect 2": "Preview row of mix effect 2",
-		"wipe":                 "Transition wipe",
+		"wipe":                 "Set the transition to wipe",
 		"telescpoe on air":     "Put Telescope feed on program",
 		"slidse forer":         "Route Slides to Foyer screen",
 		"hdie captoin":         "Switch Caption off",

@@ -25,6 +25,11 @@ export class Answer<T> {
     return this.held.about === about ? this.held.data : undefined;
   }
 
+  /** Nobody has said anything about a thing yet. */
+  waits(about: string): boolean {
+    return this.held.about !== about;
+  }
+
   /** Why nothing, or nothing newer, is known about a thing. */
   problem(about: string): string {
     return this.held.about === about ? this.held.problem : "";

@@ -1,36 +1,30 @@
 <script lang="ts">
+  import None from "./form/None.svelte";
   import Popover from "./Popover.svelte";
   import { api, type EditRow } from "../api/client";
+  import { Answer } from "../live/answer.svelte";
   import { ago, clock } from "../live/words.svelte";
   import { show } from "../live/show.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
 
-  let rows = $state.raw<EditRow[] | undefined>();
-  let problem = $state("");
+  const answer = new Answer<EditRow[]>();
 
   $effect(() => {
     void show.doc;
-    void load();
+    void answer.ask("edits", () => api.GET("/api/v1/edits"));
   });
-
-  async function load() {
-    const { data, error } = await api.GET("/api/v1/edits");
-    rows = data ?? rows;
-    problem = error ? error.detail : "";
-  }
 </script>
 
 <Popover title="What was edited" {onclose}>
-  {#if problem}<p>{problem}</p>{/if}
   <ol>
-    {#each rows ?? [] as r (r.seq)}
+    {#each answer.of("edits") ?? [] as r (r.seq)}
       <li class={r.state}>
         <span>{r.name}</span>
         <small>{r.state === "undone" ? "undone · " : ""}{r.mine ? "you" : r.by} · {ago(r.at, clock.now)} ago</small>
       </li>
     {:else}
-      <li class="none">{rows ? "Nothing yet." : "Loading …"}</li>
+      <li class="none"><None waits={answer.waits("edits")} problem={answer.problem("edits")}>Nothing yet.</None></li>
     {/each}
   </ol>
   <p>Ctrl+Z takes back your own last edit; Ctrl+Shift+Z does it again.</p>

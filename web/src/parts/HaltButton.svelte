@@ -25,7 +25,7 @@
     background: none;
     color: var(--faint);
     font: inherit;
-    min-width: 92px;
+    min-width: min(92px, 11vw);
     padding: 0 0.8rem;
     white-space: nowrap;
     line-height: 1.15;

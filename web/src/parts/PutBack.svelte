@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "./form/None.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type PutBackPlan } from "../api/client";
   import { Answer } from "../live/answer.svelte";
@@ -10,7 +11,6 @@
 
   const answer = new Answer<PutBackPlan>();
   const plan = $derived(answer.of(entry));
-  const problem = $derived(answer.problem(entry));
 
   $effect(() => {
     const params = { path: { entry } };
@@ -23,9 +23,7 @@
 </script>
 
 <Popover title="Put back{plan ? ` “${plan.title}”` : ''}" {onclose}>
-  {#if problem}
-    <p>{problem}</p>
-  {:else if plan}
+  {#if plan}
     {#if plan.returns.length > 0}
       <p>All of it returns at the same moment:</p>
       <ul class="returns">
@@ -44,6 +42,8 @@
       <Button size="small" id="put-back-now" disabled={plan.returns.length === 0} on:click={back}>Put back now</Button>
       <Button size="small" kind="ghost" on:click={onleave ?? onclose}>Leave</Button>
     </p>
+  {:else}
+    <None waits={answer.waits(entry)} problem={answer.problem(entry)}>There is nothing to put back.</None>
   {/if}
 </Popover>
 

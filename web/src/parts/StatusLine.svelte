@@ -62,7 +62,8 @@
     {#each headlines as h (h.device + h.title)}
       {@render headline(h)}
     {:else}
-      {#if down.length === 0}<span class="item quiet">No device reports anything yet.</span>{/if}
+      {#if down.length === 0 && feed.values.has("status")}<span class="item quiet">No device reports anything yet.</span
+        >{/if}
     {/each}
   </div>
   {#if hidden > 0}

@@ -60,7 +60,7 @@
     <FindingCount />
     {#if show.doc?.bench}
       <button id="bench" aria-pressed={bench} onclick={() => (bench = !bench)} title="Simulated devices (B)"
-        ><ToolKit size={16} /> Bench</button
+        ><ToolKit size={16} /><span>Bench</span></button
       >
     {/if}
     <button aria-pressed={help} onclick={() => (help = !help)} title="Keys and looks (?)" aria-label="Keys and looks"
@@ -134,6 +134,21 @@
   button:disabled {
     color: var(--faint);
     cursor: default;
+  }
+  /* With large text, what is not a view gives way. */
+  @media (max-width: 950px) {
+    .name {
+      padding: 0 0.4rem;
+    }
+    strong,
+    .what,
+    #bench span {
+      display: none;
+    }
+    nav a,
+    button {
+      padding: 0 0.5rem;
+    }
   }
   .what {
     max-width: 15rem;

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import Act from "../../parts/form/Act.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { Button, Search } from "carbon-components-svelte";
@@ -99,7 +100,7 @@
     <div class="filter">
       <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
     </div>
-    {#if problem}<p class="wrong">{problem}</p>{/if}
+    {#if problem && rows.length > 0}<p class="wrong">{problem}</p>{/if}
     {#if health && health.trimmed > 0}
       <p class="quiet">{health.trimmed} of the oldest entries were let go, to make room for new ones.</p>
     {/if}
@@ -134,12 +135,14 @@
         <td class="num mono">{e.latencyUs ? ms(e.latencyUs) : ""}</td>
       {/snippet}
     </Rows>
-    {#if loaded && rows.length === 0}
-      <p class="empty quiet">
-        {words
-          ? `No entry has “${words}” in it.`
-          : "Every press is recorded here, with what became of it. Press a key to see the first."}
-      </p>
+    {#if rows.length === 0}
+      <div class="empty">
+        <None waits={!loaded} {problem}
+          >{words
+            ? `No entry has “${words}” in it.`
+            : "Every press is recorded here, with what became of it. Press a key to see the first."}</None
+        >
+      </div>
     {/if}
     {#if more}
       <Button kind="ghost" size="small" on:click={() => load([...entries.keys()].sort()[0])}>Older ones</Button>

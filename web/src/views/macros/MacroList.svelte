@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Act from "../../parts/form/Act.svelte";
   import { Button } from "carbon-components-svelte";
@@ -100,10 +101,10 @@
       {/each}
     {/each}
   </ul>
-  {#if macro.loaded && macro.rows.length === 0 && !naming}
-    <p class="quiet empty">
-      No macro yet. <Act onclick={begin}>Name the first</Act>.
-    </p>
+  {#if macro.rows.length === 0 && !naming}
+    <div class="empty">
+      <None waits={!macro.loaded}>No macro yet. <Act onclick={begin}>Name the first</Act>.</None>
+    </div>
   {/if}
 </nav>
 

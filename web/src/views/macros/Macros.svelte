@@ -116,6 +116,17 @@
     height: 100%;
     min-height: 0;
   }
+  /* With large text there is no room for three beside each other: what is chosen stands below. */
+  @media (max-width: 950px) {
+    .macros {
+      grid-template-columns: 180px minmax(0, 1fr);
+      height: auto;
+      min-height: 100%;
+    }
+    .macros > :global(aside) {
+      grid-column: 2;
+    }
+  }
   .middle {
     display: flex;
     flex-direction: column;

@@ -122,6 +122,11 @@
     background: var(--plate);
     font-size: 0.8125rem;
   }
+  @media (max-width: 950px) {
+    .transport {
+      flex-wrap: wrap;
+    }
+  }
   .rehearse,
   .real {
     display: flex;

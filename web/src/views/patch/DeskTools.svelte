@@ -200,6 +200,11 @@
     white-space: nowrap;
     min-width: 0;
   }
+  @media (max-width: 950px) {
+    .tools {
+      flex-wrap: wrap;
+    }
+  }
   .anchor {
     position: relative;
   }

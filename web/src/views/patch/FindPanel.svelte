@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import Tick from "../../parts/form/Tick.svelte";
   import { Button, Search } from "carbon-components-svelte";
   import { api, type ActionDoc, type FindResult } from "../../api/client";
@@ -45,7 +46,7 @@
   let armed = $state.raw<FindResult | undefined>();
   let asked = 0;
   /** The words that the results are for; Enter on others waits for theirs. */
-  let answered = $state("");
+  let answered = $state<string | undefined>();
   let entered = false;
   /** The action whose missing parameters are asked for, and what was chosen. */
   let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
@@ -188,9 +189,11 @@
       {/if}
     {:else}
       <li class="none">
-        {words
-          ? `Nothing fits “${words}”. Try fewer words, or the name of the device.`
-          : "No device offers anything yet. Add one in Rig."}
+        <None waits={answered !== words}
+          >{words
+            ? `Nothing fits “${words}”. Try fewer words, or the name of the device.`
+            : "No device offers anything yet. Add one in Rig."}</None
+        >
       </li>
     {/each}
   </ul>

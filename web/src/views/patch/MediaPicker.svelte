@@ -1,15 +1,18 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import Drop from "../../parts/form/Drop.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Act from "../../parts/form/Act.svelte";
   import { api, type Media } from "../../api/client";
+  import { Answer } from "../../live/answer.svelte";
   import { said } from "../../live/show.svelte";
   import { upload } from "./edits";
 
   /** The media library: pictures are uploaded, dropped, pasted, named, tagged, looked for and chosen. */
   let { chosen, onchoose }: { chosen: string; onchoose: (id: string) => void } = $props();
 
-  let list = $state.raw<Media[]>([]);
+  const answer = new Answer<Media[]>();
+  const list = $derived(answer.of("media") ?? []);
   let words = $state("");
   let over = $state(false);
   let busy = $state(0);
@@ -23,10 +26,7 @@
     ),
   );
 
-  async function load() {
-    const { data } = await api.GET("/api/v1/media");
-    list = data ?? [];
-  }
+  const load = () => answer.ask("media", () => api.GET("/api/v1/media"));
   $effect(() => {
     void chosen;
     void load();
@@ -80,7 +80,9 @@
         <img src="/api/v1/media/{m.id}" alt={m.name} loading="lazy" />
       </button>
     {:else}
-      <p class="quiet">{list.length ? "No picture fits these words." : "There are no pictures yet."}</p>
+      <None waits={answer.waits("media")} problem={answer.problem("media")}
+        >{list.length ? "No picture fits these words." : "There are no pictures yet."}</None
+      >
     {/each}
   </div>
   {#if current}
@@ -128,9 +130,6 @@
   }
   .grid button[aria-pressed="true"] {
     border-color: var(--select);
-  }
-  .grid p {
-    grid-column: 1 / -1;
   }
   img {
     width: 100%;

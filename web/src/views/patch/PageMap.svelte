@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type PageMap as PageMaps } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
@@ -157,7 +158,9 @@
       </svg>
     </section>
   {:else}
-    <p class="quiet">This profile has no pages for the controllers on the desk.</p>
+    <None waits={answer.waits(profile)} problem={answer.problem(profile)}
+      >This profile has no pages for the controllers on the desk.</None
+    >
   {/each}
 </div>
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import Slide from "../../parts/form/Slide.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Act from "../../parts/form/Act.svelte";
@@ -306,7 +307,7 @@
         </p>{/each}
       {#if link?.phase === "down"}<p class="alarm box">{link.problem}</p>{/if}
     {:else}
-      <p class="quiet">{does?.problem ?? (path ? "No device." : "…")}</p>
+      <None waits={!path} {problem}>{does?.problem ?? "No device."}</None>
     {/if}
   </section>
 
@@ -321,7 +322,7 @@
         >
       </p>
     {:else}
-      <p class="quiet">Nothing is reported back{mapping ? "" : " by a free key"}.</p>
+      <None waits={!path} {problem}>Nothing is reported back{mapping ? "" : " by a free key"}.</None>
     {/each}
     {#if path && path.looks.length > 0}
       <div class="looks">
@@ -369,6 +370,15 @@
     /* Of one height, whatever is selected: nothing may move away under a finger. */
     height: clamp(262px, 27vh, 340px);
     font-size: 0.8125rem;
+  }
+  @media (max-width: 950px) {
+    .path {
+      grid-template-columns: repeat(2, minmax(0, 1fr));
+      height: auto;
+    }
+    .thread {
+      right: 50%;
+    }
   }
   .thread {
     position: absolute;

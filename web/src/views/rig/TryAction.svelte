@@ -1,4 +1,5 @@
 <script lang="ts">
+  import None from "../../parts/form/None.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type ActionDoc, type Device, type Entry } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
@@ -91,7 +92,9 @@
       {/if}
     </li>
   {:else}
-    <li class="quiet">Its sheet offers no actions.</li>
+    <li>
+      <None waits={answer.waits(device.id)} problem={answer.problem(device.id)}>Its sheet offers no actions.</None>
+    </li>
   {/each}
 </ul>
 
