@@ -336,6 +336,24 @@ func (s *Service) Place(who Who, id string, x, y int) error {
 	})
 }
 
+// RenameController gives a controller another name. Its address stays, so that panels,
+// legends and other programs go on.
+func (s *Service) RenameController(who Who, id, name string) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Controller(id)
+		if old == nil {
+			return "", notFound("controller")
+		}
+		c := *old
+		c.Name = strings.TrimSpace(name)
+		if text := show.CheckName(c.Name); text != "" {
+			return "", FieldErrors{{Field: "name", Text: text}}
+		}
+		d.Put(&c)
+		return fmt.Sprintf("Rename %s to %s", old.Name, c.Name), nil
+	})
+}
+
 // RemoveController takes a controller off the desk. Its pages stay.
 func (s *Service) RemoveController(who Who, id string) error {
 	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {

@@ -147,6 +147,19 @@ func (s *server) showPage(c *echo.Context) error {
 	return s.accepted(c, by)
 }
 
+// ControllerName is what a controller shall be called.
+type ControllerName struct {
+	Name string `json:"name"`
+}
+
+func (s *server) renameController(c *echo.Context) error {
+	var f ControllerName
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.RenameController(who(c), c.Param("id"), f.Name))
+}
+
 func (s *server) removeController(c *echo.Context) error {
 	return done(c, s.Edit.RemoveController(who(c), c.Param("id")))
 }

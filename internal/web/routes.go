@@ -37,6 +37,7 @@ func (s *server) routesOfPatch(v1 *echo.Group) {
 	v1.POST("/redo", s.redo)
 	v1.POST("/controllers", s.addController)
 	v1.PUT("/controllers/:id/place", s.place)
+	v1.PUT("/controllers/:id", s.renameController)
 	v1.DELETE("/controllers/:id", s.removeController)
 	v1.PUT("/controllers/:id/start", s.startPage)
 	v1.PUT("/controllers/:id/page", s.showPage)

@@ -2,6 +2,7 @@ package web
 
 import (
 	_ "embed"
+	"errors"
 	"io/fs"
 	"mime"
 	"net/http"
@@ -21,15 +22,23 @@ var openAPI []byte
 // panels, and the built files, precompressed where the browser takes that.
 func (s *server) static(e *echo.Echo) {
 	for _, p := range []string{"/", "/rig", "/patch", "/macros", "/macros/:id", "/journal", "/journal/:id"} {
-		e.GET(p, func(c *echo.Context) error { return s.file(c, "index.html") })
+		e.GET(p, func(c *echo.Context) error { return s.file(c, http.StatusOK, "index.html") })
 	}
-	e.GET("/panel", func(c *echo.Context) error { return s.file(c, "panel.html") })
-	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, "panel.html") })
-	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, "panel.html") })
-	e.GET("/*", func(c *echo.Context) error { return s.file(c, c.Param("*")) })
+	e.GET("/panel", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
+	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
+	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
+	e.GET("/*", func(c *echo.Context) error {
+		err := s.file(c, http.StatusOK, c.Param("*"))
+		// Who mistypes an address in a browser is told so by the application.
+		if errors.Is(err, echo.ErrNotFound) && strings.Contains(c.Request().Header.Get("Accept"), "text/html") && !strings.HasPrefix(c.Param("*"), "api/") {
+			return s.file(c, http.StatusNotFound, "index.html")
+		}
+		return err
+	})
 }
 
-func (s *server) file(c *echo.Context, name string) error {
+// file hands out a built file, with a status.
+func (s *server) file(c *echo.Context, status int, name string) error {
 	name = path.Clean(name)
 	if !fs.ValidPath(name) || strings.HasSuffix(name, ".gz") {
 		return echo.ErrNotFound
@@ -58,7 +67,7 @@ func (s *server) file(c *echo.Context, name string) error {
 	if typ == "" {
 		typ = http.DetectContentType(body)
 	}
-	return c.Blob(http.StatusOK, typ, body)
+	return c.Blob(status, typ, body)
 }
 
 func (s *server) schema(c *echo.Context) error {

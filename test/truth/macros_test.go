@@ -63,9 +63,10 @@ func (w *world) ran(g *generated) {
 	w.do("rehearsed: %s after %.0f ms, %v", want.State, want.LengthMs, want.Changes)
 	began := time.Now()
 	id := w.run(g)
-	w.soon("the run has ended", func() bool { return w.live.run(id).Ended })
-	r := w.live.run(id)
-	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
+	r, ok := w.ends(id)
+	if !ok {
+		return
+	}
 	w.rest()
 	if w.still.excuses() {
 		w.excused++
@@ -90,6 +91,26 @@ func (w *world) run(g *generated) string {
 	var run struct{ ID string }
 	w.call("POST", "/macros/"+g.macro.ID+"/run", nil, &run)
 	return run.ID
+}
+
+// ends waits until a run has ended. ok is false where it was refused because a device was away: on a machine that
+// stood still, a link may have been given up.
+func (w *world) ends(id string) (r runRow, ok bool) {
+	w.Helper()
+	var e entry
+	w.soon("the run has ended", func() bool {
+		return w.live.run(id).Ended || w.live.get("journal/"+id, &e) && e.Outcome == "refused"
+	})
+	if r = w.live.run(id); !r.Ended {
+		if !w.still.excuses() {
+			w.wrong("it was refused: %s", e.Reason)
+		}
+		w.excused++
+		w.rest()
+		return r, false
+	}
+	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
+	return r, true
 }
 
 // outcome waits until the journal says what became of an entry.
@@ -169,9 +190,10 @@ func (w *world) halted(g *generated) {
 	time.Sleep(time.Duration(w.random.IntN(150)) * time.Millisecond) // anywhere: this is what is tried
 	w.call("POST", "/halt", nil, nil)
 	halted := time.Now()
-	w.soon("the run has ended", func() bool { return w.live.run(id).Ended })
-	r := w.live.run(id)
-	w.do("the run: %s %s, left %v", r.State, r.Reason, r.Left)
+	r, ok := w.ends(id)
+	if !ok {
+		return
+	}
 	w.rest()
 	if r.State == "halted" {
 		w.silentSince(halted)

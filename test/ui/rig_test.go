@@ -47,6 +47,16 @@ func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
 	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
 }
 
+func TestAControllerIsCalledSomethingElseAndItsPanelStays(t *testing.T) {
+	p := sit(t, "/rig", true)
+	panel := meet(t, p.app, "/panel/saskias-tablet")
+	panel.do(panel.Text("header b", "Saskia's tablet"))
+	p.do(p.Click(`[data-of="saskias-tablet"] .name`), p.Fill("#controller-name", " "), p.Keys("\r"), p.Text("aside", "A name is needed"))
+	p.do(p.Fill("#controller-name", "Guest tablet"), p.Keys("\r"), p.Text(`[data-of="saskias-tablet"]`, "Guest tablet"))
+	panel.do(panel.Text("header b", "Guest tablet"), panel.Goto("/panel/saskias-tablet"), panel.Text("header b", "Guest tablet"))
+	p.do(p.Click("#undo"), p.Text(`[data-of="saskias-tablet"]`, "Saskia's tablet"))
+}
+
 func TestThePageSaysWhenSynaptorIsGone(t *testing.T) {
 	p := sit(t, "/patch", true)
 	panel := meet(t, p.app, "/panel/producer-grid")

@@ -79,7 +79,7 @@
   <StatusLine />
   <LeftOver />
   <Working />
-  <main bind:this={main} tabindex="-1">
+  <main bind:this={main} tabindex="-1" class:lost={!feed.connected && !!show.doc}>
     {#if !show.doc}
       <p class="loading">{show.problem || "Loading the show …"}</p>
     {:else if view === "/rig"}
@@ -106,6 +106,10 @@
     grid-template-rows: 48px 32px auto 1fr;
     position: relative;
     overflow: hidden;
+  }
+  /* What is shown is what was known: nobody can tell whether it still is so. */
+  main.lost {
+    opacity: 0.6;
   }
   main {
     position: relative;

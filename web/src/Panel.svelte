@@ -209,6 +209,7 @@
     padding: 0.8rem;
   }
   .message {
+    grid-row: 1 / -1;
     display: grid;
     gap: 1rem;
     color: var(--quiet);

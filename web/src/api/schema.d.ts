@@ -780,7 +780,8 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        put?: never;
+        /** Gives a controller another name; its address stays */
+        put: operations["renameController"];
         post?: never;
         /** Takes a controller off the desk */
         delete: operations["removeController"];
@@ -1730,6 +1731,10 @@ export interface components {
             /** @description Of the layout. */
             title: string;
             start?: string[];
+        };
+        /** @description What a controller shall be called. */
+        ControllerName: {
+            name: string;
         };
         /** @description A controller to add. */
         NewController: {
@@ -4652,6 +4657,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["DeskPlace"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    renameController: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControllerName"];
             };
         };
         responses: {

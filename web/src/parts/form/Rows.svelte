@@ -19,6 +19,7 @@
     key,
     current = "",
     look = () => "",
+    sticks = false,
     onopen,
     cells,
     ...rest
@@ -31,6 +32,8 @@
     current?: string;
     /** Classes of a row. */
     look?: (row: T) => string;
+    /** The heads stay while the rows scroll, to the top of what scrolls. */
+    sticks?: boolean;
     /** Hears that a row was clicked. */
     onopen?: (row: T) => void;
     cells: Snippet<[T]>;
@@ -56,7 +59,7 @@
   const names = $derived(Object.entries(rest));
 </script>
 
-<Table size="short" sortable aria-label={label}>
+<Table size="short" sortable aria-label={label} class={sticks ? "sticks" : ""}>
   <TableHead>
     <TableRow>
       {#each columns as c (c.text)}

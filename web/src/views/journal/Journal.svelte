@@ -117,6 +117,7 @@
       {rows}
       key={(e) => e.id}
       current={open}
+      sticks
       look={(e) => e.outcome.replace(" ", "-")}
       onopen={(e) => route.go(`/journal/${e.id}`)}
     >

@@ -230,6 +230,10 @@
   li.note {
     border-left-color: color-mix(in srgb, var(--finding) 50%, var(--sheet));
   }
+  li > :global(.text) {
+    display: block;
+    padding: 0;
+  }
   li b {
     color: var(--finding);
     font-weight: 600;

@@ -1,17 +1,27 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
-  import type { Controller } from "../../api/client";
+  import { api, fieldsOf, type Controller } from "../../api/client";
+  import Text from "../../parts/form/Text.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
-  import { show } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
 
   /** One controller: where its panel is, and how other programs press its keys. */
   let { controller, onclose }: { controller: Controller; onclose: () => void } = $props();
+
+  let error = $state("");
+  async function rename(name: string) {
+    const params = { path: { id: controller.id } };
+    const r = await api.PUT("/api/v1/controllers/{id}", { params, body: { name } });
+    error = fieldsOf(r.error).name ?? "";
+    if (!error) said(r);
+  }
 
   const first = $derived(controller.controls[0]?.id ?? "a1");
 </script>
 
 <SideSheet title={controller.name} {onclose}>
   <div class="body">
+    <Text id="controller-name" label="Name" value={controller.name} maxlength={300} {error} onchange={rename} />
     <p class="quiet">{controller.title}</p>
     <div class="ways">
       <Button size="small" href="/panel/{controller.slug}" target="_blank">Open as a panel</Button>
