@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -12,7 +13,10 @@
   const angle = $derived((Number(v("/at")) - 2.5) * 26);
 </script>
 
-<div class="remote" class:dead={view.faults.cut}>
+<Front
+  dead={view.faults.cut}
+  look="--body: #d9d4d6; --ink: #2a2426; --key: #f1eeef; --lit: #4b4447; --lit-ink: #fff; --screen: #2a2426; --glow: #f3dfe8"
+>
   <svg viewBox="0 0 120 110" role="img" aria-label="The head, {v('/moving') === 1 ? 'moving' : 'standing'}">
     <rect x="34" y="92" width="52" height="10" rx="3" />
     <rect x="54" y="66" width="12" height="28" />
@@ -22,7 +26,7 @@
       <circle cx="97" cy="52" r="7" class="lens" style:fill-opacity={0.2 + Number(v("/brightness")) / 125} />
     </g>
   </svg>
-  <div class="keys">
+  <div class="hand">
     <div class="presets">
       {#each presets as p (p)}
         <button
@@ -53,26 +57,12 @@
     >
     <button onclick={() => operate("/stop")}>stop the head</button>
   </div>
-</div>
+</Front>
 
 <style>
-  .remote {
-    margin: 0 1rem;
-    padding: 1rem;
-    display: grid;
-    grid-template-columns: 150px 1fr;
-    gap: 1rem;
-    border-radius: 10px;
-    background: #d9d4d6;
-    color: #2a2426;
-    font-size: 0.75rem;
-  }
-  .dead {
-    filter: grayscale(1) brightness(0.5);
-  }
   svg {
     width: 100%;
-    align-self: center;
+    max-height: 130px;
   }
   rect {
     fill: #6d6467;
@@ -88,42 +78,19 @@
     transform-origin: 60px 66px;
     transition: transform 1.8s ease-in-out;
   }
-  .keys {
-    display: grid;
-    gap: 0.5rem;
-    align-content: start;
-  }
+  .hand,
   .presets {
     display: grid;
+    gap: 0.5rem;
+  }
+  .presets {
     grid-template-columns: 1fr 1fr;
     gap: 0.3rem;
   }
-  button {
-    border: 1px solid #8f8689;
-    border-radius: 6px;
-    background: #f1eeef;
-    font: inherit;
-    color: inherit;
-    padding: 0.35rem 0.4rem;
-    cursor: pointer;
+  .presets button {
     text-align: left;
-  }
-  button[aria-pressed="true"] {
-    background: #4b4447;
-    color: #fff;
   }
   .lcd {
     margin: 0;
-    font-family: var(--mono);
-    background: #2a2426;
-    color: #f3dfe8;
-    padding: 0.3rem 0.5rem;
-    border-radius: 3px;
-  }
-  input,
-  select {
-    width: 100%;
-    accent-color: #4b4447;
-    font: inherit;
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand } from "./operate";
 
@@ -26,7 +27,7 @@
   }
 </script>
 
-<div class="phone" class:dead={view.faults.cut}>
+<Front dead={view.faults.cut} look="--body: #f4f5fb; --ink: #1d2033; --key: #dfe2f3; --lit: #3a4075; --lit-ink: #fff">
   <div class="top"><span>{text("/viewers")} watch</span><span>{text("/followers")} follow</span></div>
   <div class="talk">
     {#each said as m (m.n)}
@@ -36,36 +37,22 @@
     {/each}
   </div>
   {#if text("/clip")}<p class="clip">{text("/clip")}</p>{/if}
-  <form onsubmit={send}>
+  <form class="keys" onsubmit={send}>
     <input class="who" bind:value={who} aria-label="Who writes" />
     <input bind:value={words} placeholder="Write as the audience" aria-label="What they write" />
     <button>Send</button>
   </form>
-  <div class="quick">
+  <div class="keys">
     {#each ["!map", "!where"] as w (w)}<button onclick={() => operate("/say", `${who}: ${w}`)}>{w}</button>{/each}
     <button data-front="follow" onclick={() => operate("/follow", who)}>{who || "Somebody"} follows</button>
   </div>
-</div>
+</Front>
 
 <style>
-  .phone {
-    margin: 0 auto;
-    width: 300px;
-    padding: 0.9rem 0.8rem;
-    border-radius: 22px;
-    background: #f4f5fb;
-    border: 7px solid #20233a;
-    color: #1d2033;
-    font-size: 0.8125rem;
-  }
-  .dead {
-    filter: brightness(0.4);
-  }
   .top {
     display: flex;
     justify-content: space-between;
     color: #555a78;
-    font-size: 0.75rem;
   }
   .talk {
     min-height: 130px;
@@ -73,14 +60,12 @@
     flex-direction: column;
     justify-content: flex-end;
     gap: 0.3rem;
-    padding: 0.5rem 0;
   }
   p {
     margin: 0;
     padding: 0.3rem 0.6rem;
     border-radius: 10px;
     background: #dfe2f3;
-    font-size: inherit;
     align-self: flex-start;
     max-width: 100%;
     overflow-wrap: anywhere;
@@ -95,33 +80,10 @@
     background: none;
     color: #555a78;
   }
-  form,
-  .quick {
-    display: flex;
-    gap: 0.3rem;
-    margin-top: 0.4rem;
-    min-width: 0;
-  }
-  input {
-    min-width: 0;
+  form input {
     flex: 2;
-    font: inherit;
-    border: 1px solid #b9bed8;
-    border-radius: 8px;
-    padding: 0.25rem 0.4rem;
-    color: inherit;
-    background: #fff;
   }
-  .who {
+  form .who {
     flex: 1;
-  }
-  button {
-    border: 0;
-    border-radius: 8px;
-    background: #dfe2f3;
-    color: inherit;
-    font: inherit;
-    padding: 0.3rem 0.5rem;
-    cursor: pointer;
   }
 </style>

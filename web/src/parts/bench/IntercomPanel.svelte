@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -12,8 +13,11 @@
   const stations = $derived(ids(view, /^\/station\/(\d+)\/name$/));
 </script>
 
-<div class="station" class:dead={view.faults.cut}>
-  <div class="display">
+<Front
+  dead={view.faults.cut}
+  look="--body: #2c3833; --ink: #e3ebe4; --key: #47564f; --lit: #f2efe2; --lit-ink: #20260f; --screen: #c9d3a8; --glow: #20260f"
+>
+  <div class="display lcd">
     {#each lines as l (l)}
       <span>
         <b>{text(`/line/${l}/name`)}</b>
@@ -56,7 +60,7 @@
       {/each}
     </div>
   </div>
-  <div class="others">
+  <div class="keys">
     <span>On the other side:</span>
     {#each stations.slice(1) as s (s)}
       {@const name = text(`/station/${s}/name`)}
@@ -67,86 +71,26 @@
     {/each}
     <button onclick={() => operate("/muted", v("/muted") !== true)}>mute all</button>
   </div>
-</div>
+</Front>
 
 <style>
-  .station {
-    margin: 0 1rem;
-    padding: 0.9rem;
-    border-radius: 14px;
-    background: #2c3833;
-    border: 2px solid #1b231f;
-    color: #e3ebe4;
-    font-size: 0.75rem;
-  }
-  .dead {
-    filter: brightness(0.5);
-  }
   .display {
     display: grid;
     gap: 1px;
-    background: #c9d3a8;
-    color: #20260f;
-    font-family: var(--mono);
-    padding: 0.4rem 0.6rem;
-    border-radius: 3px;
     min-height: 3.4rem;
+    box-sizing: border-box;
   }
   .strips {
-    display: grid;
-    grid-template-columns: repeat(3, 1fr) 1.2fr;
     gap: 0.6rem;
-    margin: 0.7rem 0;
   }
-  .strip {
-    display: grid;
-    gap: 0.35rem;
-    align-content: start;
-    justify-items: center;
-  }
-  button {
-    border: 0;
-    border-radius: 4px;
-    background: #47564f;
-    color: inherit;
-    font: inherit;
-    padding: 0.35rem 0.6rem;
-    cursor: pointer;
+  .strip button {
     width: 100%;
   }
-  button[aria-pressed="true"] {
-    background: #f2efe2;
-    color: #20260f;
-  }
-  .talk {
+  .strip .talk {
     padding: 0.7rem 0.6rem;
   }
-  .rings {
+  .strip .rings {
     background: #ffb000;
     color: #2a1d00;
-  }
-  .call {
-    padding: 0.2rem 0.6rem;
-  }
-  input {
-    width: 100%;
-    accent-color: #f2efe2;
-  }
-  .tape {
-    background: #f2efe2;
-    color: #20260f;
-    width: 100%;
-    text-align: center;
-    line-height: 1.5;
-  }
-  .others {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.35rem;
-    align-items: center;
-  }
-  .others button {
-    width: auto;
-    padding: 0.15rem 0.5rem;
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -19,73 +20,56 @@
   }
 </script>
 
-<div class="wall" class:dead={view.faults.cut}>
-  {#each lamps as l (l)}
-    {@const on = v(`/lamp/${l}/on`) === true}
-    <div class="lamp">
-      <button
-        class="bulb"
-        aria-pressed={on}
-        aria-label="{text(`/lamp/${l}/name`)}: {on ? 'on' : 'off'}"
-        data-front="lamp/{l}"
-        style:--shine={shine(l)}
-        style:--strength={on ? Number(v(`/lamp/${l}/brightness`)) / 100 : 0}
-        onclick={() => operate(`/lamp/${l}/on`, !on)}
-      ></button>
-      <span class="name">{text(`/lamp/${l}/name`)}</span>
-      <label
-        >{text(`/lamp/${l}/brightness`)} %
-        <input
-          type="range"
-          min="0"
-          max="100"
-          value={Number(v(`/lamp/${l}/brightness`))}
-          oninput={(e) => operate(`/lamp/${l}/brightness`, Number(e.currentTarget.value))}
-        /></label
-      >
-      <label
-        >{text(`/lamp/${l}/temperature`)} K
-        <input
-          type="range"
-          min="2700"
-          max="6500"
-          step="100"
-          value={Number(v(`/lamp/${l}/temperature`))}
-          oninput={(e) => operate(`/lamp/${l}/temperature`, Number(e.currentTarget.value))}
-        /></label
-      >
-    </div>
-  {/each}
-</div>
+<Front
+  dead={view.faults.cut}
+  look="--body: #23201c; --ink: #e6dccb; --key: #2e2a24; --lit: #e6c98f; --lit-ink: #23201c"
+>
+  <div class="strips">
+    {#each lamps as l (l)}
+      {@const on = v(`/lamp/${l}/on`) === true}
+      <div class="strip">
+        <button
+          class="bulb"
+          aria-pressed={on}
+          aria-label="{text(`/lamp/${l}/name`)}: {on ? 'on' : 'off'}"
+          data-front="lamp/{l}"
+          style:--shine={shine(l)}
+          style:--strength={on ? Number(v(`/lamp/${l}/brightness`)) / 100 : 0}
+          onclick={() => operate(`/lamp/${l}/on`, !on)}
+        ></button>
+        <span class="name">{text(`/lamp/${l}/name`)}</span>
+        <label
+          >{text(`/lamp/${l}/brightness`)} %
+          <input
+            type="range"
+            min="0"
+            max="100"
+            value={Number(v(`/lamp/${l}/brightness`))}
+            oninput={(e) => operate(`/lamp/${l}/brightness`, Number(e.currentTarget.value))}
+          /></label
+        >
+        <label
+          >{text(`/lamp/${l}/temperature`)} K
+          <input
+            type="range"
+            min="2700"
+            max="6500"
+            step="100"
+            value={Number(v(`/lamp/${l}/temperature`))}
+            oninput={(e) => operate(`/lamp/${l}/temperature`, Number(e.currentTarget.value))}
+          /></label
+        >
+      </div>
+    {/each}
+  </div>
+</Front>
 
 <style>
-  .wall {
-    margin: 0 1rem;
-    padding: 1rem 0.75rem;
-    display: grid;
-    grid-template-columns: repeat(4, 1fr);
-    gap: 0.5rem;
-    border-radius: 2px;
-    background: #23201c;
-    color: #e6dccb;
-    font-size: 0.6875rem;
-  }
-  .dead {
-    filter: brightness(0.4);
-  }
-  .lamp {
-    display: grid;
-    gap: 0.5rem;
-    justify-items: center;
-    text-align: center;
-    align-content: start;
-  }
-  .bulb {
+  .strip .bulb {
     width: 52px;
     height: 52px;
     border-radius: 50%;
     border: 2px solid #5c5245;
-    cursor: pointer;
     background: color-mix(in srgb, var(--shine) calc(var(--strength) * 100%), #2e2a24);
     box-shadow: 0 0 calc(var(--strength) * 34px) color-mix(in srgb, var(--shine) 70%, transparent);
   }
@@ -94,9 +78,5 @@
   }
   label {
     width: 100%;
-  }
-  input {
-    width: 100%;
-    accent-color: #e6c98f;
   }
 </style>

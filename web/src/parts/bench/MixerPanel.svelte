@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand } from "./operate";
 
@@ -13,7 +14,10 @@
   const flip = (address: string) => operate(address, v(address) === 1 ? 0 : 1);
 </script>
 
-<div class="desk" class:dead={view.faults.cut}>
+<Front
+  dead={view.faults.cut}
+  look="--body: #2b2622; --ink: #e9e3da; --key: #1f1b18; --key-ink: #b5aca1; --lit: #f2f0ec; --lit-ink: #1a1714"
+>
   <div class="strips">
     {#each channels as c (c)}
       {@const ch = `/channel/${c}`}
@@ -31,12 +35,12 @@
           aria-label="Level of {String(v(`${ch}/name`))}"
           oninput={(e) => operate(`${ch}/level`, Number(e.currentTarget.value))}
         />
-        <span class="db">{String(v(`${ch}/level`))}</span>
+        <span class="mono">{String(v(`${ch}/level`))}</span>
         <span class="tape">{String(v(`${ch}/name`))}</span>
       </div>
     {/each}
     <div class="strip main">
-      <span class="db">main</span>
+      <span class="mono">main</span>
       <input
         type="range"
         min="-90"
@@ -46,11 +50,11 @@
         aria-label="Main level"
         oninput={(e) => operate("/main/level", Number(e.currentTarget.value))}
       />
-      <span class="db">{String(v("/main/level"))}</span>
+      <span class="mono">{String(v("/main/level"))}</span>
       <span class="tape">Main</span>
     </div>
   </div>
-  <div class="lower">
+  <div class="keys">
     {#each [1, 2] as r (r)}
       <button class="open" class:lit={v(`/return/${r}/mute`) === 0} onclick={() => flip(`/return/${r}/mute`)}
         >fx {r}</button
@@ -63,82 +67,24 @@
     {/each}
     <span class="clients">{view.clients} subscribed</span>
   </div>
-</div>
+</Front>
 
 <style>
-  .desk {
-    margin: 0 1rem;
-    padding: 0.9rem;
-    border-radius: 4px;
-    background: #2b2622;
-    border: 1px solid #4a423b;
-    color: #e9e3da;
-    font-size: 0.75rem;
-  }
-  .dead {
-    filter: brightness(0.55);
-  }
-  .strips {
-    display: grid;
-    grid-template-columns: repeat(7, 1fr);
-    gap: 4px;
-  }
   .strip {
-    display: grid;
-    justify-items: center;
-    gap: 6px;
     background: #37312b;
     padding: 8px 3px;
     border-radius: 3px;
-    min-width: 0;
   }
   .main {
     background: #453a31;
   }
-  button {
-    border: 0;
-    border-radius: 10px;
-    background: #1f1b18;
-    color: #b5aca1;
-    font: inherit;
-    font-size: 0.6875rem;
-    padding: 2px 7px;
-    cursor: pointer;
-  }
-  .open.lit {
-    background: #f2f0ec;
-    color: #1a1714;
-  }
   .cue.lit {
     background: #d9c98f;
-    color: #1a1714;
   }
   input {
     writing-mode: vertical-lr;
     direction: rtl;
     height: 130px;
-    accent-color: #e9e3da;
-  }
-  .db {
-    font-family: var(--mono);
-    font-size: 0.6875rem;
-  }
-  .tape {
-    background: #efe9d8;
-    color: #2a241d;
-    width: 100%;
-    text-align: center;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-    padding: 1px 2px;
-    font-size: 0.6875rem;
-  }
-  .lower {
-    display: flex;
-    gap: 6px;
-    margin-top: 0.7rem;
-    align-items: center;
   }
   .clients {
     margin-left: auto;

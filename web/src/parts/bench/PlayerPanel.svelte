@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -14,8 +15,11 @@
   const share = (f: number) => `${Math.min(100, (100 * f) / length)}%`;
 </script>
 
-<div class="deck" class:dead={view.faults.cut}>
-  <div class="window">
+<Front
+  dead={view.faults.cut}
+  look="--body: repeating-linear-gradient(90deg, #4a3a2c 0 3px, #463728 3px 6px); --ink: #f1e4d4; --key: #d8cbb9; --key-ink: #2c2117; --lit: #fff; --lit-ink: #2c2117; --screen: #120d09; --glow: #cbb397"
+>
+  <div class="window lcd">
     <span class="tc">{text("/timecode")}</span>
     <span class="side">{text(`/clip/${text("/loaded")}/name`)}<br />{text("/speed")} % · {n("/remaining")} f left</span>
   </div>
@@ -24,7 +28,7 @@
     {#if n("/out") >= 0}<i class="mark out" style:left={share(n("/out"))}></i>{/if}
     <i class="head" style:left={share(n("/frame"))}></i>
   </div>
-  <div class="transport">
+  <div class="transport keys">
     <button aria-label="Back one second" onclick={() => operate("/jog-seconds", -1)}>−1 s</button>
     <button aria-label="Back one frame" onclick={() => operate("/jog", -1)}>−1 f</button>
     <button
@@ -36,7 +40,7 @@
     <button aria-label="On one frame" onclick={() => operate("/jog", 1)}>+1 f</button>
     <button aria-label="On one second" onclick={() => operate("/jog-seconds", 1)}>+1 s</button>
   </div>
-  <div class="points">
+  <div class="keys">
     <button aria-pressed={n("/in") >= 0} onclick={() => operate("/in")}>in</button>
     <button aria-pressed={n("/out") >= 0} onclick={() => operate("/out")}>out</button>
     <button onclick={() => operate("/reset-in")}>reset in</button>
@@ -45,7 +49,7 @@
       <button aria-pressed={v("/speed") === s} onclick={() => operate("/speed", s)}>{s} %</button>
     {/each}
   </div>
-  <div class="clips">
+  <div class="keys">
     {#each clips as c (c)}
       <button aria-pressed={text("/loaded") === c} onclick={() => operate("/loaded", Number(c))}
         >{text(`/clip/${c}/name`)}</button
@@ -53,30 +57,13 @@
     {/each}
     <button onclick={() => operate("/countdown", "5:00")}>5:00 countdown</button>
   </div>
-</div>
+</Front>
 
 <style>
-  .deck {
-    margin: 0 1rem;
-    padding: 0.9rem;
-    background: repeating-linear-gradient(90deg, #4a3a2c 0 3px, #463728 3px 6px);
-    border-radius: 4px;
-    color: #f1e4d4;
-    font-size: 0.75rem;
-    display: grid;
-    gap: 0.6rem;
-  }
-  .dead {
-    filter: brightness(0.45);
-  }
   .window {
     display: flex;
     justify-content: space-between;
     align-items: center;
-    background: #120d09;
-    border-radius: 3px;
-    padding: 0.5rem 0.8rem;
-    font-family: var(--mono);
   }
   .tc {
     font-size: 1.6rem;
@@ -84,7 +71,6 @@
   }
   .side {
     text-align: right;
-    color: #cbb397;
   }
   .reel {
     position: relative;
@@ -107,31 +93,11 @@
     border-left: 0;
     border-right: 6px solid #fff8;
   }
-  .transport,
-  .points,
-  .clips {
-    display: flex;
-    gap: 0.3rem;
-    flex-wrap: wrap;
-  }
   .transport button {
     flex: 1;
     padding: 0.6rem 0.2rem;
   }
   .transport .play {
     flex: 2;
-  }
-  button {
-    border: 0;
-    border-radius: 3px;
-    background: #d8cbb9;
-    color: #2c2117;
-    font: inherit;
-    padding: 0.3rem 0.55rem;
-    cursor: pointer;
-  }
-  button[aria-pressed="true"] {
-    background: #fff;
-    box-shadow: inset 0 -3px #2c2117;
   }
 </style>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { show } from "../../live/show.svelte";
   import { hand, ids } from "./operate";
@@ -30,9 +31,9 @@
   });
 </script>
 
-<div class="window" class:dead={view.faults.cut}>
+<Front dead={view.faults.cut} look="--body: #e9e7f2; --ink: #221d33; --key: #fff; --lit: #443a66; --lit-ink: #fff">
   <div class="title"><span>Larkfell bench streaming software</span><small>{address}</small></div>
-  <div class="folders" role="group" aria-label="Scene sets">
+  <div class="keys" role="group" aria-label="Scene sets">
     {#each sets as s (s)}
       <button aria-pressed={set === s} onclick={() => (folder = s)}>{text(`/set/${s}/name`)}</button>
     {/each}
@@ -54,7 +55,7 @@
       </button>
     {/each}
   </div>
-  <div class="chips" aria-label="Sources of the scene on program">
+  <div class="keys" aria-label="Sources of the scene on program">
     {#each sources as s (s)}
       {@const shown = v(`${at}/source/${s}/shown`) === true}
       <button aria-pressed={shown} onclick={() => operate(`${at}/source/${s}/shown`, !shown)}
@@ -88,7 +89,7 @@
       >
     {/each}
   </div>
-  <div class="runs">
+  <div class="runs keys">
     {#each [["stream", "Stream"], ["record", "Record"], ["lookback", "Look-back"]] as [id, name] (id)}
       <button
         aria-pressed={v(`/${id}/on`) === true}
@@ -109,63 +110,23 @@
       >Save<small>{text("/lookback/file") || "nothing yet"}</small></button
     >
   </div>
-</div>
+</Front>
 
 <style>
-  .window {
-    margin: 0 1rem;
-    border-radius: 6px;
-    background: #e9e7f2;
-    color: #221d33;
-    font-size: 0.75rem;
-    overflow: hidden;
-  }
-  .dead {
-    filter: grayscale(0.8) brightness(0.6);
-  }
   .title {
     display: flex;
     justify-content: space-between;
+    margin: -0.8rem -0.8rem 0;
     background: #443a66;
     color: #fff;
     padding: 0.35rem 0.7rem;
-  }
-  small {
-    font-size: 0.6875rem;
-    opacity: 0.85;
-  }
-  button {
-    border: 1px solid #b9b3cf;
-    background: #fff;
-    color: inherit;
-    font: inherit;
-    border-radius: 3px;
-    cursor: pointer;
-    padding: 0.2rem 0.5rem;
-  }
-  button[aria-pressed="true"] {
-    background: #443a66;
-    color: #fff;
-    border-color: #443a66;
-  }
-  .folders,
-  .chips,
-  .runs {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.3rem;
-    padding: 0.5rem 0.7rem 0;
-  }
-  .load {
-    border-style: dashed;
   }
   .cards {
     display: grid;
     grid-template-columns: repeat(4, 1fr);
     gap: 0.35rem;
-    padding: 0.5rem 0.7rem 0;
   }
-  .card {
+  .cards .card {
     padding: 0;
     overflow: hidden;
     display: grid;
@@ -195,33 +156,15 @@
     opacity: 0.4;
     text-decoration: line-through;
   }
-  .round {
-    border-radius: 1rem;
-  }
   .sound {
     display: grid;
     grid-template-columns: 5.5rem 1fr 3.6rem;
     gap: 0.25rem 0.6rem;
     align-items: center;
-    padding: 0.6rem 0.7rem 0;
-  }
-  .sound input {
-    accent-color: #443a66;
-    width: 100%;
-  }
-  .runs {
-    padding-bottom: 0.7rem;
   }
   .runs button {
     flex: 1;
     display: grid;
     justify-items: center;
-    min-width: 0;
-  }
-  .runs small {
-    max-width: 100%;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
 </style>

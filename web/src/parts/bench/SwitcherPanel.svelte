@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -15,12 +16,15 @@
   const operate = hand("switcher");
 </script>
 
-<div class="unit" class:dead={view.faults.cut}>
-  <div class="plate">
+<Front
+  dead={view.faults.cut}
+  look="--body: linear-gradient(#5b6067, #484d54); --ink: #e8eaec; --key: #2b2e33; --key-ink: #b9bec4; --lit: #d7d9db; --lit-ink: #222"
+>
+  <div class="keys">
     <span class="maker">Larkfell bench switcher</span>
     <span class="banks" role="group" aria-label="Mix effect">
       {#each [1, 2] as n (n)}
-        <button class="flat" aria-pressed={bank === n} onclick={() => (bank = n)}>M/E {n}</button>
+        <button aria-pressed={bank === n} onclick={() => (bank = n)}>M/E {n}</button>
       {/each}
     </span>
     <span class="clients">{view.clients} connected</span>
@@ -41,7 +45,7 @@
       </div>
     {/each}
   </div>
-  <div class="transition">
+  <div class="keys">
     <button class="big" onclick={() => operate(`${mix}/cut`)}>CUT</button>
     <button class="big" onclick={() => operate(`${mix}/auto`)}>AUTO</button>
     <div class="lever" role="img" aria-label="Transition position">
@@ -49,7 +53,7 @@
     </div>
     <span class="lcd">{text(`${mix}/transition/kind`)} {text(`${mix}/transition/frames`)}f</span>
   </div>
-  <div class="keyers">
+  <div class="keys">
     {#each [1, 2, 3] as k (k)}
       <button
         class="key program"
@@ -69,7 +73,7 @@
           data-name={n}
           onchange={(e) => operate(`/input/${n}/name`, e.currentTarget.value)}
         />
-        <button class="flat" onclick={() => operate(`/input/${n}/gone`, v(`/input/${n}/gone`) === 1 ? 0 : 1)}
+        <button onclick={() => operate(`/input/${n}/gone`, v(`/input/${n}/gone`) === 1 ? 0 : 1)}
           >{v(`/input/${n}/gone`) === 1 ? "plug in" : "pull out"}</button
         ></label
       >
@@ -90,44 +94,11 @@
       >
     {/each}
   </details>
-</div>
+</Front>
 
 <style>
-  .unit {
-    margin: 0 1rem;
-    padding: 0.9rem;
-    border-radius: 4px;
-    background: linear-gradient(#5b6067, #484d54);
-    box-shadow:
-      inset 0 1px #7a8088,
-      0 2px 6px #000a;
-    color: #e8eaec;
-    font-size: 0.75rem;
-  }
-  .dead {
-    filter: saturate(0.25) brightness(0.7);
-  }
-  .plate,
-  .transition,
-  .keyers,
-  label {
-    display: flex;
-    align-items: center;
-    gap: 0.5rem;
-  }
-  .plate {
-    margin-bottom: 0.8rem;
-  }
   .maker {
-    letter-spacing: 0.02em;
-  }
-  .banks {
-    margin-left: auto;
-    display: flex;
-    gap: 0.25rem;
-  }
-  .clients {
-    color: #c4c8cd;
+    margin-right: auto;
   }
   .rows {
     display: grid;
@@ -135,51 +106,35 @@
     gap: 0.5rem;
     align-items: center;
   }
-  .buttons {
+  .buttons,
+  label {
     display: flex;
     gap: 4px;
-  }
-  button {
-    font: inherit;
-    border: 0;
-    cursor: pointer;
-    color: inherit;
+    align-items: center;
   }
   .key {
     flex: 1;
-    min-width: 0;
     height: 34px;
-    border-radius: 3px;
-    background: #2b2e33;
-    color: #b9bec4;
-    box-shadow:
-      inset 0 -3px #1c1e21,
-      0 1px 2px #0008;
     padding: 0 2px;
+    box-shadow: inset 0 -3px #1c1e21;
+  }
+  .key.lit {
+    color: #000;
+    font-weight: 600;
   }
   .key.lit.program {
     background: var(--on-air);
-    color: #000;
-    font-weight: 600;
   }
   .key.lit.preview {
     background: var(--preview);
-    color: #000;
-    font-weight: 600;
   }
-  .transition {
-    margin: 0.8rem 0;
-  }
-  .big {
+  .keys .big {
     width: 64px;
     height: 44px;
-    border-radius: 3px;
     background: #e3e2dc;
     color: #222;
     font-weight: 600;
-    box-shadow:
-      inset 0 -3px #b4b2aa,
-      0 1px 2px #0008;
+    box-shadow: inset 0 -3px #b4b2aa;
   }
   .lever {
     flex: 1;
@@ -198,48 +153,11 @@
     border-radius: 2px;
     background: #d7d9db;
   }
-  .lcd {
-    font-family: var(--mono);
-    background: #1a2420;
-    color: #b8d8c4;
-    padding: 0.2rem 0.45rem;
-    border-radius: 2px;
-  }
-  .keyers .key {
-    height: 30px;
-  }
-  .flat {
-    background: #3a3e44;
-    border-radius: 3px;
-    padding: 0.25rem 0.5rem;
-  }
-  .flat[aria-pressed="true"] {
-    background: #d7d9db;
-    color: #222;
-  }
-  details {
-    margin-top: 0.6rem;
-  }
   summary {
     cursor: pointer;
     padding: 0.2rem 0;
   }
   label {
     margin: 0.25rem 0;
-  }
-  input,
-  select,
-  .grow {
-    flex: 1;
-    min-width: 0;
-  }
-  input,
-  select {
-    background: #2b2e33;
-    color: #eee;
-    border: 0;
-    padding: 0.3rem 0.4rem;
-    font: inherit;
-    border-radius: 2px;
   }
 </style>

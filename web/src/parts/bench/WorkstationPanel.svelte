@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Front from "./Front.svelte";
   import type { FrontPanel } from "../../api/client";
   import { hand, ids } from "./operate";
 
@@ -12,7 +13,7 @@
   const sounds = $derived(ids(view, /^\/sound\/(\d+)\/name$/));
 </script>
 
-<div class="screen" class:dead={view.faults.cut}>
+<Front dead={view.faults.cut} look="--body: #c4c8cc; --ink: #20252a; --key: #eef0f2; --lit: #20252a; --lit-ink: #fff">
   <div class="desktop">
     {#each apps.filter((a) => v(`/app/${a}/running`) === 1) as a, i (a)}
       <div
@@ -30,7 +31,7 @@
       {#if text("/last/link")}<span>link: {text("/last/link")}</span>{/if}
     </p>
   </div>
-  <div class="dock">
+  <div class="dock keys">
     {#each apps as a (a)}
       {@const runs = v(`/app/${a}/running`) === 1}
       <button aria-pressed={runs} data-front="app/{a}" onclick={() => operate(`/app/${a}/running`, runs ? 0 : 1)}
@@ -48,7 +49,7 @@
       /></label
     >
   </div>
-  <div class="sounds">
+  <div class="keys">
     {#each sounds as s (s)}
       {@const plays = v(`/sound/${s}/playing`) === 1}
       <button aria-pressed={plays} onclick={() => operate(`/sound/${s}/playing`, plays ? 0 : 1)}
@@ -63,22 +64,9 @@
     {/each}
   </div>
   <p class="load">processor {text("/processor")} % · memory {text("/memory")} % · disk {text("/disk")} GB free</p>
-</div>
+</Front>
 
 <style>
-  .screen {
-    margin: 0 1rem;
-    padding: 0.7rem;
-    background: #c4c8cc;
-    border-radius: 8px;
-    color: #20252a;
-    font-size: 0.75rem;
-    display: grid;
-    gap: 0.5rem;
-  }
-  .dead {
-    filter: brightness(0.4);
-  }
   .desktop {
     position: relative;
     height: 150px;
@@ -120,37 +108,12 @@
     font-size: 0.6875rem;
     overflow-wrap: anywhere;
   }
-  .dock,
-  .sounds {
-    display: flex;
-    gap: 0.3rem;
-    flex-wrap: wrap;
-    align-items: end;
-  }
   .dock label {
     flex: 1;
     min-width: 5rem;
   }
-  input {
-    width: 100%;
-    accent-color: #20252a;
-  }
-  button {
-    border: 1px solid #8b939a;
-    border-radius: 4px;
-    background: #eef0f2;
-    color: inherit;
-    font: inherit;
-    padding: 0.25rem 0.5rem;
-    cursor: pointer;
-  }
-  button[aria-pressed="true"] {
-    background: #20252a;
-    color: #fff;
-  }
   small {
     display: block;
-    font-size: 0.625rem;
   }
   .load {
     margin: 0;
