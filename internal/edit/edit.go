@@ -31,7 +31,8 @@ type Who struct {
 
 // Service is the one place where a show is changed.
 type Service struct {
-	db      *store.Show
+	// db is read by those who make no edit, such as pictures.
+	db      atomic.Pointer[store.Show]
 	sheets  *sheet.Library
 	sources program.Sources
 	hub     *feed.Hub
@@ -55,13 +56,64 @@ type Service struct {
 
 // Open loads the show of a database. Attach must follow before any edit.
 func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *feed.Hub) (*Service, error) {
-	s, seq, notes, err := db.Load()
+	svc := &Service{sheets: sheets, sources: sources, hub: hub, pictures: media.NewTaker()}
+	o, err := svc.Load(db)
 	if err != nil {
 		return nil, err
 	}
-	svc := &Service{db: db, sheets: sheets, sources: sources, hub: hub, pictures: media.NewTaker(), show: s, seq: seq, Repaired: notes}
-	svc.program.Store(program.Compile(nil, s, sheets, sources))
+	svc.take(o)
 	return svc, nil
+}
+
+// base is the database of the show that is open.
+func (s *Service) base() *store.Show { return s.db.Load() }
+
+// Opened is a show that is loaded and compiled, and not in force yet.
+type Opened struct {
+	db      *store.Show
+	show    *show.Show
+	seq     int64
+	notes   []string
+	sources program.Sources
+	program *program.Program
+}
+
+// Program is the show, compiled.
+func (o *Opened) Program() *program.Program { return o.program }
+
+// Load loads and compiles the show of a database; the one that is open stays so.
+func (s *Service) Load(db *store.Show) (*Opened, error) {
+	sh, seq, notes, err := db.Load()
+	if err != nil {
+		return nil, err
+	}
+	s.mu.Lock()
+	o := &Opened{db: db, show: sh, seq: seq, notes: notes, sources: s.sources}
+	sheets := s.sheets
+	s.mu.Unlock()
+	o.sources.Password = db.Secret
+	background.Do(func() { o.program = program.Compile(nil, sh, sheets, o.sources) })
+	return o, nil
+}
+
+// take makes a show the one that is edited; the lock is held, or nobody uses s yet.
+func (s *Service) take(o *Opened) {
+	s.show, s.seq, s.sources, s.Repaired = o.show, o.seq, o.sources, o.notes
+	s.db.Store(o.db)
+	s.program.Store(o.program)
+}
+
+// Switch puts a show in force in place of the one that is open, and gives the database of that one, which nobody
+// edits any more. Sheets that came meanwhile are with it.
+func (s *Service) Switch(who Who, o *Opened) (old *store.Show) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	old = s.base()
+	o.program = program.Compile(nil, o.show, s.sheets, o.sources)
+	s.take(o)
+	s.engine.Use(o.program)
+	s.announce("Open "+o.show.Settings().Name, who)
+	return old
 }
 
 // Attach gives the engine that uses the show, and the mirror that tells of it.
@@ -131,7 +183,7 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 	if err := next.Within(e); err != nil {
 		return err
 	}
-	if err := s.db.Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
+	if err := s.base().Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
 		return err
 	}
 	s.seq++
@@ -202,7 +254,7 @@ func (s *Service) Undo(who Who, past int64) (string, error) {
 func (s *Service) passOver(who Who, seq int64) error {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	row, err := s.db.Last(who.Session, store.Done)
+	row, err := s.base().Last(who.Session, store.Done)
 	if err != nil {
 		return err
 	}
@@ -217,7 +269,7 @@ func (s *Service) passOver(who Who, seq int64) error {
 	if _, _, blocked := s.blockedBy(err); !blocked {
 		return nil
 	}
-	return s.db.Pass(seq)
+	return s.base().Pass(seq)
 }
 
 // Redo does again what the session undid last.
@@ -226,7 +278,7 @@ func (s *Service) Redo(who Who) (string, error) { return s.step(who, store.Undon
 func (s *Service) step(who Who, from, to string) (string, error) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	row, err := s.db.Last(who.Session, from)
+	row, err := s.base().Last(who.Session, from)
 	if err != nil || row == nil {
 		return "", err
 	}
@@ -245,7 +297,7 @@ func (s *Service) step(who Who, from, to string) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	if err := s.db.Mark(row.Seq, to, e); err != nil {
+	if err := s.base().Mark(row.Seq, to, e); err != nil {
 		return "", err
 	}
 	s.enforce(next, verb+row.Name, who)
@@ -278,7 +330,7 @@ func (s *Service) stale(who Who, row *store.EditRow, from string, r show.Ref, re
 	if from != store.Done {
 		return &StaleError{Text: text}
 	}
-	if before, err := s.db.Before(who.Session, from, row.Seq); err == nil && before != nil {
+	if before, err := s.base().Before(who.Session, from, row.Seq); err == nil && before != nil {
 		b.Past = before.Name
 	}
 	return &StaleError{Text: text, Blocked: b}
@@ -288,13 +340,13 @@ func (s *Service) stale(who Who, row *store.EditRow, from string, r show.Ref, re
 // when the entity is gone, by looking for the edit that removed it.
 func (s *Service) lastTouch(r show.Ref, rev int64) *store.EditRow {
 	if rev > 0 {
-		row, err := s.db.Numbered(rev)
+		row, err := s.base().Numbered(rev)
 		if err != nil {
 			return nil
 		}
 		return row
 	}
-	rows, err := s.db.History(100)
+	rows, err := s.base().History(100)
 	if err != nil {
 		return nil
 	}
@@ -332,7 +384,7 @@ type HistoryRow struct {
 
 // History lists the last edits, newest first.
 func (s *Service) History(who Who) ([]HistoryRow, error) {
-	rows, err := s.db.History(100)
+	rows, err := s.base().History(100)
 	if err != nil {
 		return nil, err
 	}
@@ -345,7 +397,7 @@ func (s *Service) History(who Who) ([]HistoryRow, error) {
 
 // IsSecret tells whether a stored password is a text.
 func (s *Service) IsSecret(id, text string) bool {
-	got, err := s.db.Secret(id)
+	got, err := s.base().Secret(id)
 	return err == nil && got == text
 }
 
@@ -369,14 +421,14 @@ func (s *Service) Fill(who Who, name string, build func(*show.Draft)) error {
 // Next names the edits that undo and redo of a session would step over; ""
 // where there is none.
 func (s *Service) Next(who Who) (undo, redo string, err error) {
-	last, err := s.db.Last(who.Session, store.Done)
+	last, err := s.base().Last(who.Session, store.Done)
 	if err != nil {
 		return "", "", err
 	}
 	if last != nil {
 		undo = last.Name
 	}
-	next, err := s.db.Last(who.Session, store.Undone)
+	next, err := s.base().Last(who.Session, store.Undone)
 	if err != nil {
 		return "", "", err
 	}

@@ -61,7 +61,7 @@ func (s *Service) checkFace(m *show.Mapping) error {
 		if id == "" {
 			return
 		}
-		if has, err := s.db.HasMedia(id); err != nil || !has {
+		if has, err := s.base().HasMedia(id); err != nil || !has {
 			add(field, "This picture is not in the library any more.")
 		}
 	}
@@ -159,12 +159,12 @@ func (s *Service) AddMedia(ctx context.Context, name string, body []byte) (strin
 	if name = strings.TrimSpace(name); show.CheckName(name) != "" {
 		name = "Picture"
 	}
-	return f.ID, s.db.PutMedia(store.Media{ID: f.ID, Name: name, Kind: f.Kind, Width: f.Width, Height: f.Height, Frames: f.Frames}, f.Body)
+	return f.ID, s.base().PutMedia(store.Media{ID: f.ID, Name: name, Kind: f.Kind, Width: f.Width, Height: f.Height, Frames: f.Frames}, f.Body)
 }
 
 // AllMedia lists the library, newest first.
 func (s *Service) AllMedia() ([]Media, error) {
-	rows, err := s.db.AllMedia()
+	rows, err := s.base().AllMedia()
 	if err != nil {
 		return nil, err
 	}
@@ -188,7 +188,7 @@ func (s *Service) AllMedia() ([]Media, error) {
 
 // MediaBody gives the bytes of a picture and their media type.
 func (s *Service) MediaBody(id string) (body []byte, kind string, err error) {
-	body, kind, ok, err := s.db.MediaBody(id)
+	body, kind, ok, err := s.base().MediaBody(id)
 	if err == nil && !ok {
 		err = notFound("picture")
 	}
@@ -203,7 +203,7 @@ func (s *Service) NameMedia(id, name, tags string) error {
 	if len(tags) > 200 {
 		return FieldErrors{{Field: "tags", Text: "The tags have at most 200 characters together."}}
 	}
-	ok, err := s.db.NameMedia(id, strings.TrimSpace(name), strings.Join(strings.Fields(tags), " "))
+	ok, err := s.base().NameMedia(id, strings.TrimSpace(name), strings.Join(strings.Fields(tags), " "))
 	if err == nil && !ok {
 		err = notFound("picture")
 	}
@@ -212,7 +212,7 @@ func (s *Service) NameMedia(id, name, tags string) error {
 
 // DeleteMedia removes a picture that nothing refers to.
 func (s *Service) DeleteMedia(id string) error {
-	ok, err := s.db.DeleteMedia(id)
+	ok, err := s.base().DeleteMedia(id)
 	if err == nil && !ok {
 		return FieldErrors{{Field: "picture", Text: "A key shows this picture, or an edit that can be undone does. It stays."}}
 	}

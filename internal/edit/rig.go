@@ -122,7 +122,7 @@ func (s *Service) secret(f DeviceFields, d *show.Device) error {
 		d.Secret = ""
 		return nil
 	}
-	id, err := s.db.PutSecret(*f.Password)
+	id, err := s.base().PutSecret(*f.Password)
 	d.Secret = id
 	return err
 }

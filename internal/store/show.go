@@ -21,9 +21,12 @@ type Show struct {
 	note string      // what was wrong with their key
 }
 
-// OpenShow opens, or makes, the show in a data folder. It fails with a *DamagedError where the file is damaged, and
-// with a *NewerError where a newer Synaptor wrote it; the file is as it was then.
-func OpenShow(dir string) (*Show, error) {
+// OpenShow opens, or makes, a show in a folder of its own, with the key of its passwords. It fails with a *DamagedError
+// where the file is damaged, and with a *NewerError where a newer Synaptor wrote it; the file is as it was then.
+func OpenShow(dir string) (*Show, error) { return openIn(dir, dir) }
+
+// openIn opens, or makes, the show in a folder; the key of its passwords is in another one.
+func openIn(dir, keys string) (*Show, error) {
 	if err := checkShow(dir); err != nil {
 		return nil, err
 	}
@@ -44,7 +47,7 @@ func OpenShow(dir string) (*Show, error) {
 		_ = db.Close()
 		return nil, fmt.Errorf("open the show: %w", err)
 	}
-	seal, note, err := loadKey(dir, secrets > 0)
+	seal, note, err := loadKey(keys, secrets > 0)
 	if err != nil {
 		_ = db.Close()
 		return nil, err

@@ -116,7 +116,7 @@ type conn struct {
 	cancel              context.CancelFunc
 
 	mu    sync.Mutex
-	going map[string]*going // the last request to each address
+	going map[string]*going // by address, while any is on its way
 }
 
 // request makes a request with the credentials of the device.
@@ -229,7 +229,10 @@ func (c *conn) work(from link.Handover) {
 		select {
 		case j := <-from.Jobs():
 			err := c.carryOut(j)
-			if c.ended(j); err != nil {
+			if again := c.ended(j); again != nil && err == nil {
+				err = c.carryOut(*again)
+			}
+			if err != nil {
 				c.inbox.Fail(err)
 				return
 			}

@@ -3,6 +3,7 @@ package httpdev
 import (
 	"context"
 	"fmt"
+	"io"
 	"net/http"
 	"sync"
 	"testing"
@@ -104,6 +105,49 @@ func TestADeviceIsSentAsManyRequestsAsItTakes(t *testing.T) {
 	}
 	send(t, c, 4, device.Message{Verb: "PUT", Address: "/d"})
 	s.hears(t, 1)
+}
+
+// TestWhatHasCrossedIsSaidOnceMore: a device may take the older of two requests last, when the newer did not wait for its
+// answer any longer.
+func TestWhatHasCrossedIsSaidOnceMore(t *testing.T) {
+	var mu sync.Mutex
+	var took []string
+	first, over, all := make(chan struct{}), make(chan struct{}), make(chan struct{}, 10)
+	addr := deviceOf(t, map[string]http.HandlerFunc{"/": func(_ http.ResponseWriter, r *http.Request) {
+		body, _ := io.ReadAll(r.Body)
+		if string(body) == "1" {
+			close(first)
+			<-over // it comes to this one late
+		}
+		mu.Lock()
+		took = append(took, string(body))
+		mu.Unlock()
+		all <- struct{}{}
+	}})
+	c, err := dial(t, target(addr, device.LinkSpec{Requests: 3}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	level := func(v float64) device.Message { return device.Message{Verb: "PUT", Address: "/level", Body: v} }
+	send(t, c, 1, level(1))
+	<-first
+	send(t, c, 2, level(2))
+	<-all
+	close(over)
+	<-all
+	select {
+	case <-all:
+	case <-time.After(10 * time.Second):
+		t.Fatalf("it has taken %v, the older one last", took)
+	}
+	if got := fmt.Sprint(took); got != "[2 1 2]" {
+		t.Errorf("it has taken %s", got)
+	}
+	send(t, c, 3, level(3)) // and all is as before
+	<-all
+	if got := fmt.Sprint(took); got != "[2 1 2 3]" {
+		t.Errorf("it has taken %s", got)
+	}
 }
 
 func TestTwoRequestsToOneAddressKeepTheirOrder(t *testing.T) {
