@@ -65,57 +65,6 @@ func Open(db *store.Show, sheets *sheet.Library, sources program.Sources, hub *f
 	return svc, nil
 }
 
-// base is the database of the show that is open.
-func (s *Service) base() *store.Show { return s.db.Load() }
-
-// Opened is a show that is loaded and compiled, and not in force yet.
-type Opened struct {
-	db      *store.Show
-	show    *show.Show
-	seq     int64
-	notes   []string
-	sources program.Sources
-	program *program.Program
-}
-
-// Program is the show, compiled.
-func (o *Opened) Program() *program.Program { return o.program }
-
-// Load loads and compiles the show of a database; the one that is open stays so.
-func (s *Service) Load(db *store.Show) (*Opened, error) {
-	sh, seq, notes, err := db.Load()
-	if err != nil {
-		return nil, err
-	}
-	s.mu.Lock()
-	o := &Opened{db: db, show: sh, seq: seq, notes: notes, sources: s.sources}
-	sheets := s.sheets
-	s.mu.Unlock()
-	o.sources.Password = db.Secret
-	background.Do(func() { o.program = program.Compile(nil, sh, sheets, o.sources) })
-	return o, nil
-}
-
-// take makes a show the one that is edited; the lock is held, or nobody uses s yet.
-func (s *Service) take(o *Opened) {
-	s.show, s.seq, s.sources, s.Repaired = o.show, o.seq, o.sources, o.notes
-	s.db.Store(o.db)
-	s.program.Store(o.program)
-}
-
-// Switch puts a show in force in place of the one that is open, and gives the database of that one, which nobody
-// edits any more. Sheets that came meanwhile are with it.
-func (s *Service) Switch(who Who, o *Opened) (old *store.Show) {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	old = s.base()
-	o.program = program.Compile(nil, o.show, s.sheets, o.sources)
-	s.take(o)
-	s.engine.Use(o.program)
-	s.announce("Open "+o.show.Settings().Name, who)
-	return old
-}
-
 // Attach gives the engine that uses the show, and the mirror that tells of it.
 func (s *Service) Attach(e *engine.Engine, m *mirror.Mirror) {
 	s.engine, s.mirror = e, m
