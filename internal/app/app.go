@@ -35,6 +35,7 @@ import (
 	"synaptor/internal/mirror"
 	"synaptor/internal/program"
 	"synaptor/internal/sheet"
+	"synaptor/internal/shows"
 	"synaptor/internal/store"
 	"synaptor/internal/web"
 )
@@ -63,7 +64,8 @@ type App struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 
-	db      *store.Show
+	Shows   *shows.Service
+	first   *store.Show // the show that was open at the start, until Edit has it
 	closers []func()
 	failed  chan error
 }
@@ -144,15 +146,16 @@ func Start(o Options) (a *App, err error) {
 
 // startEngine compiles the show and starts what lives with it.
 func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, data string) (err error) {
-	sources := program.Sources{Encode: drivers.Encode, Password: a.db.Secret, Known: known(state)}
-	if a.Edit, err = edit.Open(a.db, sheets, sources, a.Hub); err != nil {
+	sources := program.Sources{Encode: drivers.Encode, Known: known(state)}
+	if a.Edit, err = edit.Open(a.first, sheets, sources, a.Hub); err != nil {
 		return err
 	}
+	a.tidies()
 	behind := openBehind(state)
 	a.onClose(behind.close)
 	a.noteLost(state, a.Edit.Last())
-	a.Edit.Stored = behind.KeepEdits
-	behind.KeepEdits(a.Edit.Last())
+	a.Edit.Stored = func(seq int64) { behind.KeepEdits(a.Shows.Current(), seq) }
+	a.Edit.Stored(a.Edit.Last())
 	lived := a.live(state)
 	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}
 	if in, noted := openIntents(data); in != nil {
@@ -176,6 +179,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		return err
 	}
 	a.Edit.Attach(a.Engine, a.Mirror)
+	a.Shows.Attach(shows.Live{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Journal: a.Journal})
 	for _, note := range a.Edit.Repaired {
 		a.noteRepair(note)
 	}
@@ -286,7 +290,7 @@ func (a *App) FillDemo(ports map[string]int) error {
 	secrets := map[string]string{}
 	for id, password := range demo.Passwords() {
 		var err error
-		if secrets[id], err = a.db.PutSecret(password); err != nil {
+		if secrets[id], err = a.Edit.PutSecret(password); err != nil {
 			return err
 		}
 	}
@@ -300,7 +304,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	}
 	a.Addr = l.Addr().String()
 	a.onClose(socket.Listens(l.Addr()))
-	srv := web.HTTP(web.New(web.Deps{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
+	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
 		Media: media.NewFetcher(pictureBudget), Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }

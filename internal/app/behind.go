@@ -19,17 +19,17 @@ type behind struct {
 	done  chan struct{}
 
 	mu    sync.Mutex
-	edits int64 // the last one that is on the disk; 0: none since it was stored
+	edits map[string]int64 // the last one that is on the disk, by show, since it was stored
 	live  *engine.LiveState
 	known map[string][]device.Report
 }
 
-// lastEdit is the name under which the state has the number of the last edit, so that
-// a show that has lost some is known to have.
-const lastEdit = "edits"
+// lastEdit is the name under which the state has the number of the last edit, with the id
+// of its show, so that a show that has lost some is known to have.
+const lastEdit = "edits/"
 
 func openBehind(s *store.State) *behind {
-	b := &behind{state: s, woken: make(chan struct{}, 1), quit: make(chan struct{}), done: make(chan struct{}), known: map[string][]device.Report{}}
+	b := &behind{state: s, woken: make(chan struct{}, 1), quit: make(chan struct{}), done: make(chan struct{}), known: map[string][]device.Report{}, edits: map[string]int64{}}
 	go b.run()
 	return b
 }
@@ -42,10 +42,10 @@ func (b *behind) KeepLive(l engine.LiveState) {
 	b.wake()
 }
 
-// KeepEdits has the number of the last edit stored.
-func (b *behind) KeepEdits(seq int64) {
+// KeepEdits has the number of the last edit of a show stored.
+func (b *behind) KeepEdits(show string, seq int64) {
 	b.mu.Lock()
-	b.edits = seq
+	b.edits[show] = seq
 	b.mu.Unlock()
 	b.wake()
 }
@@ -87,10 +87,10 @@ func (b *behind) run() {
 func (b *behind) write() {
 	b.mu.Lock()
 	live, known, edits := b.live, b.known, b.edits
-	b.live, b.known, b.edits = nil, map[string][]device.Report{}, 0
+	b.live, b.known, b.edits = nil, map[string][]device.Report{}, map[string]int64{}
 	b.mu.Unlock()
-	if edits > 0 {
-		if err := b.state.Put(lastEdit, edits); err != nil {
+	for show, seq := range edits {
+		if err := b.state.Put(lastEdit+show, seq); err != nil {
 			slog.Warn("the number of the last edit is not stored", "err", err)
 		}
 	}

@@ -19,9 +19,10 @@ type deviceDoc struct {
 
 // doc is the part of the show that the tests look at.
 type doc struct {
-	Undo, Redo string
-	Devices    []deviceDoc
-	Mappings   []struct {
+	Name, Undo, Redo string
+	Devices          []deviceDoc
+	Controllers      []struct{ ID string }
+	Mappings         []struct {
 		ID         string
 		Rev        int64
 		Placements []struct{ Page, Control string }

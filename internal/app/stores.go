@@ -11,6 +11,7 @@ import (
 	"synaptor/internal/feed"
 	"synaptor/internal/incident"
 	"synaptor/internal/journal"
+	"synaptor/internal/shows"
 	"synaptor/internal/store"
 )
 
@@ -21,12 +22,14 @@ func (a *App) openStores(data string) (*store.State, error) {
 		return nil, err
 	}
 	a.onClose(release)
-	db, err := store.OpenShow(data)
+	lib, err := store.OpenLibrary(data)
 	if err != nil {
 		return nil, err
 	}
-	a.db = db
-	a.onClose(func() { closing("show", db.Close()) })
+	if a.Shows, a.first, err = shows.Open(lib); err != nil {
+		return nil, err
+	}
+	a.onClose(func() { closing("show", a.closeShow()) })
 	jdb, err := store.OpenJournal(data)
 	if err != nil {
 		return nil, err
@@ -40,7 +43,9 @@ func (a *App) openStores(data string) (*store.State, error) {
 	a.onClose(a.Journal.Close)
 	jdb.Notes(a.noteRepair)
 	a.onClose(incident.Notify(a.noteIncident))
-	a.tidies(db)
+	if lib.Note != "" {
+		a.noteRepair(lib.Note)
+	}
 	state, err := store.OpenState(data)
 	if err != nil {
 		return nil, err
@@ -48,6 +53,14 @@ func (a *App) openStores(data string) (*store.State, error) {
 	state.Notes(a.noteRepair)
 	a.onClose(func() { closing("state", state.Close()) })
 	return state, nil
+}
+
+// closeShow closes the show that is open.
+func (a *App) closeShow() error {
+	if a.Edit == nil {
+		return a.first.Close()
+	}
+	return a.Edit.Close()
 }
 
 // noteRepair writes into the journal what was wrong with a file of the data folder, and what was done about it.
@@ -84,7 +97,7 @@ func (a *App) live(s *store.State) (out engine.LiveState) {
 // noteLost says so where the show has fewer edits than it had.
 func (a *App) noteLost(s *store.State, last int64) {
 	var had int64
-	if err := s.Get(lastEdit, &had); err != nil {
+	if err := s.Get(lastEdit+a.Shows.Current(), &had); err != nil {
 		slog.Warn("the number of the last edit is not known", "err", err)
 	}
 	if had > last {

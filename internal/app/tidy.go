@@ -5,17 +5,16 @@ import (
 	"time"
 
 	"synaptor/internal/incident"
-	"synaptor/internal/store"
 )
 
 // tidyEvery is how often what nothing can reach any more is let go of.
 const tidyEvery = 10 * time.Minute
 
-// tidies has the show's database let go of what nothing can reach any more: now, and then again
+// tidies has the database of the show that is open let go of what nothing can reach any more: now, and then again
 // and again.
-func (a *App) tidies(db *store.Show) {
+func (a *App) tidies() {
 	tidy := func() {
-		if err := db.Tidy(); err != nil {
+		if err := a.Edit.Tidy(); err != nil {
 			slog.Warn("what nothing can reach any more was not let go of", "err", err)
 		}
 	}

@@ -4,6 +4,7 @@ import (
 	"synaptor/internal/background"
 	"synaptor/internal/core/show"
 	"synaptor/internal/program"
+	"synaptor/internal/sheet"
 	"synaptor/internal/store"
 )
 
@@ -17,6 +18,7 @@ type Opened struct {
 	seq     int64
 	notes   []string
 	sources program.Sources
+	sheets  *sheet.Library // that it was compiled with
 	program *program.Program
 }
 
@@ -30,11 +32,10 @@ func (s *Service) Load(db *store.Show) (*Opened, error) {
 		return nil, err
 	}
 	s.mu.Lock()
-	o := &Opened{db: db, show: sh, seq: seq, notes: notes, sources: s.sources}
-	sheets := s.sheets
+	o := &Opened{db: db, show: sh, seq: seq, notes: notes, sources: s.sources, sheets: s.sheets}
 	s.mu.Unlock()
 	o.sources.Password = db.Secret
-	background.Do(func() { o.program = program.Compile(nil, sh, sheets, o.sources) })
+	background.Do(func() { o.program = program.Compile(nil, sh, o.sheets, o.sources) })
 	return o, nil
 }
 
@@ -51,9 +52,30 @@ func (s *Service) Switch(who Who, o *Opened) (old *store.Show) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	old = s.base()
-	o.program = program.Compile(nil, o.show, s.sheets, o.sources)
+	if o.sheets != s.sheets {
+		o.program = program.Compile(nil, o.show, s.sheets, o.sources)
+	}
 	s.take(o)
 	s.engine.Use(o.program)
 	s.announce("Open "+o.show.Settings().Name, who)
 	return old
 }
+
+// RenameShow gives the show that is open another name.
+func (s *Service) RenameShow(who Who, name string) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		c := *sh.Settings()
+		c.Name = name
+		d.Put(&c)
+		return "Call the show " + name, nil
+	})
+}
+
+// Tidy lets go of what nothing in the show can reach any more.
+func (s *Service) Tidy() error { return s.base().Tidy() }
+
+// PutSecret stores a password with the show, and gives what refers to it.
+func (s *Service) PutSecret(text string) (string, error) { return s.base().PutSecret(text) }
+
+// Close closes the database of the show that is open. No edit may follow.
+func (s *Service) Close() error { return s.base().Close() }

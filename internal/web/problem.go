@@ -13,6 +13,7 @@ import (
 	"synaptor/internal/attach"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/shows"
 	"synaptor/internal/store"
 )
 
@@ -63,7 +64,15 @@ func describe(err error) Problem {
 	var body *badBody
 	var large tooLarge
 	var disk *store.DiskError
+	var busy *shows.BusyError
+	var opened shows.OpenError
+	var damaged *store.DamagedError
+	var newer *store.NewerError
 	switch {
+	case errors.As(err, &busy), errors.As(err, &opened), errors.As(err, &damaged), errors.As(err, &newer):
+		p.Status = http.StatusConflict
+	case errors.Is(err, store.ErrNoShow):
+		p.Status = http.StatusNotFound
 	case errors.As(err, &large):
 		p.Status = http.StatusRequestEntityTooLarge
 	case errors.As(err, &fields):

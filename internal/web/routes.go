@@ -108,6 +108,17 @@ func (s *server) routesOfMacros(v1 *echo.Group) {
 	v1.POST("/recording/end", s.recorded)
 }
 
+// routesOfShows are those of the shows of the data folder.
+func (s *server) routesOfShows(v1 *echo.Group) {
+	v1.GET("/shows", s.listShows)
+	v1.POST("/shows", s.addShow)
+	v1.PUT("/shows/:id", s.renameShow)
+	v1.DELETE("/shows/:id", s.deleteShow)
+	v1.POST("/shows/:id/back", s.undeleteShow)
+	v1.GET("/shows/:id/opening", s.lookAtShow)
+	v1.POST("/shows/:id/open", s.openShow)
+}
+
 // routesOfLive are those of what lives: readings, inputs, the journal, the bench.
 func (s *server) routesOfLive(v1 *echo.Group) {
 	v1.GET("/archive", s.export)

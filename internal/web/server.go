@@ -18,10 +18,12 @@ import (
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
 	"synaptor/internal/sheet"
+	"synaptor/internal/shows"
 )
 
 // Deps are what the server serves from.
 type Deps struct {
+	Shows   *shows.Service
 	Edit    *edit.Service
 	Engine  *engine.Engine
 	Mirror  *mirror.Mirror
@@ -62,6 +64,7 @@ func New(d Deps) *echo.Echo {
 	s.routesOfRig(v1)
 	s.routesOfPatch(v1)
 	s.routesOfMacros(v1)
+	s.routesOfShows(v1)
 	s.routesOfLive(v1)
 
 	s.static(e)

@@ -14,6 +14,7 @@ import (
 
 // ShowDoc is the show as the interface reads it.
 type ShowDoc struct {
+	ID           string          `json:"id"`
 	Name         string          `json:"name"`
 	Devices      []DeviceDoc     `json:"devices"`
 	Controllers  []ControllerDoc `json:"controllers"`
@@ -115,7 +116,7 @@ type LayoutDoc struct {
 func (s *server) show(c *echo.Context) error {
 	snap := s.Edit.Program()
 	sh := snap.Show
-	doc := ShowDoc{Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
+	doc := ShowDoc{ID: s.Shows.Current(), Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
 		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
 	for _, d := range sh.Devices() {
 		row := DeviceDoc{Device: withoutSecret(d), Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{},

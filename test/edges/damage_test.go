@@ -165,7 +165,7 @@ func spoiled(t *testing.T, bin, from, file, how string, had int, r *rand.Rand) {
 	if !strings.Contains(said, path) || strings.Contains(said, "goroutine ") {
 		t.Errorf("%s: it does not start, and says %s", what, said)
 	}
-	if !strings.HasPrefix(file, "show.db") {
+	if !strings.HasPrefix(filepath.Base(file), "show.db") {
 		t.Errorf("%s keeps it from starting: %s", what, said)
 	}
 	if after, err := os.ReadFile(path); err != nil || !bytes.Equal(after, bad) {

@@ -102,7 +102,7 @@ func (w *world) ends(id string) (r runRow, ok bool) {
 		return w.live.run(id).Ended || w.live.get("journal/"+id, &e) && e.Outcome == "refused"
 	})
 	if r = w.live.run(id); !r.Ended {
-		if !w.still.excuses() {
+		if !w.still.lately() {
 			w.wrong("it was refused: %s", e.Reason)
 		}
 		w.excused++

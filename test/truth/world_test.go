@@ -70,7 +70,8 @@ var who = edit.Who{Session: "truth", Actor: "Tobin"}
 // otherwise than it was rehearsed, as it should.
 type still struct {
 	mu      sync.Mutex
-	longest time.Duration
+	longest time.Duration // since begin
+	last    time.Time     // when it stood too still last
 }
 
 // tooStill is how long it may stand still without being an excuse.
@@ -85,7 +86,10 @@ func (s *still) watch(end <-chan struct{}) {
 		case <-time.After(every):
 		}
 		s.mu.Lock()
-		s.longest = max(s.longest, time.Since(last)-every)
+		stood := time.Since(last) - every
+		if s.longest = max(s.longest, stood); stood > tooStill {
+			s.last = time.Now()
+		}
 		s.mu.Unlock()
 		last = time.Now()
 	}
@@ -102,6 +106,13 @@ func (s *still) excuses() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	return s.longest > tooStill
+}
+
+// lately tells whether it stood still not long ago: a link may have been given up then, and what needs it is refused.
+func (s *still) lately() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return time.Since(s.last) < 5*time.Second
 }
 
 // start starts a world. Its seed decides everything that is done in it.
