@@ -10,8 +10,11 @@ import (
 // tidyEvery is how often what nothing can reach any more is let go of.
 const tidyEvery = 10 * time.Minute
 
-// tidies has the database of the show that is open let go of what nothing can reach any more: now, and then again
-// and again.
+// versionEvery is how often the show is kept as it is, where it was edited.
+const versionEvery = 10 * time.Minute
+
+// tidies has the database of the show that is open let go of what nothing can reach any more, now and then again and
+// again, and keep versions of it.
 func (a *App) tidies() {
 	tidy := func() {
 		if err := a.Edit.Tidy(); err != nil {
@@ -20,6 +23,11 @@ func (a *App) tidies() {
 	}
 	tidy()
 	a.every(tidyEvery, "tidy", tidy)
+	a.every(versionEvery, "versions", func() {
+		if err := a.Edit.KeepChanged("kept by itself"); err != nil {
+			slog.Warn("no version of the show was kept", "err", err)
+		}
+	})
 }
 
 // every does something again and again until the application is closed.

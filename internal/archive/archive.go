@@ -170,50 +170,9 @@ func readShow(files map[string][]byte) (*show.Show, error) {
 	if !has {
 		return nil, errors.New("this archive has no show.json")
 	}
-	in := json.NewDecoder(bytes.NewReader(body))
-	in.DisallowUnknownFields()
-	if t, err := in.Token(); err != nil || t != json.Delim('[') {
-		return nil, errors.New("show.json of this archive is no list")
-	}
-	d := show.NewDraft(show.Empty())
-	seen := map[show.Ref]bool{}
-	for in.More() {
-		var row entity
-		if err := in.Decode(&row); err != nil {
-			return nil, fmt.Errorf("show.json of this archive cannot be read: %w", err)
-		}
-		ref := show.Ref{Kind: row.Kind, ID: row.ID}
-		switch {
-		case seen[ref]:
-			return nil, fmt.Errorf("show.json has %s %s twice", row.Kind, row.ID)
-		case len(row.Body) > maxEntity:
-			return nil, fmt.Errorf("show.json: %s %s has %d bytes; %d is the most", row.Kind, row.ID, len(row.Body), maxEntity)
-		case len(seen) >= maxEntities:
-			return nil, fmt.Errorf("show.json has more than %d things in it", maxEntities)
-		}
-		seen[ref] = true
-		e, err := show.Decode(row.Kind, row.Body)
-		if err != nil {
-			return nil, fmt.Errorf("show.json: %w", err)
-		}
-		if e.Ref() != ref {
-			return nil, fmt.Errorf("show.json: %s %s says of itself that it is %s", row.Kind, row.ID, e.Ref().ID)
-		}
-		d.Put(e)
-	}
-	if _, err := in.Token(); err != nil {
-		return nil, fmt.Errorf("show.json of this archive cannot be read: %w", err)
-	}
-	if in.More() {
-		return nil, errors.New("show.json of this archive has something after its list")
-	}
-	e := d.Edit("read", 1)
-	s, err := show.Empty().Apply(e)
+	s, err := show.Read(bytes.NewReader(body), maxEntity, maxEntities)
 	if err != nil {
-		return nil, fmt.Errorf("show.json: %w", err)
-	}
-	if err := s.Within(e); err != nil {
-		return nil, fmt.Errorf("show.json: %w", err)
+		return nil, fmt.Errorf("show.json of this archive: %w", err)
 	}
 	return s, nil
 }

@@ -132,6 +132,9 @@ func (s *Service) do(who Who, build func(*show.Draft, *show.Show) (string, error
 	if err := next.Within(e); err != nil {
 		return err
 	}
+	if err := s.before(who, e); err != nil {
+		return err
+	}
 	if err := s.base().Commit(s.seq+1, who.Session, who.Actor, e); err != nil {
 		return err
 	}

@@ -76,12 +76,13 @@ func (s *Show) NameMedia(id, name, tags string) (ok bool, err error) {
 	return n > 0, err
 }
 
-// DeleteMedia removes a picture that neither the show nor any edit refers to; ok
-// is false when one does.
+// DeleteMedia removes a picture that neither the show nor any edit or version refers to;
+// ok is false when one does.
 func (s *Show) DeleteMedia(id string) (ok bool, err error) {
 	r, err := s.db.Exec(`DELETE FROM media WHERE id = ? AND
 		NOT EXISTS (SELECT 1 FROM entity WHERE kind = 'mapping' AND instr(body, media.id) > 0) AND
-		NOT EXISTS (SELECT 1 FROM edit WHERE instr(changes, media.id) > 0)`, id)
+		NOT EXISTS (SELECT 1 FROM edit WHERE instr(changes, media.id) > 0) AND
+		NOT EXISTS (SELECT 1 FROM version WHERE instr(needs, media.id) > 0)`, id)
 	if err != nil {
 		return false, fmt.Errorf("delete a picture: %w", err)
 	}

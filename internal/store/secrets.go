@@ -87,12 +87,13 @@ func (s *Show) Secret(id string) (string, error) {
 	return string(text), nil
 }
 
-// PurgeSecrets removes the secrets that neither the show nor any edit refers
+// PurgeSecrets removes the secrets that neither the show nor any edit or version refers
 // to.
 func (s *Show) PurgeSecrets() error {
 	_, err := s.db.Exec(`DELETE FROM secret WHERE
 		NOT EXISTS (SELECT 1 FROM entity WHERE kind = 'device' AND instr(body, secret.id) > 0) AND
-		NOT EXISTS (SELECT 1 FROM edit WHERE instr(changes, secret.id) > 0)`)
+		NOT EXISTS (SELECT 1 FROM edit WHERE instr(changes, secret.id) > 0) AND
+		NOT EXISTS (SELECT 1 FROM version WHERE instr(needs, secret.id) > 0)`)
 	if err != nil {
 		return fmt.Errorf("purge passwords: %w", err)
 	}

@@ -108,7 +108,7 @@ func (s *server) routesOfMacros(v1 *echo.Group) {
 	v1.POST("/recording/end", s.recorded)
 }
 
-// routesOfShows are those of the shows of the data folder.
+// routesOfShows are those of the shows of the data folder, and of the versions of the one that is open.
 func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.GET("/shows", s.listShows)
 	v1.POST("/shows", s.addShow)
@@ -117,6 +117,12 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.POST("/shows/:id/back", s.undeleteShow)
 	v1.GET("/shows/:id/opening", s.lookAtShow)
 	v1.POST("/shows/:id/open", s.openShow)
+	v1.GET("/versions", s.listVersions)
+	v1.POST("/versions", s.keepVersion)
+	v1.PUT("/versions/:id", s.nameVersion)
+	v1.DELETE("/versions/:id", s.dropVersion)
+	v1.GET("/versions/:id/changes", s.compareVersions)
+	v1.POST("/versions/:id/restore", s.restoreVersion)
 }
 
 // routesOfLive are those of what lives: readings, inputs, the journal, the bench.

@@ -11,6 +11,7 @@
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
+  import ShowsSheet from "./views/shows/ShowsSheet.svelte";
   import { feed } from "./live/feed.svelte";
   import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
@@ -19,6 +20,7 @@
 
   let bench = $state(false);
   let help = $state(false);
+  let shows = $state(false);
 
   feed.start();
 
@@ -75,7 +77,7 @@
 <svelte:window {onkeydown} />
 
 <div class="frame">
-  <TopBar bind:bench bind:help />
+  <TopBar bind:bench bind:help bind:shows />
   <StatusLine />
   <LeftOver />
   <Working />
@@ -94,6 +96,7 @@
       <p class="loading">There is nothing at {route.path}. Choose a view above.</p>
     {/if}
   </main>
+  {#if shows}<div class="over"><ShowsSheet onclose={() => (shows = false)} /></div>{/if}
   {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
   {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
   <NoticeList />
@@ -110,6 +113,12 @@
   /* What is shown is what was known: nobody can tell whether it still is so. */
   main.lost {
     opacity: 0.6;
+  }
+  .over {
+    position: absolute;
+    inset: 80px 0 0 auto;
+    width: 420px;
+    z-index: 40;
   }
   main {
     position: relative;

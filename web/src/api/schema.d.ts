@@ -1671,6 +1671,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the versions of the open show, newest first */
+        get: operations["listVersions"];
+        put?: never;
+        /** Keeps the show as it is, under a name */
+        post: operations["keepVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives a version a name, so that it stays */
+        put: operations["nameVersion"];
+        post?: never;
+        /** Lets go of a version */
+        delete: operations["dropVersion"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tells what has changed since a version */
+        get: operations["compareVersions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/versions/{id}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has the show become what it was, or some things of it; undo takes it back */
+        post: operations["restoreVersion"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3263,6 +3333,45 @@ export interface components {
             ends: string[];
             /** @description The devices that both shows have. */
             stays: string[];
+        };
+        /** @description A state of the show that is kept. */
+        Version: {
+            id: number;
+            /** Format: date-time */
+            at: string;
+            /** @description Empty: it was kept by itself. */
+            name: string;
+            why: string;
+            by: string;
+            bytes: number;
+            /** @description The show is as it was then. */
+            now: boolean;
+        };
+        /** @description What a version shall be called. */
+        VersionName: {
+            name: string;
+        };
+        MadeVersion: {
+            id: number;
+        };
+        /** @description A thing that two states of a show do not have alike. */
+        Difference: {
+            kind: string;
+            id: string;
+            title: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "changed";
+            /** @description What is different of a thing that was changed, in words. */
+            fields: string[];
+        };
+        /** @description What of a version comes back. */
+        Restoration: {
+            /** @description Missing: all of it. */
+            only?: components["schemas"]["Ref"][];
+        };
+        Ref: {
+            kind: string;
+            id: string;
         };
     };
     responses: never;
@@ -6955,6 +7064,201 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["OpenShow"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listVersions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The versions */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionName"];
+            };
+        };
+        responses: {
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeVersion"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nameVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description 0 is the show as it is, where that makes sense. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionName"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dropVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description 0 is the show as it is, where that makes sense. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    compareVersions: {
+        parameters: {
+            query?: {
+                /** @description The newer one; missing or 0: the show as it is. */
+                with?: number;
+            };
+            header?: never;
+            path: {
+                /** @description 0 is the show as it is, where that makes sense. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is different */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restoreVersion: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description 0 is the show as it is, where that makes sense. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["Restoration"];
             };
         };
         responses: {

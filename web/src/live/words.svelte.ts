@@ -40,3 +40,9 @@ export const phases = {
   locked: "not let in",
   parked: "parked",
 } as const;
+
+/** A number of bytes as a person says it. */
+export function size(bytes: number): string {
+  if (bytes < 1_000_000) return `${Math.max(1, Math.round(bytes / 1000))} kB`;
+  return bytes < 1_000_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${(bytes / 1_000_000_000).toFixed(1)} GB`;
+}

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import ChevronDown from "carbon-icons-svelte/lib/ChevronDown.svelte";
   import Keyboard from "carbon-icons-svelte/lib/Keyboard.svelte";
   import Redo from "carbon-icons-svelte/lib/Redo.svelte";
   import Undo from "carbon-icons-svelte/lib/Undo.svelte";
@@ -11,7 +12,11 @@
   import { route, views } from "../live/route.svelte";
   import { redo, show, undo } from "../live/show.svelte";
 
-  let { bench = $bindable(), help = $bindable() }: { bench: boolean; help: boolean } = $props();
+  let {
+    bench = $bindable(),
+    help = $bindable(),
+    shows = $bindable(),
+  }: { bench: boolean; help: boolean; shows: boolean } = $props();
 
   let history = $state(false);
 
@@ -24,7 +29,9 @@
 
 <header>
   <HaltButton />
-  <span class="name"><Mark /> <strong title={show.doc?.name}>{show.doc?.name ?? "Synaptor"}</strong></span>
+  <button class="name" id="shows" aria-expanded={shows} title="Shows" onclick={() => (shows = !shows)}>
+    <Mark /> <strong>{show.doc?.name ?? "Synaptor"}</strong><ChevronDown size={16} />
+  </button>
   <nav aria-label="Views">
     {#each views as v (v.path)}
       <a

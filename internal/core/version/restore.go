@@ -1,0 +1,71 @@
+package version
+
+import "synaptor/internal/core/show"
+
+// Whole has a draft become what a show was.
+func Whole(d *show.Draft, now, then *show.Show) {
+	for _, r := range now.Refs() {
+		if then.Get(r) == nil {
+			d.Delete(r)
+		}
+	}
+	for _, r := range then.Refs() {
+		d.Put(then.Get(r))
+	}
+}
+
+// Part has one thing of a draft become what it was in another state, with what belongs to it: a page with its keys, a
+// macro with its steps. ok is false where it was in neither state.
+func Part(d *show.Draft, now, then *show.Show, r show.Ref) (ok bool) {
+	was := then.Get(r)
+	if was == nil && now.Get(r) == nil {
+		return false
+	}
+	switch r.Kind {
+	case show.KindPage:
+		pagePart(d, now, then, r.ID)
+	case show.KindMacro:
+		for _, st := range now.StepsOf(r.ID) {
+			if then.Get(st.Ref()) == nil {
+				d.Delete(st.Ref())
+			}
+		}
+		for _, st := range then.StepsOf(r.ID) {
+			d.Put(st)
+		}
+	}
+	if was == nil {
+		d.Delete(r)
+	} else {
+		d.Put(was)
+	}
+	return true
+}
+
+// pagePart gives a page the keys that it had. A key that is on other pages too stays there.
+func pagePart(d *show.Draft, now, then *show.Show, page string) {
+	for _, m := range now.Mappings() {
+		if on(m, page) && then.Mapping(m.ID) == nil {
+			for _, at := range m.Placements {
+				if at.Page == page {
+					d.ClearPlacement(page, at.Control)
+				}
+			}
+		}
+	}
+	for _, m := range then.Mappings() {
+		if on(m, page) {
+			d.Put(m)
+		}
+	}
+}
+
+// on tells whether a mapping is on a page.
+func on(m *show.Mapping, page string) bool {
+	for _, at := range m.Placements {
+		if at.Page == page {
+			return true
+		}
+	}
+	return false
+}

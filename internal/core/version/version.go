@@ -1,0 +1,122 @@
+// Package version compares states of a show, brings one back, and says which of those that are kept may go.
+package version
+
+import (
+	"bytes"
+	"encoding/json"
+	"maps"
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/show"
+)
+
+// What has become of a thing between two states.
+const (
+	Added   = "added"
+	Removed = "removed"
+	Changed = "changed"
+)
+
+// Difference is one thing that two states of a show do not have alike.
+type Difference struct {
+	Kind  show.Kind `json:"kind"`
+	ID    string    `json:"id"`
+	Title string    `json:"title"` // the newer one; of what was removed the older one
+	What  string    `json:"what"`
+	// Fields are what is different of a thing that was changed, in words.
+	Fields []string `json:"fields"`
+}
+
+// order is that in which differences are told.
+var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep}
+
+// Compare tells what has become of everything that is not alike in two states, by kind and title.
+func Compare(before, after *show.Show) []Difference {
+	out := []Difference{}
+	refs := append(before.Refs(), after.Refs()...)
+	seen := map[show.Ref]bool{}
+	for _, r := range refs {
+		if seen[r] {
+			continue
+		}
+		seen[r] = true
+		a, b := before.Get(r), after.Get(r)
+		switch {
+		case a == nil:
+			out = append(out, Difference{r.Kind, r.ID, title(after, b), Added, []string{}})
+		case b == nil:
+			out = append(out, Difference{r.Kind, r.ID, title(before, a), Removed, []string{}})
+		default:
+			if fields := differ(show.Encode(a), show.Encode(b)); len(fields) > 0 {
+				out = append(out, Difference{r.Kind, r.ID, title(after, b), Changed, fields})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Difference) int {
+		if d := slices.Index(order, a.Kind) - slices.Index(order, b.Kind); d != 0 {
+			return d
+		}
+		return strings.Compare(strings.ToLower(a.Title), strings.ToLower(b.Title))
+	})
+	return out
+}
+
+// title is what a thing is called where it is; a step is told with its macro, a key with its page.
+func title(s *show.Show, e show.Entity) string {
+	switch e := e.(type) {
+	case *show.Step:
+		if m := s.Macro(e.Macro); m != nil {
+			return e.Title() + " in " + m.Name
+		}
+	case *show.Mapping:
+		for _, at := range e.Placements {
+			if p := s.Page(at.Page); p != nil {
+				return e.Title() + " on " + p.Name + " " + at.Control
+			}
+		}
+	}
+	return e.Title()
+}
+
+// words are fields that are called otherwise.
+var words = map[string]string{"x": "place on the desk", "y": "place on the desk", "host": "address", "secret": "password", "placements": "where it is", "responses": "what it does",
+	"action": "what it does", "params": "what it does", "slug": "address of its own", "start": "first pages", "holdMs": "hold time", "doubleMs": "double time", "ms": "time",
+	"gapMs": "gap after", "limitMs": "limit", "latencyMs": "latency", "position": "order", "parent": "place among the steps", "when": "condition", "off": "switched off"}
+
+// differ lists the fields that two states of a thing do not have alike.
+func differ(a, b json.RawMessage) []string {
+	if bytes.Equal(a, b) {
+		return nil
+	}
+	var was, is map[string]json.RawMessage
+	if json.Unmarshal(a, &was) != nil || json.Unmarshal(b, &is) != nil {
+		return []string{"all of it"}
+	}
+	found := map[string]bool{}
+	for _, m := range []map[string]json.RawMessage{was, is} {
+		for name := range m {
+			if bytes.Equal(was[name], is[name]) {
+				continue
+			}
+			if w, has := words[name]; has {
+				name = w
+			}
+			found[apart(name)] = true
+		}
+	}
+	return slices.Sorted(maps.Keys(found))
+}
+
+// apart writes a field's name as words: frameRate is frame rate.
+func apart(name string) string {
+	var b strings.Builder
+	for _, r := range name {
+		if r >= 'A' && r <= 'Z' {
+			b.WriteByte(' ')
+			r += 'a' - 'A'
+		}
+		b.WriteRune(r)
+	}
+	return b.String()
+}
