@@ -196,7 +196,7 @@ func (w *world) halted(g *generated) {
 	}
 	w.rest()
 	if r.State == "halted" {
-		w.silentSince(halted)
+		w.silentSince(halted, before)
 	}
 	var changed []string
 	for key, now := range w.snapshot() {
@@ -236,15 +236,19 @@ func same(key string, a, b any) bool {
 	return witness.Same(a, b)
 }
 
-// silentSince holds that nothing is set any more: a halt came. What left before it may be heard of a moment after.
-func (w *world) silentSince(at time.Time) {
+// silentSince holds that nothing is set any more: a halt came. What left before it may be heard of a moment after, and what
+// is only said again is no news: a device whose link was given up meanwhile is asked for everything.
+func (w *world) silentSince(at time.Time, before map[string]any) {
 	w.Helper()
 	for _, d := range w.devices {
-		for _, h := range d.eye.Since(at.Add(300 * time.Millisecond)) {
-			if h.Path == "model" {
-				continue // somebody asks whether the device is there
+		known := maps.Clone(before)
+		for _, h := range d.eye.Since(w.since) {
+			key := d.id + ":" + h.Path
+			was, had := known[key]
+			known[key] = h.Value
+			if had && !same(key, was, h.Value) && h.At.After(at.Add(300*time.Millisecond)) {
+				w.wrong("%v after the halt %s became %v", h.At.Sub(at), key, h.Value)
 			}
-			w.wrong("%v after the halt %s:%s became %v", h.At.Sub(at), d.id, h.Path, h.Value)
 		}
 	}
 }

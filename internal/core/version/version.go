@@ -72,7 +72,7 @@ func title(s *show.Show, e show.Entity) string {
 	case *show.Mapping:
 		for _, at := range e.Placements {
 			if p := s.Page(at.Page); p != nil {
-				return e.Title() + " on " + p.Name + " " + at.Control
+				return strings.TrimPrefix(e.Name+", ", ", ") + at.Control + " on " + p.Name
 			}
 		}
 	}

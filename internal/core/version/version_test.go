@@ -33,7 +33,7 @@ func TestDifferencesAreToldInWords(t *testing.T) {
 	for _, d := range Compare(before, after) {
 		got = append(got, fmt.Sprint(d.What, " ", d.Kind, " ", d.Title, " ", d.Fields))
 	}
-	want := []string{"changed device Dome switcher [address frame rate]", "added page Dome []", "removed mapping Caption on Cut b1 []", "changed mapping Logo on Cut a2 [where it is]",
+	want := []string{"changed device Dome switcher [address frame rate]", "added page Dome []", "removed mapping Caption, b1 on Cut []", "changed mapping Logo, a2 on Cut [where it is]",
 		"changed step wait in Meteor! [time]"}
 	if !slices.Equal(got, want) {
 		t.Errorf("told is\n%q, want\n%q", got, want)

@@ -46,3 +46,15 @@ export function size(bytes: number): string {
   if (bytes < 1_000_000) return `${Math.max(1, Math.round(bytes / 1000))} kB`;
   return bytes < 1_000_000_000 ? `${(bytes / 1_000_000).toFixed(1)} MB` : `${(bytes / 1_000_000_000).toFixed(1)} GB`;
 }
+
+/** What sorts of things of a show are called. */
+export const kindWords: Record<string, string> = {
+  settings: "The show's settings,",
+  device: "Device",
+  controller: "Controller",
+  profile: "Profile",
+  page: "Page",
+  mapping: "Key",
+  macro: "Macro",
+  step: "Step",
+};

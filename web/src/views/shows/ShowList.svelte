@@ -175,7 +175,7 @@
     border-left: 3px solid var(--line);
     margin-bottom: 0.4rem;
   }
-  li.now {
+  .body li.now {
     border-color: var(--select);
   }
   h3 {
