@@ -27,7 +27,7 @@ var mayUse = map[string][]string{
 	"background": {},
 	"archive":    {"program", "plan", "sheet"},
 	"edit":       {"background", "program", "plan", "engine", "mirror", "sheet", "store", "feed", "media", "incident"},
-	"shows":      {"edit", "engine", "mirror", "store", "journal"},
+	"shows":      {"archive", "edit", "engine", "mirror", "store", "journal"},
 	"attach":     {"program", "engine", "feed", "journal", "incident", "link"},
 }
 

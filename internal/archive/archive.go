@@ -1,10 +1,12 @@
-// Package archive is the whole show in one file: a zip with the show, the user's own
-// sheets, and the assumptions that a rehearsal rests on. Passwords are never in it.
+// Package archive is the whole show in one file: a zip with the show, its pictures, the
+// user's own sheets, and the assumptions that a rehearsal rests on. Passwords are never in it.
 package archive
 
 import (
 	"archive/zip"
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -22,8 +24,20 @@ import (
 	"synaptor/internal/plan"
 )
 
-// Format is the format that is written.
-const Format = "synaptor.archive/1"
+// Format is the format that is written. The first had no pictures, and always assumptions; it is read as well.
+const (
+	Format      = "synaptor.archive/2"
+	firstFormat = "synaptor.archive/1"
+)
+
+// readme tells whoever opens the file by hand what it is.
+const readme = `This is a show of Synaptor. Open it there: the name of the show, Shows, Archive.
+
+show.json         devices, controllers, pages, keys and macros, without passwords
+media.json        the names of the pictures, which are in media
+sheets            device and controller sheets that were made for this show
+assumptions.json  what devices said when this was written, for rehearsals without them
+`
 
 // Limits of what is read.
 const (
@@ -44,11 +58,30 @@ const (
 
 // Archive is what is in an archive.
 type Archive struct {
-	Show   *show.Show
+	Show *show.Show
+	// Media are the pictures of its library, in the order of their ids.
+	Media  []Picture
 	Sheets map[string][]byte // the user's own, by file name
 	// Folder has the same, for loading; an archive that was read has it.
 	Folder  fs.FS
 	Assumed plan.Assumed
+}
+
+// Picture is a picture of the library. Its id is that of its bytes: SHA-256, as hexadecimal digits.
+type Picture struct {
+	ID     string `json:"id"`
+	Name   string `json:"name"`
+	Kind   string `json:"kind"`
+	Width  int    `json:"width"`
+	Height int    `json:"height"`
+	Frames int    `json:"frames"`
+	Tags   string `json:"tags"`
+	Body   []byte `json:"-"`
+}
+
+// Sort puts the pictures in the order of their ids, so that the same show gives the same bytes.
+func (a *Archive) Sort() {
+	slices.SortFunc(a.Media, func(x, y Picture) int { return strings.Compare(x.ID, y.ID) })
 }
 
 type manifest struct {
@@ -73,13 +106,14 @@ type assumptions struct {
 // Write writes an archive. The same show and assumptions give the same bytes.
 func Write(w io.Writer, a Archive) error {
 	z := zip.NewWriter(w)
-	put := func(name string, body []byte) error {
-		f, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: zip.Deflate})
+	as := func(method uint16, name string, body []byte) error {
+		f, err := z.CreateHeader(&zip.FileHeader{Name: name, Method: method})
 		if err == nil {
 			_, err = f.Write(body)
 		}
 		return err
 	}
+	put := func(name string, body []byte) error { return as(zip.Deflate, name, body) }
 	encode := func(name string, v any) error {
 		body, err := json.MarshalIndent(v, "", " ")
 		if err != nil {
@@ -91,8 +125,29 @@ func Write(w io.Writer, a Archive) error {
 	if err := json.Unmarshal(withoutSecrets(a.Show).Canonical(), &rows); err != nil {
 		return fmt.Errorf("write the archive: %w", err)
 	}
-	out := assumptions{map[string]map[string]any{}, map[string]int64{}, map[string]int64{}, a.Assumed.Turns}
-	for k, v := range a.Assumed.Values {
+	errs := []error{encode("manifest.json", manifest{Format, a.Show.Settings().Name}), put("README.txt", []byte(readme)), encode("show.json", rows)}
+	if len(a.Assumed.Values)+len(a.Assumed.Median)+len(a.Assumed.Turns) > 0 {
+		errs = append(errs, encode("assumptions.json", assuming(a.Assumed)))
+	}
+	if len(a.Media) > 0 {
+		errs = append(errs, encode("media.json", a.Media))
+	}
+	for _, m := range a.Media {
+		errs = append(errs, as(zip.Store, "media/"+m.ID, m.Body)) // pictures are small already
+	}
+	for _, name := range slices.Sorted(maps.Keys(a.Sheets)) {
+		errs = append(errs, put("sheets/"+name, a.Sheets[name]))
+	}
+	if err := errors.Join(append(errs, z.Close())...); err != nil {
+		return fmt.Errorf("write the archive: %w", err)
+	}
+	return nil
+}
+
+// assuming writes what is assumed as it is read again.
+func assuming(a plan.Assumed) assumptions {
+	out := assumptions{map[string]map[string]any{}, map[string]int64{}, map[string]int64{}, a.Turns}
+	for k, v := range a.Values {
 		if out.Readings[k.Device] == nil {
 			out.Readings[k.Device] = map[string]any{}
 		}
@@ -101,17 +156,10 @@ func Write(w io.Writer, a Archive) error {
 		}
 		out.Readings[k.Device][k.Path] = v
 	}
-	for d, m := range a.Assumed.Median {
-		out.MedianUs[d], out.P95Us[d] = m.Microseconds(), a.Assumed.P95[d].Microseconds()
+	for d, m := range a.Median {
+		out.MedianUs[d], out.P95Us[d] = m.Microseconds(), a.P95[d].Microseconds()
 	}
-	errs := []error{encode("manifest.json", manifest{Format, a.Show.Settings().Name}), encode("show.json", rows), encode("assumptions.json", out)}
-	for _, name := range slices.Sorted(maps.Keys(a.Sheets)) {
-		errs = append(errs, put("sheets/"+name, a.Sheets[name]))
-	}
-	if err := errors.Join(append(errs, z.Close())...); err != nil {
-		return fmt.Errorf("write the archive: %w", err)
-	}
-	return nil
+	return out
 }
 
 // withoutSecrets is a show whose devices refer to no password.
@@ -141,8 +189,8 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 	if err := decode(files, "manifest.json", &m); err != nil {
 		return a, err
 	}
-	if m.Format != Format {
-		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q", m.Format, Format)
+	if m.Format != Format && m.Format != firstFormat {
+		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q and %q", m.Format, firstFormat, Format)
 	}
 	if a.Show, err = readShow(files); err != nil {
 		return a, err
@@ -157,11 +205,44 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 		}
 	}
 	var in assumptions
-	if err := decode(files, "assumptions.json", &in); err != nil {
-		return a, err
+	if _, has := files["assumptions.json"]; has || m.Format == firstFormat {
+		if err := decode(files, "assumptions.json", &in); err != nil {
+			return a, err
+		}
 	}
 	a.Assumed = in.assumed()
-	return a, nil
+	a.Media, err = readMedia(files)
+	return a, err
+}
+
+// readMedia reads the pictures. Each has to be what its id says.
+func readMedia(files map[string][]byte) (list []Picture, err error) {
+	if _, has := files["media.json"]; has {
+		if err := decode(files, "media.json", &list); err != nil {
+			return nil, err
+		}
+	}
+	seen := map[string]bool{}
+	for i := range list {
+		m := &list[i]
+		body, has := files["media/"+m.ID]
+		sum := sha256.Sum256(body)
+		switch {
+		case !has:
+			return nil, fmt.Errorf("the picture %q of this archive is missing", m.Name)
+		case hex.EncodeToString(sum[:]) != m.ID:
+			return nil, fmt.Errorf("the picture %q of this archive is damaged", m.Name)
+		case seen[m.ID]:
+			return nil, fmt.Errorf("media.json has the picture %q twice", m.Name)
+		}
+		seen[m.ID], m.Body = true, body
+	}
+	for name := range files {
+		if id, in := strings.CutPrefix(name, "media/"); in && !seen[id] {
+			return nil, fmt.Errorf("the file %q of this archive is in no list", name)
+		}
+	}
+	return list, nil
 }
 
 // readShow reads the show, one thing after the other.

@@ -3,7 +3,11 @@ package archive
 import (
 	"archive/zip"
 	"bytes"
+	"crypto/sha256"
+	"encoding/hex"
 	"math"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -20,7 +24,10 @@ func sample() Archive {
 	d.Put(&show.Macro{ID: "m", Slug: "m", Name: "Meteor!"})
 	d.Put(&show.Step{ID: "s", Macro: "m", Kind: "wait", Ms: 100})
 	level := reading.Key{Device: "sound-desk", Path: "channel/1/level"}
-	return Archive{Show: d.Now(), Sheets: map[string][]byte{"own.json": []byte("{}")}, Assumed: plan.Assumed{
+	body := []byte("the bytes of a picture")
+	sum := sha256.Sum256(body)
+	logo := Picture{ID: hex.EncodeToString(sum[:]), Name: "Logo", Kind: "image/png", Width: 72, Height: 72, Frames: 1, Tags: "mark", Body: body}
+	return Archive{Show: d.Now(), Media: []Picture{logo}, Sheets: map[string][]byte{"own.json": []byte("{}")}, Assumed: plan.Assumed{
 		Values: map[reading.Key]reading.Value{level: math.Inf(-1), {Device: "sound-desk", Path: "channel/1/mute"}: true},
 		Median: map[string]time.Duration{"sound-desk": 5 * time.Millisecond}, P95: map[string]time.Duration{"sound-desk": 7 * time.Millisecond}, Turns: map[string]string{"t": "b"}}}
 }
@@ -55,6 +62,27 @@ func TestAnArchiveIsReadAsItWasWrittenWithoutPasswords(t *testing.T) {
 	if string(a.Sheets["own.json"]) != "{}" {
 		t.Errorf("sheets %v", a.Sheets)
 	}
+	if len(a.Media) != 1 || a.Media[0].Name != "Logo" || string(a.Media[0].Body) != "the bytes of a picture" {
+		t.Errorf("pictures %+v", a.Media)
+	}
+}
+
+// TestOlderFormatsAreRead: one archive of each is kept.
+func TestOlderFormatsAreRead(t *testing.T) {
+	kept, err := filepath.Glob("testdata/format-*.synaptor.zip")
+	if err != nil || len(kept) != 1 {
+		t.Fatalf("kept are %v, %v", kept, err)
+	}
+	for _, name := range kept {
+		body, err := os.ReadFile(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		a, err := Read(bytes.NewReader(body), int64(len(body)))
+		if err != nil || a.Show.Macro("m") == nil || a.Assumed.Median["sound-desk"] != 5*time.Millisecond || string(a.Sheets["own.json"]) != "{}" {
+			t.Errorf("%s: %+v, %v", name, a, err)
+		}
+	}
 }
 
 func TestWhatIsNoArchiveIsRefusedWithAReason(t *testing.T) {
@@ -76,23 +104,26 @@ func TestWhatIsNoArchiveIsRefusedWithAReason(t *testing.T) {
 		}
 		return b.Bytes()
 	}
-	const ok = `{"format":"synaptor.archive/1","name":"x"}`
+	const ok, two = `{"format":"synaptor.archive/1","name":"x"}`, `{"format":"synaptor.archive/2","name":"x"}`
 	for name, c := range map[string]struct {
 		body []byte
 		says string
 	}{
-		"nothing":               {nil, "no archive"},
-		"cut off":               {good[:len(good)/2], "no archive"},
-		"another format":        {zipped("manifest.json", `{"format":"synaptor.archive/9","name":"x"}`), "has the format"},
-		"no manifest":           {zipped("show.json", "[]"), "no manifest.json"},
-		"no show":               {zipped("manifest.json", ok), "no show.json"},
-		"leaves its folder":     {zipped("../manifest.json", ok), "leave its folder"},
-		"the same file twice":   {zipped("manifest.json", ok, "manifest.json", ok), "twice"},
-		"an unknown field":      {zipped("manifest.json", `{"format":"synaptor.archive/1","name":"x","more":1}`), "unknown field"},
-		"an unknown kind":       {zipped("manifest.json", ok, "show.json", `[{"kind":"dance","id":"x","body":{}}]`), "unknown kind"},
-		"the same entity twice": {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"x"}},{"kind":"macro","id":"x","body":{"id":"x"}}]`), "twice"},
-		"another id within":     {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"y"}}]`), "says of itself"},
-		"a bomb":                {zipped("manifest.json", ok, "sheets/big.json", strings.Repeat(" ", maxFile+1)), "too large"},
+		"nothing":                {nil, "no archive"},
+		"cut off":                {good[:len(good)/2], "no archive"},
+		"another format":         {zipped("manifest.json", `{"format":"synaptor.archive/9","name":"x"}`), "has the format"},
+		"no manifest":            {zipped("show.json", "[]"), "no manifest.json"},
+		"no show":                {zipped("manifest.json", ok), "no show.json"},
+		"leaves its folder":      {zipped("../manifest.json", ok), "leave its folder"},
+		"the same file twice":    {zipped("manifest.json", ok, "manifest.json", ok), "twice"},
+		"an unknown field":       {zipped("manifest.json", `{"format":"synaptor.archive/1","name":"x","more":1}`), "unknown field"},
+		"an unknown kind":        {zipped("manifest.json", ok, "show.json", `[{"kind":"dance","id":"x","body":{}}]`), "unknown kind"},
+		"the same entity twice":  {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"x"}},{"kind":"macro","id":"x","body":{"id":"x"}}]`), "twice"},
+		"another id within":      {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"y"}}]`), "says of itself"},
+		"a bomb":                 {zipped("manifest.json", ok, "sheets/big.json", strings.Repeat(" ", maxFile+1)), "too large"},
+		"a picture that is gone": {zipped("manifest.json", two, "show.json", "[]", "media.json", `[{"id":"`+strings.Repeat("0", 64)+`","name":"Logo"}]`), "is missing"},
+		"a damaged picture":      {zipped("manifest.json", two, "show.json", "[]", "media/"+strings.Repeat("0", 64), "x", "media.json", `[{"id":"`+strings.Repeat("0", 64)+`","name":"Logo"}]`), "is damaged"},
+		"a picture in no list":   {zipped("manifest.json", two, "show.json", "[]", "media/x", "x"), "in no list"},
 	} {
 		if _, err := Read(bytes.NewReader(c.body), int64(len(c.body))); err == nil || !strings.Contains(err.Error(), c.says) {
 			t.Errorf("%s: %v, want %q", name, err, c.says)

@@ -152,14 +152,28 @@ type Media struct {
 // AddMedia checks a picture and adds it to the library. It stops when the context
 // ends.
 func (s *Service) AddMedia(ctx context.Context, name string, body []byte) (string, error) {
-	f, err := s.pictures.Take(ctx, body)
+	m, body, err := s.takeMedia(ctx, name, body)
 	if err != nil {
 		return "", err
+	}
+	return m.ID, s.base().PutMedia(m, body)
+}
+
+// CheckMedia checks a picture as AddMedia does, and adds nothing.
+func (s *Service) CheckMedia(ctx context.Context, name string, body []byte) (store.Media, error) {
+	m, _, err := s.takeMedia(ctx, name, body)
+	return m, err
+}
+
+func (s *Service) takeMedia(ctx context.Context, name string, body []byte) (store.Media, []byte, error) {
+	f, err := s.pictures.Take(ctx, body)
+	if err != nil {
+		return store.Media{}, nil, err
 	}
 	if name = strings.TrimSpace(name); show.CheckName(name) != "" {
 		name = "Picture"
 	}
-	return f.ID, s.base().PutMedia(store.Media{ID: f.ID, Name: name, Kind: f.Kind, Width: f.Width, Height: f.Height, Frames: f.Frames}, f.Body)
+	return store.Media{ID: f.ID, Name: name, Kind: f.Kind, Width: f.Width, Height: f.Height, Frames: f.Frames}, f.Body, nil
 }
 
 // AllMedia lists the library, newest first.

@@ -24,6 +24,13 @@ func (s *Service) SetSheets(lib *sheet.Library) {
 	s.enforce(s.show, "The device sheets were read again", Who{Actor: "Synaptor"})
 }
 
+// Sheets are those in force.
+func (s *Service) Sheets() *sheet.Library {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return s.sheets
+}
+
 // Reconnects names the devices whose links would be made anew if the sheet of a type changed.
 func (s *Service) Reconnects(typ string) []string {
 	names := []string{}

@@ -221,15 +221,22 @@ func (l *Library) Open(id string) (*Show, error) {
 
 // Make adds an empty show, all or nothing. The one with a name that is not empty begins with it.
 func (l *Library) Make(id, name string) error {
+	return l.MakeWith(id, func(s *Show) error {
+		if name == "" {
+			return nil
+		}
+		return s.rename(name, "")
+	})
+}
+
+// MakeWith adds a show that is filled, all or nothing.
+func (l *Library) MakeWith(id string, fill func(*Show) error) error {
 	return l.begin(id, func(dir string) error {
 		s, err := openIn(dir, l.dir)
 		if err != nil {
 			return err
 		}
-		if name != "" {
-			err = s.rename(name, "")
-		}
-		return errors.Join(err, s.Close())
+		return errors.Join(fill(s), s.Close())
 	})
 }
 

@@ -2,21 +2,41 @@ package web
 
 import (
 	"bytes"
+	"crypto/rand"
 	"fmt"
 	"net/http"
+	"slices"
+	"strings"
+	"sync"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/archive"
 	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/sheet"
 )
 
-// export gives the whole show in one file, with what is known now as the assumptions
-// of rehearsals.
+// maxArchive is the largest archive that is taken.
+//
+//limit:bytes an archive that is imported | in the answer, 413
+const maxArchive = 128 << 20
+
+// archiveKept is how long an archive that was looked at waits for what shall become of it.
+const archiveKept = 15 * time.Minute
+
+// export gives the show that is open as an archive. What devices say now is with it unless that is not wanted: then the
+// same show is the same bytes.
 func (s *server) export(c *echo.Context) error {
-	a := archive.Archive{Sheets: s.Own.Files()}
-	v := s.Mirror.Current()
-	a.Show, a.Assumed = v.Program.Show, v.Assumptions()
+	a, err := s.Shows.Export()
+	if err != nil {
+		return err
+	}
+	a.Sheets = s.Own.Files()
+	if c.QueryParam("assumptions") != "none" {
+		a.Assumed = s.Mirror.Current().Assumptions()
+	}
 	var b bytes.Buffer
 	if err := archive.Write(&b, a); err != nil {
 		return err
@@ -24,4 +44,183 @@ func (s *server) export(c *echo.Context) error {
 	name := show.Slug(a.Show.Settings().Name, func(string) bool { return false })
 	c.Response().Header().Set("Content-Disposition", fmt.Sprintf("attachment; filename=%q", name+".synaptor.zip"))
 	return c.Blob(http.StatusOK, "application/zip", b.Bytes())
+}
+
+// waiting is the archive that was looked at last.
+type waiting struct {
+	mu    sync.Mutex
+	token string
+	at    time.Time
+	a     archive.Archive
+}
+
+func (w *waiting) keep(a archive.Archive) (token string) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	w.token, w.at, w.a = rand.Text(), time.Now(), a
+	time.AfterFunc(archiveKept, w.forget)
+	return w.token
+}
+
+// forget lets go of it where nobody has come back.
+func (w *waiting) forget() {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if time.Since(w.at) >= archiveKept {
+		w.token, w.a = "", archive.Archive{}
+	}
+}
+
+func (w *waiting) get(token string) (a archive.Archive, err error) {
+	w.mu.Lock()
+	defer w.mu.Unlock()
+	if token == "" || token != w.token {
+		return a, fmt.Errorf("this archive is not here any more; choose the file again: %w", edit.ErrNotFound)
+	}
+	return w.a, nil
+}
+
+// ArchiveDoc is what is in an archive, before anything is done with it.
+type ArchiveDoc struct {
+	Token       string          `json:"token"`
+	Name        string          `json:"name"`
+	Devices     []ArchiveDevice `json:"devices"`
+	Controllers []string        `json:"controllers"`
+	Pages       int             `json:"pages"`
+	Keys        int             `json:"keys"`
+	Macros      int             `json:"macros"`
+	Pictures    int             `json:"pictures"`
+	Sheets      []ArchiveSheet  `json:"sheets"`
+}
+
+// ArchiveDevice is a device that the show of an archive connects to once it is open.
+type ArchiveDevice struct {
+	Name    string `json:"name"`
+	Type    string `json:"type"` // in words, where it is known
+	Address string `json:"address"`
+	// Problem is why it will not work here; empty: nothing is known.
+	Problem string `json:"problem"`
+}
+
+// ArchiveSheet is a sheet of an archive.
+type ArchiveSheet struct {
+	File string `json:"file"`
+	// State: new, same as the one here, other than the one here, or wrong.
+	State string `json:"state"`
+	Text  string `json:"text"` // why it is wrong
+}
+
+// States of a sheet of an archive.
+const (
+	sheetNew, sheetSame, sheetOther, sheetWrong = "new", "same", "other", "wrong"
+)
+
+func (s *server) lookAtArchive(c *echo.Context) error {
+	body, err := bodyOf(c.Request(), maxArchive)
+	if err != nil {
+		return err
+	}
+	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
+	if err != nil {
+		return unfit("archive", sentence(err))
+	}
+	doc := ArchiveDoc{Token: s.archives.keep(a), Name: a.Show.Settings().Name, Devices: []ArchiveDevice{}, Controllers: []string{}, Pages: len(a.Show.Pages()),
+		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Pictures: len(a.Media), Sheets: s.sheetsOf(a)}
+	lib, err := sheet.Load(a.Folder)
+	if err != nil {
+		return err
+	}
+	for _, d := range a.Show.Devices() {
+		row := ArchiveDevice{Name: d.Name, Type: d.Type, Address: d.Address()}
+		if t := cmpDevice(s.Edit.Sheets(), lib, d.Type); t != "" {
+			row.Type = t
+		} else {
+			row.Problem = fmt.Sprintf("There is no sheet of the type %q, neither here nor in the archive.", d.Type)
+		}
+		doc.Devices = append(doc.Devices, row)
+	}
+	for _, k := range a.Show.Controllers() {
+		doc.Controllers = append(doc.Controllers, k.Name)
+	}
+	return c.JSON(http.StatusOK, doc)
+}
+
+// cmpDevice gives the title of a type of device in the first library that has it.
+func cmpDevice(here, there *sheet.Library, typ string) string {
+	for _, l := range []*sheet.Library{here, there} {
+		if t := l.Device(typ); t != nil {
+			return t.Sheet.Title
+		}
+	}
+	return ""
+}
+
+// sheetsOf tells of each sheet of an archive what it is beside those that are here.
+func (s *server) sheetsOf(a archive.Archive) []ArchiveSheet {
+	out := []ArchiveSheet{}
+	for name, body := range a.Sheets {
+		row := ArchiveSheet{File: name, State: sheetNew}
+		typ, err := s.Own.Check(body)
+		switch {
+		case err != nil:
+			row.State, row.Text = sheetWrong, sentence(err)
+		case s.Own.Known(body):
+			row.State = sheetSame
+		case s.Own.IsOwn(typ):
+			row.State = sheetOther
+		}
+		out = append(out, row)
+	}
+	slices.SortFunc(out, func(a, b ArchiveSheet) int { return strings.Compare(a.File, b.File) })
+	return out
+}
+
+// NewFromArchive says what becomes of an archive that was looked at.
+type NewFromArchive struct {
+	Name string `json:"name"`
+	// Replace has its sheets take the place of others of the same type that are here.
+	Replace bool `json:"replace"`
+}
+
+func (s *server) showFromArchive(c *echo.Context) error {
+	var f NewFromArchive
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	a, err := s.archives.get(c.Param("token"))
+	if err != nil {
+		return err
+	}
+	id, err := s.Shows.Import(c.Request().Context(), who(c), a, f.Name)
+	if err != nil {
+		return err
+	}
+	if err := s.takeSheets(a, f.Replace); err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// takeSheets adds the sheets of an archive that are not here.
+func (s *server) takeSheets(a archive.Archive, replace bool) error {
+	took := false
+	for _, row := range s.sheetsOf(a) {
+		if row.State != sheetNew && (row.State != sheetOther || !replace) {
+			continue
+		}
+		if _, err := s.Own.Import(a.Sheets[row.File]); err != nil {
+			return err
+		}
+		took = true
+	}
+	if !took {
+		return nil
+	}
+	return s.reload()
+}
+
+// sentence makes of what went wrong a sentence: with a capital, and a full stop.
+func sentence(err error) string {
+	text := strings.TrimSuffix(err.Error(), ".") + "."
+	return strings.ToUpper(text[:1]) + text[1:]
 }

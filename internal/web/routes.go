@@ -117,6 +117,8 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.POST("/shows/:id/back", s.undeleteShow)
 	v1.GET("/shows/:id/opening", s.lookAtShow)
 	v1.POST("/shows/:id/open", s.openShow)
+	v1.POST("/archives", s.lookAtArchive)
+	v1.POST("/archives/:token/show", s.showFromArchive)
 	v1.GET("/versions", s.listVersions)
 	v1.POST("/versions", s.keepVersion)
 	v1.PUT("/versions/:id", s.nameVersion)

@@ -39,13 +39,14 @@ type Deps struct {
 
 type server struct {
 	Deps
-	turn  chan struct{} // see work
-	large chan struct{} // held while a large body is in memory, see fewLarge
+	archives waiting
+	turn     chan struct{} // see work
+	large    chan struct{} // held while a large body is in memory, see fewLarge
 }
 
 // New returns the handler of everything that Synaptor serves.
 func New(d Deps) *echo.Echo {
-	s := &server{d, make(chan struct{}, 1), make(chan struct{}, maxLarge)}
+	s := &server{Deps: d, turn: make(chan struct{}, 1), large: make(chan struct{}, maxLarge)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
 	b, err := documentedBodies(openAPI)

@@ -1741,6 +1741,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/archives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads an archive and tells what is in it; nothing is done with it yet */
+        post: operations["lookAtArchive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/archives/{token}/show": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds the show of an archive that was looked at; it is not opened */
+        post: operations["showFromArchive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3372,6 +3406,43 @@ export interface components {
         Ref: {
             kind: string;
             id: string;
+        };
+        /** @description What is in an archive, before anything is done with it. */
+        ArchiveDoc: {
+            /** @description Names it for a quarter of an hour, until another is looked at. */
+            token: string;
+            name: string;
+            devices: components["schemas"]["ArchiveDevice"][];
+            controllers: string[];
+            pages: number;
+            keys: number;
+            macros: number;
+            pictures: number;
+            sheets: components["schemas"]["ArchiveSheet"][];
+        };
+        /** @description A device that the show of an archive connects to once it is open. */
+        ArchiveDevice: {
+            name: string;
+            type: string;
+            address: string;
+            /** @description Why it will not work here; empty: nothing is known. */
+            problem: string;
+        };
+        ArchiveSheet: {
+            file: string;
+            /**
+             * @description Beside the sheets that are here.
+             * @enum {string}
+             */
+            state: "new" | "same" | "other" | "wrong";
+            /** @description Why it is wrong. */
+            text: string;
+        };
+        /** @description What becomes of an archive that was looked at. */
+        NewFromArchive: {
+            name: string;
+            /** @description Its sheets take the place of others of the same type that are here. */
+            replace?: boolean;
         };
     };
     responses: never;
@@ -6781,7 +6852,10 @@ export interface operations {
     };
     export: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description none: without what devices say now, so that the same show is the same bytes. */
+                assumptions?: "none";
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -7268,6 +7342,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookAtArchive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/octet-stream": string;
+            };
+        };
+        responses: {
+            /** @description What is in it */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveDoc"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    showFromArchive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewFromArchive"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

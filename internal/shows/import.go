@@ -1,0 +1,80 @@
+package shows
+
+import (
+	"context"
+	"fmt"
+
+	"synaptor/internal/archive"
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+	"synaptor/internal/store"
+)
+
+// Import adds the show of an archive, with its pictures, all or nothing. It is not opened. Passwords are in no archive:
+// they are entered again.
+func (s *Service) Import(ctx context.Context, who edit.Who, a archive.Archive, name string) (id string, err error) {
+	if name, err = checkName(name); err != nil {
+		return "", err
+	}
+	pictures, err := s.pictures(ctx, a)
+	if err != nil {
+		return "", err
+	}
+	d := show.NewDraft(show.Empty())
+	for _, r := range a.Show.Refs() {
+		d.Put(a.Show.Get(r))
+	}
+	settings := *a.Show.Settings()
+	settings.Name = name
+	d.Put(&settings)
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	id = store.NewShowID()
+	return id, s.lib.MakeWith(id, func(db *store.Show) error {
+		for _, p := range pictures {
+			if err := db.PutMedia(p.Media, p.body); err != nil {
+				return err
+			}
+		}
+		return db.Commit(1, who.Session, who.Actor, d.Edit("Import "+name, 1))
+	})
+}
+
+type picture struct {
+	store.Media
+	body []byte
+}
+
+// pictures checks the pictures of an archive as if somebody had added them one by one.
+func (s *Service) pictures(ctx context.Context, a archive.Archive) (out []picture, err error) {
+	for _, m := range a.Media {
+		p, err := s.live.Edit.CheckMedia(ctx, m.Name, m.Body)
+		if err != nil {
+			return nil, edit.FieldErrors{{Field: "archive", Text: fmt.Sprintf("The picture %q of this archive is not taken: %v.", m.Name, err)}}
+		}
+		if p.ID != m.ID {
+			return nil, edit.FieldErrors{{Field: "archive", Text: fmt.Sprintf("The picture %q of this archive is of a sort that Synaptor keeps otherwise; add it by hand.", m.Name)}}
+		}
+		p.Tags = m.Tags
+		out = append(out, picture{p, m.Body})
+	}
+	return out, nil
+}
+
+// Export gives the show that is open as an archive, with its pictures but without what devices say now.
+func (s *Service) Export() (a archive.Archive, err error) {
+	a.Show = s.live.Edit.Program().Show
+	list, err := s.live.Edit.AllMedia()
+	if err != nil {
+		return a, err
+	}
+	for _, m := range list {
+		body, _, err := s.live.Edit.MediaBody(m.ID)
+		if err != nil {
+			return a, err
+		}
+		a.Media = append(a.Media, archive.Picture{ID: m.ID, Name: m.Name, Kind: m.Kind, Width: m.Width, Height: m.Height, Frames: m.Frames, Tags: m.Tags, Body: body})
+	}
+	a.Sort()
+	return a, nil
+}
