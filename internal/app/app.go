@@ -10,14 +10,12 @@ import (
 	"net"
 	"net/http"
 	"path/filepath"
-	"strconv"
+	"sync"
 	"sync/atomic"
 	"time"
 
 	"synaptor/internal/attach"
 	"synaptor/internal/bench"
-	"synaptor/internal/core/show"
-	"synaptor/internal/demo"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -64,10 +62,15 @@ type App struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 
-	Shows   *shows.Service
-	first   *store.Show // the show that was open at the start, until Edit has it
-	closers []func()
-	failed  chan error
+	Shows *shows.Service
+	first *store.Show // the show that was open at the start, until Edit has it
+	// What is needed to start the simulated devices later.
+	starting  sync.Mutex
+	bench     atomic.Pointer[bench.Bench] // Bench, for those who do not know whether it runs
+	benchBase int
+	computer  *computer
+	closers   []func()
+	failed    chan error
 }
 
 // Drivers are all protocols that Synaptor speaks. computer has the functions of
@@ -121,11 +124,11 @@ func Start(o Options) (a *App, err error) {
 			return a, err
 		}
 	}
-	computer, err := a.computer(o.Data)
-	if err != nil {
+	a.benchBase = o.BenchBase
+	if a.computer, err = a.openComputer(o.Data); err != nil {
 		return a, err
 	}
-	drivers := Drivers(computer)
+	drivers := Drivers(a.computer)
 	if err := a.startEngine(drivers, sheets, state, o.Data); err != nil {
 		return a, err
 	}
@@ -197,24 +200,6 @@ func (a *App) noteIncident(i incident.Incident) {
 		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "incident", Via: "Synaptor", Actor: "Synaptor"}, Outcome: journal.Failed, Reason: reason})
 }
 
-// computer gives the functions of the computer itself: the bench's simulated
-// one, or the real one where the data folder allows it.
-func (a *App) computer(data string) (local.Computer, error) {
-	if a.Bench != nil {
-		return a.Bench.Workstation, nil
-	}
-	r, err := local.Load(data)
-	var bad *local.DamagedError
-	if errors.As(err, &bad) {
-		a.noteRepair(fmt.Sprintf("What Synaptor may do on this computer cannot be read, so it does nothing there: %v. Put %s right and start again.", bad.Err, bad.File))
-		return nil, nil
-	}
-	if r == nil || err != nil {
-		return nil, err // not a Computer that is a nil *Real
-	}
-	return r, nil
-}
-
 // parker lets a key park a device: an edit, made outside of the engine.
 type parker struct{ edit *edit.Service }
 
@@ -251,52 +236,6 @@ func (a *App) readSheets(own *sheet.Own) {
 	a.Edit.SetSheets(lib)
 }
 
-func (a *App) startBench(base int) error {
-	var running atomic.Pointer[bench.Bench] // a stand-in may change before all have started
-	publish := func(id string) {
-		if b := running.Load(); b != nil {
-			a.Hub.Publish("bench/"+id, []string{"bench"}, b.StandIn(id).View())
-		}
-	}
-	b, err := bench.Start(base, publish)
-	if err != nil {
-		return err
-	}
-	a.Bench = b
-	a.onClose(b.Close)
-	running.Store(b)
-	for _, s := range b.StandIns() {
-		publish(s.ID())
-	}
-	return nil
-}
-
-func (a *App) fillDemo() error {
-	ports := map[string]int{}
-	for _, s := range a.Bench.StandIns() {
-		_, port, err := net.SplitHostPort(s.Addr())
-		if err != nil {
-			return err
-		}
-		if ports[s.ID()], err = strconv.Atoi(port); err != nil {
-			return err
-		}
-	}
-	return a.FillDemo(ports)
-}
-
-// FillDemo fills an empty show with the demo, whose devices are at these ports of this computer.
-func (a *App) FillDemo(ports map[string]int) error {
-	secrets := map[string]string{}
-	for id, password := range demo.Passwords() {
-		var err error
-		if secrets[id], err = a.Edit.PutSecret(password); err != nil {
-			return err
-		}
-	}
-	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, "Start with the demo show", func(d *show.Draft) { demo.Build(d, ports, secrets) })
-}
-
 func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	l, err := net.Listen("tcp", o.Listen)
 	if err != nil {
@@ -305,7 +244,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	a.Addr = l.Addr().String()
 	a.onClose(socket.Listens(l.Addr()))
 	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
-		Media: media.NewFetcher(pictureBudget), Bench: a.Bench, Files: o.Files, OSCIn: a.OSCAddr}))
+		Media: media.NewFetcher(pictureBudget), Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }
 	go func() {

@@ -80,4 +80,3 @@ func TestAVersionKeepsItselfOnceForWhatWasEdited(t *testing.T) {
 		t.Errorf("kept are %+v", list)
 	}
 }
-

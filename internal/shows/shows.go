@@ -94,6 +94,14 @@ func (s *Service) Make(name, from string) (id string, err error) {
 	return id, s.lib.Copy(id, from, name)
 }
 
+// MakeWith adds a show that is filled, all or nothing. It is not opened.
+func (s *Service) MakeWith(fill func(*store.Show) error) (id string, err error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	id = store.NewShowID()
+	return id, s.lib.MakeWith(id, fill)
+}
+
 // Rename gives a show another name; of the one that is open that is an edit.
 func (s *Service) Rename(who edit.Who, id, name string) (err error) {
 	if name, err = checkName(name); err != nil {

@@ -40,6 +40,8 @@ func (s *server) addShow(c *echo.Context) error {
 	return c.JSON(http.StatusCreated, Created{id})
 }
 
+func (s *server) addDemo(c *echo.Context) error { return created(c)(s.Demo(who(c))) }
+
 // ShowName is what a show shall be called.
 type ShowName struct {
 	Name string `json:"name"`

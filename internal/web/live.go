@@ -126,8 +126,8 @@ type StandInDoc struct {
 
 func (s *server) benchView(c *echo.Context) error {
 	doc := BenchDoc{StandIns: []StandInDoc{}}
-	if s.Bench != nil {
-		for _, st := range s.Bench.StandIns() {
+	if b := s.Bench(); b != nil {
+		for _, st := range b.StandIns() {
 			doc.StandIns = append(doc.StandIns, StandInDoc{st.ID(), st.Title(), st.Addr(), st.View()})
 		}
 	}
@@ -136,8 +136,8 @@ func (s *server) benchView(c *echo.Context) error {
 
 // standIn finds the stand-in that a request is about.
 func (s *server) standIn(c *echo.Context) (panel.StandIn, error) {
-	if s.Bench != nil {
-		if st := s.Bench.StandIn(c.Param("standin")); st != nil {
+	if b := s.Bench(); b != nil {
+		if st := b.StandIn(c.Param("standin")); st != nil {
 			return st, nil
 		}
 	}

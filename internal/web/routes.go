@@ -112,6 +112,7 @@ func (s *server) routesOfMacros(v1 *echo.Group) {
 func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.GET("/shows", s.listShows)
 	v1.POST("/shows", s.addShow)
+	v1.POST("/demo", s.addDemo)
 	v1.PUT("/shows/:id", s.renameShow)
 	v1.DELETE("/shows/:id", s.deleteShow)
 	v1.POST("/shows/:id/back", s.undeleteShow)

@@ -32,9 +32,12 @@ type Deps struct {
 	Drivers link.Drivers
 	Own     *sheet.Own // the user's own device sheets
 	Media   *media.Fetcher
-	Bench   *bench.Bench // nil when no stand-ins run in this process
-	Files   fs.FS        // the built interface
-	OSCIn   string       // the address OSC inputs are taken at, for the interface
+	// Bench gives the stand-ins that run in this process, nil where none do.
+	Bench func() *bench.Bench
+	// Demo adds the demo as a show, with its stand-ins.
+	Demo  func(edit.Who) (string, error)
+	Files fs.FS  // the built interface
+	OSCIn string // the address OSC inputs are taken at, for the interface
 }
 
 type server struct {

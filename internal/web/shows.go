@@ -117,7 +117,7 @@ func (s *server) show(c *echo.Context) error {
 	snap := s.Edit.Program()
 	sh := snap.Show
 	doc := ShowDoc{ID: s.Shows.Current(), Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
-		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench != nil, OSCIn: s.OSCIn}
+		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench() != nil, OSCIn: s.OSCIn}
 	for _, d := range sh.Devices() {
 		row := DeviceDoc{Device: withoutSecret(d), Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{},
 			HasPassword: d.Secret != "", Models: []ModelDoc{}, Login: "none"}

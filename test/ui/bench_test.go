@@ -24,7 +24,7 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 	}
 	t.Cleanup(a.Close)
 	p := meet(t, a, "/")
-	p.do(p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"))
+	p.do(p.Click("#start-own"), p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"))
 	for i, d := range []struct{ standIn, typ, name, slug, password, found string }{
 		{"streaming", "streaming.jsonrpc", "Stream PC", "stream-pc", "meteor-shouwer", ""},
 		{"switcher", "switcher.osc", "Dome switcher", "dome-switcher", "", "11 inputs"},

@@ -71,7 +71,7 @@ func stranger(t *testing.T) *counter {
 		}
 	}
 	c := &counter{person: meet(t, a, "/")}
-	c.do(c.See("#look-first"))
+	c.do(c.See("#start-own"))
 	return c
 }
 
@@ -88,6 +88,7 @@ const threeFound = `document.querySelectorAll("[data-found]").length >= 3`
 
 func TestTheFirstTenMinutesByMouse(t *testing.T) {
 	c := stranger(t)
+	c.click("#start-own")
 	c.click("#look-first")
 	c.types(elsewhere)
 	c.click(`aside form button[type="submit"]`)
@@ -136,6 +137,10 @@ func (c *counter) kept() {
 func TestTheFirstTenMinutesByKeyboard(t *testing.T) {
 	c := stranger(t)
 	c.do(c.focused("main"))
+	c.tab("#start-own")
+	c.types("\r")
+	c.do(c.See("#look-first"))
+	c.kept()
 	c.tab("#look-first")
 	c.types("\r")
 	c.do(c.focused("#look-host"))

@@ -19,7 +19,7 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 	host, port, _ := net.SplitHostPort(sw.Addr())
 
 	p := sit(t, "/", false)
-	p.do(p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"), p.Click(".empty button"))
+	p.do(p.Text("main", "This show is empty"), p.Click("#start-own"), p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"), p.Click(".empty button"))
 
 	// What is wrong is said at its field.
 	p.do(p.Fill("#device-name", " "), p.Fill("#device-host", "my switcher"), p.Fill("#device-port", "70000"), p.Click(`form button[type="submit"]`))
@@ -35,6 +35,7 @@ func TestAnEmptyShowLeadsToAFirstPress(t *testing.T) {
 	p.do(p.Press("2", 0), p.Text(".empty", "No controller yet"), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-control="a1"] .cross`))
 	p.do(p.Press("a", 0), p.See(`[data-find="kit:program-row:1"]`), p.Drag(`[data-find="kit:program-row:1"]`, `[data-control="a1"]`, 0))
 	p.do(p.See(key("a1", ".on-air")), p.Press("Escape", 0), p.Click(`[data-control="f1"]`), p.Click(".try"), p.See(key("f1", ".on-air")))
+	p.do(p.Wait(`document.querySelectorAll(".first .done").length === 3`), p.Click(".first > :last-child"), p.Wait(`!document.querySelector(".first")`))
 }
 
 func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {

@@ -1,6 +1,7 @@
 <script lang="ts">
   import "./live/theme.svelte";
   import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
+  import FirstSteps from "./parts/FirstSteps.svelte";
   import LeftOver from "./parts/LeftOver.svelte";
   import NoticeList from "./parts/NoticeList.svelte";
   import Shortcuts from "./parts/Shortcuts.svelte";
@@ -12,6 +13,7 @@
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
   import ShowsSheet from "./views/shows/ShowsSheet.svelte";
+  import Start from "./views/start/Start.svelte";
   import { feed } from "./live/feed.svelte";
   import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
@@ -20,13 +22,15 @@
 
   let bench = $state(false);
   let help = $state(false);
-  let shows = $state(false);
+  /** The part of the sheet of shows that is open. */
+  let shows = $state<"" | "shows" | "versions" | "archive">("");
 
   feed.start();
 
   $effect(() => {
     feed.follow("frame", ["show", "status", "devices", "controllers", "runs", "findings"]);
   });
+  const empty = $derived(!!show.doc && show.doc.devices.length + show.doc.controllers.length === 0);
   // The show is loaded at the start, after every reconnect, and whenever it changes.
   $effect(() => {
     void feed.epoch;
@@ -34,9 +38,8 @@
     void show.load();
   });
   $effect(() => {
-    if (route.path === "/" && show.doc) {
+    if (route.path === "/" && show.doc && !empty)
       route.go(show.doc.devices.length > 0 && show.doc.controllers.length > 0 ? "/patch" : "/rig");
-    }
   });
   // Whoever goes to another view has the focus in it: what had it may be gone.
   let main = $state<HTMLElement>();
@@ -80,10 +83,13 @@
   <TopBar bind:bench bind:help bind:shows />
   <StatusLine />
   <LeftOver />
+  <FirstSteps />
   <Working />
   <main bind:this={main} tabindex="-1" class:lost={!feed.connected && !!show.doc}>
     {#if !show.doc}
       <p class="loading">{show.problem || "Loading the show …"}</p>
+    {:else if route.path === "/"}
+      {#if empty}<Start onarchive={() => (shows = "archive")} />{/if}
     {:else if view === "/rig"}
       <Rig />
     {:else if view === "/patch"}
@@ -96,7 +102,7 @@
       <p class="loading">There is nothing at {route.path}. Choose a view above.</p>
     {/if}
   </main>
-  {#if shows}<div class="over"><ShowsSheet onclose={() => (shows = false)} /></div>{/if}
+  {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
   {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
   {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
   <NoticeList />
@@ -106,7 +112,7 @@
   .frame {
     height: 100%;
     display: grid;
-    grid-template-rows: 48px 32px auto 1fr;
+    grid-template-rows: 48px 32px auto auto 1fr;
     position: relative;
     overflow: hidden;
   }

@@ -55,6 +55,7 @@ export type PutBackPlan = Schemas["PutBackPlan"];
 export type ShowList = Schemas["ShowList"];
 export type ShowInfo = Schemas["ShowInfo"];
 export type Opening = Schemas["Opening"];
+export type ArchiveDoc = Schemas["ArchiveDoc"];
 export type Version = Schemas["Version"];
 export type Difference = Schemas["Difference"];
 export type Problem = Schemas["Problem"];

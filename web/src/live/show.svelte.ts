@@ -17,23 +17,27 @@ class ShowStore {
   problem = $state("");
   private readonly mappings = $derived(new Map((this.doc?.mappings ?? []).map((m) => [m.id, m])));
   private readonly pages = $derived(new Map((this.doc?.pages ?? []).map((p) => [p.id, p])));
-  private loading = false;
+  private loading: Promise<void> | undefined;
   private again = false;
 
-  /** Loads the show; calls that come while it loads are served by one more. */
-  async load() {
-    if (this.loading) {
-      this.again = true;
-      return;
-    }
-    this.loading = true;
+  /** Loads the show; calls that come while it loads are served by one more. What was so when it was called is known after. */
+  load(): Promise<void> {
+    if (this.loading) this.again = true;
+    else
+      this.loading = this.read().then(() => {
+        this.loading = undefined;
+        if (this.again) return this.load();
+      });
+    return this.loading;
+  }
+
+  private async read() {
     do {
       this.again = false;
       const { data, error } = await api.GET("/api/v1/show");
       if (data) this.doc = data;
       this.problem = error ? error.detail : "";
     } while (this.again);
-    this.loading = false;
   }
 
   mappingAt(page: string, control: string): Mapping | undefined {

@@ -16,7 +16,7 @@
     bench = $bindable(),
     help = $bindable(),
     shows = $bindable(),
-  }: { bench: boolean; help: boolean; shows: boolean } = $props();
+  }: { bench: boolean; help: boolean; shows: string } = $props();
 
   let history = $state(false);
 
@@ -29,7 +29,13 @@
 
 <header>
   <HaltButton />
-  <button class="name" id="shows" aria-expanded={shows} title="Shows" onclick={() => (shows = !shows)}>
+  <button
+    class="name"
+    id="shows"
+    aria-expanded={shows !== ""}
+    title="Shows"
+    onclick={() => (shows = shows ? "" : "shows")}
+  >
     <Mark /> <strong>{show.doc?.name ?? "Synaptor"}</strong><ChevronDown size={16} />
   </button>
   <nav aria-label="Views">

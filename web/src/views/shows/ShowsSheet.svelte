@@ -1,20 +1,23 @@
 <script lang="ts">
   import Parts from "../../parts/form/Parts.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
+  import ArchivePart from "./ArchivePart.svelte";
   import ShowList from "./ShowList.svelte";
   import VersionList from "./VersionList.svelte";
 
   /** The shows of the data folder: which there are, and which is open. */
-  let { onclose }: { onclose: () => void } = $props();
+  let { part = $bindable(), onclose }: { part: "" | (typeof parts)[number]["id"]; onclose: () => void } = $props();
 
   const parts = [
     { id: "shows", text: "Shows" },
     { id: "versions", text: "Versions" },
+    { id: "archive", text: "Archive" },
   ] as const;
-  let part = $state<(typeof parts)[number]["id"]>("shows");
 </script>
 
 <SideSheet title="Shows" {onclose}>
-  <Parts {parts} bind:value={part} />
-  {#if part === "shows"}<ShowList {onclose} />{:else if part === "versions"}<VersionList />{/if}
+  <Parts {parts} bind:value={() => part || "shows", (to) => (part = to)} />
+  {#if part === "shows"}<ShowList {onclose} />{:else if part === "versions"}<VersionList />{:else}<ArchivePart
+      onadded={() => (part = "shows")}
+    />{/if}
 </SideSheet>

@@ -1,0 +1,129 @@
+<script lang="ts">
+  import { Button } from "carbon-components-svelte";
+  import { api, fieldsOf, type ArchiveDoc } from "../../api/client";
+  import Drop from "../../parts/form/Drop.svelte";
+  import Text from "../../parts/form/Text.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
+  import { said, show } from "../../live/show.svelte";
+
+  /** The open show as one file, and a file as a show: what is in it is told before anything is done. */
+  let { onadded }: { onadded: () => void } = $props();
+
+  let doc = $state.raw<ArchiveDoc | undefined>();
+  let name = $state("");
+  let replace = $state(false);
+  let problem = $state("");
+  let fields = $state<Record<string, string>>({});
+  let busy = $state(false);
+
+  async function look(files: readonly File[]) {
+    const file = files[0];
+    if (!file) return;
+    busy = true;
+    const r = await api.POST("/api/v1/archives", {
+      // The types say text; it is sent as it is.
+      body: file as unknown as string,
+      bodySerializer: (b) => b as unknown as BodyInit,
+      headers: { "Content-Type": "application/octet-stream" },
+    });
+    busy = false;
+    doc = r.data;
+    problem = r.error?.detail ?? "";
+    name = r.data?.name ?? "";
+    replace = false;
+  }
+
+  async function add(e: SubmitEvent) {
+    e.preventDefault();
+    if (!doc) return;
+    busy = true;
+    const params = { path: { token: doc.token } };
+    const r = await api.POST("/api/v1/archives/{token}/show", { params, body: { name, replace } });
+    busy = false;
+    fields = fieldsOf(r.error);
+    if (fields.name || !said(r, `${name.trim()} is there. It is not open yet.`)) return;
+    doc = undefined;
+    onadded();
+  }
+
+  const counted = (n: number, one: string, many: string) => (n === 1 ? `1 ${one}` : `${n} ${many}`);
+  const news = $derived(doc?.sheets.filter((s) => s.state !== "same") ?? []);
+  const others = $derived(news.filter((s) => s.state === "other"));
+  const states = {
+    new: "is added",
+    same: "is here already",
+    other: "is here with other content",
+    wrong: "is left out",
+  } as const;
+</script>
+
+<div class="body">
+  <h3>Take it along</h3>
+  <p class="quiet">
+    {show.doc?.name ?? "The show"} in one file, with its pictures and your own sheets. Passwords are not in it.
+  </p>
+  <div><Button size="small" href="/api/v1/archive" download>Export</Button></div>
+  <h3>Open an archive</h3>
+  <Drop
+    label={busy ? "Being read …" : "Choose an archive, or drop it here"}
+    accept={[".zip", "application/zip"]}
+    data-archive=""
+    onfiles={look}
+  />
+  {#if problem}<p class="wrong" role="alert">{problem} Nothing was changed.</p>{/if}
+  {#if doc}
+    <form onsubmit={add} class="rows" data-preview={doc.name}>
+      <p>
+        <b>{doc.name}</b>: {counted(doc.pages, "page", "pages")}, {counted(doc.keys, "key", "keys")}, {counted(
+          doc.macros,
+          "macro",
+          "macros",
+        )}, {counted(doc.pictures, "picture", "pictures")}.
+      </p>
+      {#if doc.controllers.length}<p class="quiet">Controllers: {doc.controllers.join(", ")}</p>{/if}
+      {#if doc.devices.length}
+        <p>Once it is open, it connects to:</p>
+        <ul>
+          {#each doc.devices as d (d.name)}
+            <li class:wrong={d.problem}>
+              {d.name}, {d.type}, <span class="mono">{d.address}</span>{#if d.problem}. {d.problem}{/if}
+            </li>
+          {/each}
+        </ul>
+      {/if}
+      {#if news.length}
+        <p>Sheets:</p>
+        <ul>
+          {#each news as s (s.file)}<li class:wrong={s.state === "wrong"}>
+              {s.file}
+              {states[s.state]}{s.text ? `: ${s.text}` : ""}
+            </li>{/each}
+        </ul>
+        {#if others.length}<Tick label="Put its sheets in place of those that are here" bind:checked={replace} />{/if}
+      {/if}
+      <Text id="archive-name" label="Add it as" maxlength={300} bind:value={name} error={fields.name} />
+      <div class="buttons bare">
+        <Button size="small" type="submit" disabled={busy || !name.trim()}>Add as a show</Button>
+        <Button size="small" kind="ghost" on:click={() => (doc = undefined)}>Leave it</Button>
+      </div>
+    </form>
+  {/if}
+</div>
+
+<style>
+  .body {
+    display: grid;
+    gap: 0.6rem;
+    padding: 0.5rem 1rem 1rem;
+  }
+  h3 {
+    font-size: 0.875rem;
+    font-weight: 600;
+    margin-top: 0.4rem;
+  }
+  li {
+    list-style: disc;
+    margin-left: 1.1rem;
+    overflow-wrap: anywhere;
+  }
+</style>
