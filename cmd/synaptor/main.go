@@ -23,6 +23,7 @@ const usage = `Synaptor runs a live show's controls.
   synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench]
   synaptor bench [--ports 7430]
   synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
+  synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] FILE
   synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
 
 Each command has --help.
@@ -46,6 +47,8 @@ func run(args []string, out, errOut io.Writer) int {
 		err = runBench(args[1:], out, errOut)
 	case "export":
 		err = runExport(args[1:], out, errOut)
+	case "import":
+		err = runImport(args[1:], out, errOut)
 	case "rehearse":
 		err = rehearse(args[1:], out, errOut)
 	case "help", "-h", "--help":

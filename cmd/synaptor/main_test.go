@@ -36,6 +36,8 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		"rehearse no archive":   {[]string{"rehearse", "/dev/null", "Meteor!"}, 1, "no archive"},
 		"export without a file": {[]string{"export", "--demo"}, 2, "FILE is missing"},
 		"export of nobody":      {[]string{"export", "--from", "http://127.0.0.1:1", "/tmp/x"}, 1, "no Synaptor answers"},
+		"import of nothing":     {[]string{"import", "/nonexistent.zip"}, 1, "no such file"},
+		"import to nobody":      {[]string{"import", "--to", "http://127.0.0.1:1", "main_test.go"}, 1, "no Synaptor answers"},
 		"everybody's network":   {[]string{"serve", "--listen", "0.0.0.0:7420", "--data", "/nonexistent/x"}, 1, "no sign-in yet"},
 		"a folder that is not":  {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 1, "data folder"},
 	} {
@@ -83,5 +85,36 @@ func TestTheDemoIsExportedAndRehearsedTheSameToTheByte(t *testing.T) {
 	}
 	if text := say(1, "rehearse", file, "Nothing"); !strings.Contains(text, "there are: Open the night") {
 		t.Errorf("no such macro: %s", text)
+	}
+}
+
+func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {
+	demo, err := startDemo()
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer demo.close()
+	to, file := "http://"+demo.Addr, filepath.Join(t.TempDir(), "night.zip")
+	for _, c := range []struct {
+		code int
+		says string
+		args []string
+	}{
+		{0, "has the show", []string{"export", "--from", to, file}},
+		{0, "Dome switcher, Video switcher (OSC)", []string{"import", "--dry-run", "--to", to, file}},
+		{0, "It is open.", []string{"import", "--to", to, "--name", "From the command line", "--open", file}},
+		{1, "no archive", []string{"import", "--to", to, "main_test.go"}},
+		{1, "60 is the most", []string{"import", "--to", to, "--name", strings.Repeat("x", 61), file}},
+	} {
+		var out, errOut bytes.Buffer
+		if got := run(c.args, &out, &errOut); got != c.code || !strings.Contains(out.String()+errOut.String(), c.says) {
+			t.Errorf("%v: exit code %d: %s%s", c.args, got, out.String(), errOut.String())
+		}
+	}
+	if name := demo.Edit.Program().Show.Settings().Name; name != "From the command line" {
+		t.Errorf("open is %s", name)
+	}
+	if list, err := demo.Shows.List(); err != nil || len(list) != 2 {
+		t.Errorf("there are %+v, %v", list, err)
 	}
 }

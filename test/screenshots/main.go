@@ -168,7 +168,7 @@ func (s shots) rig() error {
 			return s.Wait(`[...document.querySelectorAll(".pictures img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0)`)
 		},
 		s.shot("rig-pictures"), func() error { return s.Press("Escape", 0) }, s.click("#all-readings"), s.see("#search-readings"),
-		func() error { return s.Fill("#search-readings", "level") }, s.shot("rig-readings"), func() error { return s.Press("Escape", 0) }, s.look())
+		func() error { return s.Fill("#search-readings", "level") }, func() error { return s.Press("Escape", 0) }, s.look())
 }
 
 // look asks at the address of the intercom what answers there.
@@ -198,7 +198,8 @@ func (s shots) macros() error {
 }
 
 func (s shots) journal() error {
-	return steps(s.click(`[data-control="b1"]`), s.click(".try"), s.see(`[data-control="b1"] .on-air`), s.goTo("/journal"), s.see("tbody tr.confirmed"), s.click("tbody tr.confirmed"), s.see(".trace [data-stage=face]"), s.shot("journal"))
+	return steps(s.click(`[data-control="b1"]`), s.click(".try"), s.see(`[data-control="b1"] .on-air`), s.goTo("/journal"), s.see("tbody tr.confirmed"), s.click("tbody tr.confirmed"), s.see(".trace [data-stage=face]"), s.shot("journal"),
+		s.click("#shows"), s.click(`[data-part="versions"]`), func() error { return s.Fill("#version-name", "Before the rehearsal") }, func() error { return s.Keys("\r") }, s.see("[data-version]"), s.shot("shows"), func() error { return s.Press("Escape", 0) })
 }
 
 func (s shots) panel() error {

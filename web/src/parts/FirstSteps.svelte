@@ -33,6 +33,11 @@
     border-bottom: 1px solid var(--line);
     font-size: 0.8125rem;
   }
+  .first span {
+    display: flex;
+    align-items: center;
+    gap: 0.4rem;
+  }
   .done {
     color: var(--quiet);
   }

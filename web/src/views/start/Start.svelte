@@ -82,6 +82,7 @@
     border: 1px solid var(--line);
     border-radius: 8px;
     font-size: 0.875rem;
+    line-height: 1.4;
   }
   h2 {
     font-size: 1rem;
