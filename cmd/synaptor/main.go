@@ -20,10 +20,12 @@ import (
 
 const usage = `Synaptor runs a live show's controls.
 
-  synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench]
+  synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench] [--last-good]
   synaptor bench [--ports 7430]
   synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
   synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] FILE
+  synaptor backup [--of http://127.0.0.1:7420]
+  synaptor restore [--data DIR] COPY
   synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
 
 Each command has --help.
@@ -49,6 +51,10 @@ func run(args []string, out, errOut io.Writer) int {
 		err = runExport(args[1:], out, errOut)
 	case "import":
 		err = runImport(args[1:], out, errOut)
+	case "backup":
+		err = runBackup(args[1:], out, errOut)
+	case "restore":
+		err = runRestore(args[1:], out, errOut)
 	case "rehearse":
 		err = rehearse(args[1:], out, errOut)
 	case "help", "-h", "--help":
@@ -102,6 +108,7 @@ func serve(args []string, out, errOut io.Writer) error {
 	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
 	f.BoolVar(&o.Bench, "bench", false, "start the simulated devices beside your own show")
 	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
+	f.BoolVar(&o.LastGood, "last-good", false, "where the show is damaged, go on with the newest copy of it; the damaged files are kept")
 	f.IntVar(&o.BenchBase, "bench-ports", bench.UsualBase, "first `port` of the simulated devices; 0 takes free ones")
 	if err := parse(f, args, errOut); err != nil {
 		return err

@@ -104,6 +104,9 @@ func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {
 		{0, "Dome switcher, Video switcher (OSC)", []string{"import", "--dry-run", "--to", to, file}},
 		{0, "It is open.", []string{"import", "--to", to, "--name", "From the command line", "--open", file}},
 		{1, "no archive", []string{"import", "--to", to, "main_test.go"}},
+		{0, "has 2 shows", []string{"backup", "--of", to}},
+		{1, "is no copy", []string{"restore", "--data", t.TempDir(), t.TempDir()}},
+		{1, "in use", []string{"restore", "--data", demo.folder, filepath.Join(demo.folder)}},
 		{1, "60 is the most", []string{"import", "--to", to, "--name", strings.Repeat("x", 61), file}},
 	} {
 		var out, errOut bytes.Buffer

@@ -45,8 +45,10 @@ type Options struct {
 	Data   string // the data folder
 	// Bench starts the simulated devices; Demo does so too, and fills an empty
 	// data folder with the demo show.
-	Bench     bool
-	Demo      bool
+	Bench bool
+	Demo  bool
+	// LastGood has the newest copy of the show take its place where it is damaged.
+	LastGood  bool
 	BenchBase int   // the bench's first port; 0 takes any free ones
 	Files     fs.FS // the built interface
 }
@@ -104,7 +106,7 @@ func Start(o Options) (a *App, err error) {
 			a.Close()
 		}
 	}()
-	state, err := a.openStores(o.Data)
+	state, err := a.openStores(o.Data, o.LastGood)
 	if err != nil {
 		return a, inWords(o.Data, err)
 	}

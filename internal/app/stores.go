@@ -16,7 +16,7 @@ import (
 )
 
 // openStores opens the files of a data folder, and the journal.
-func (a *App) openStores(data string) (*store.State, error) {
+func (a *App) openStores(data string, lastGood bool) (*store.State, error) {
 	release, err := store.UseFolder(data)
 	if err != nil {
 		return nil, err
@@ -26,7 +26,8 @@ func (a *App) openStores(data string) (*store.State, error) {
 	if err != nil {
 		return nil, err
 	}
-	if a.Shows, a.first, err = shows.Open(lib); err != nil {
+	note, err := a.openShows(lib, lastGood)
+	if err != nil {
 		return nil, err
 	}
 	a.onClose(func() { closing("show", a.closeShow()) })
@@ -43,8 +44,10 @@ func (a *App) openStores(data string) (*store.State, error) {
 	a.onClose(a.Journal.Close)
 	jdb.Notes(a.noteRepair)
 	a.onClose(incident.Notify(a.noteIncident))
-	if lib.Note != "" {
-		a.noteRepair(lib.Note)
+	for _, n := range []string{lib.Note, note} {
+		if n != "" {
+			a.noteRepair(n)
+		}
 	}
 	state, err := store.OpenState(data)
 	if err != nil {
@@ -53,6 +56,30 @@ func (a *App) openStores(data string) (*store.State, error) {
 	state.Notes(a.noteRepair)
 	a.onClose(func() { closing("state", state.Close()) })
 	return state, nil
+}
+
+// openShows opens the show that was open last. Where it is damaged, the newest copy takes its place if that is wanted, and
+// note says so; else the error says which copy there is.
+func (a *App) openShows(lib *store.Library, lastGood bool) (note string, err error) {
+	a.Shows, a.first, err = shows.Open(lib)
+	var bad *store.DamagedError
+	if !errors.As(err, &bad) {
+		return "", err
+	}
+	id := lib.Current()
+	if lastGood {
+		b, used := lib.UseLastGood(id)
+		if used != nil {
+			return "", fmt.Errorf("%w; %w", err, used)
+		}
+		note = fmt.Sprintf("The show was damaged (%v). The copy of %s is in its place; the damaged files are in the folder kept.", bad.Err, b.At.Format(time.DateTime))
+		a.Shows, a.first, err = shows.Open(lib)
+		return note, err
+	}
+	if b, has := lib.LastGood(id); has {
+		err = fmt.Errorf("%w. There is a copy of %s: start with --last-good to go on with that; the damaged files are kept", err, b.At.Format(time.DateTime))
+	}
+	return "", err
 }
 
 // closeShow closes the show that is open.
@@ -107,6 +134,10 @@ func (a *App) noteLost(s *store.State, last int64) {
 
 // inWords says why the files of a data folder cannot be opened.
 func inWords(folder string, err error) error {
+	var bad *store.DamagedError
+	if errors.As(err, &bad) {
+		return err // it says more
+	}
 	var disk *store.DiskError
 	if errors.As(store.InWords(err), &disk) {
 		return fmt.Errorf("the data folder %s cannot be used: %w", folder, disk)

@@ -13,6 +13,9 @@ const tidyEvery = 10 * time.Minute
 // versionEvery is how often the show is kept as it is, where it was edited.
 const versionEvery = 10 * time.Minute
 
+// backupEvery is how often it is looked whether a copy of the data is due.
+const backupEvery = time.Hour
+
 // tidies has the database of the show that is open let go of what nothing can reach any more, now and then again and
 // again, and keep versions of it.
 func (a *App) tidies() {
@@ -23,6 +26,11 @@ func (a *App) tidies() {
 	}
 	tidy()
 	a.every(tidyEvery, "tidy", tidy)
+	a.every(backupEvery, "backup", func() {
+		if err := a.Shows.BackDaily(); err != nil {
+			slog.Warn("no copy of the data was kept", "err", err)
+		}
+	})
 	a.every(versionEvery, "versions", func() {
 		if err := a.Edit.KeepChanged("kept by itself"); err != nil {
 			slog.Warn("no version of the show was kept", "err", err)

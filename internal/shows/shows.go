@@ -31,6 +31,10 @@ type Live struct {
 // Service is the one place where shows are opened, made and deleted.
 type Service struct {
 	lib  *store.Library
+	back struct {
+		mu      sync.Mutex // of a copy that is being made
+		problem atomic.Pointer[string]
+	}
 	open atomic.Pointer[string]
 
 	mu   sync.Mutex // of the library, and of which show is open

@@ -104,8 +104,8 @@ func (l *Library) moveOld() error {
 
 // keep copies the files of a database, as they are, into the folder of what was kept.
 func (l *Library) keep(path string) error {
-	kept := filepath.Join(l.dir, keptFolder, time.Now().UTC().Format("20060102-150405.000"))
-	if err := os.MkdirAll(kept, 0o700); err != nil {
+	kept, err := l.keptNow()
+	if err != nil {
 		return err
 	}
 	for _, end := range parts {
@@ -114,6 +114,12 @@ func (l *Library) keep(path string) error {
 		}
 	}
 	return nil
+}
+
+// keptNow makes a folder for what is kept now.
+func (l *Library) keptNow() (string, error) {
+	kept := filepath.Join(l.dir, keptFolder, time.Now().UTC().Format("20060102-150405.000"))
+	return kept, os.MkdirAll(kept, 0o700)
 }
 
 func copyFile(from, to string) error {

@@ -42,6 +42,38 @@ func (s *server) addShow(c *echo.Context) error {
 
 func (s *server) addDemo(c *echo.Context) error { return created(c)(s.Demo(who(c))) }
 
+func (s *server) listBackups(c *echo.Context) error {
+	list, err := s.Shows.Backups()
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, list)
+}
+
+func (s *server) addBackup(c *echo.Context) error {
+	b, err := s.Shows.Back()
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusCreated, b)
+}
+
+// BackupFolder says where copies are kept.
+type BackupFolder struct {
+	Folder string `json:"folder"` // a whole path; empty: the usual one
+}
+
+func (s *server) chooseBackupFolder(c *echo.Context) error {
+	var f BackupFolder
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := s.Shows.ChooseBackupFolder(f.Folder); err != nil {
+		return unfit("folder", sentence(err))
+	}
+	return c.NoContent(http.StatusNoContent)
+}
+
 // ShowName is what a show shall be called.
 type ShowName struct {
 	Name string `json:"name"`

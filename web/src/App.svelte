@@ -23,7 +23,7 @@
   let bench = $state(false);
   let help = $state(false);
   /** The part of the sheet of shows that is open. */
-  let shows = $state<"" | "shows" | "versions" | "archive">("");
+  let shows = $state<"" | "shows" | "versions" | "archive" | "copies">("");
 
   feed.start();
 

@@ -56,6 +56,7 @@ export type ShowList = Schemas["ShowList"];
 export type ShowInfo = Schemas["ShowInfo"];
 export type Opening = Schemas["Opening"];
 export type ArchiveDoc = Schemas["ArchiveDoc"];
+export type Backups = Schemas["Backups"];
 export type Version = Schemas["Version"];
 export type Difference = Schemas["Difference"];
 export type Problem = Schemas["Problem"];

@@ -1792,6 +1792,25 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/backups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the copies of the data folder */
+        get: operations["listBackups"];
+        /** Says where copies are kept */
+        put: operations["chooseBackupFolder"];
+        /** Keeps a copy of the data folder, while everything goes on */
+        post: operations["addBackup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3460,6 +3479,27 @@ export interface components {
             name: string;
             /** @description Its sheets take the place of others of the same type that are here. */
             replace?: boolean;
+        };
+        Backups: {
+            folder: string;
+            copies: components["schemas"]["Backup"][];
+            /** @description Why the last copy was not made, or what is not in it. */
+            problem: string;
+        };
+        /** @description A copy of the data folder. */
+        Backup: {
+            name: string;
+            /** Format: date-time */
+            at: string;
+            bytes: number;
+            shows: number;
+            /** @description What could not be copied just now. */
+            problem?: string;
+        };
+        /** @description Where copies are kept. */
+        BackupFolder: {
+            /** @description A whole path; empty: the usual one, in the data folder. */
+            folder: string;
         };
     };
     responses: never;
@@ -7455,6 +7495,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    listBackups: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The copies */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backups"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    chooseBackupFolder: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BackupFolder"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addBackup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Kept */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Backup"];
                 };
             };
             /** @description It did not work; the document says why. */

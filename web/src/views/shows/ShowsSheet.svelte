@@ -2,6 +2,7 @@
   import Parts from "../../parts/form/Parts.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import ArchivePart from "./ArchivePart.svelte";
+  import BackupPart from "./BackupPart.svelte";
   import ShowList from "./ShowList.svelte";
   import VersionList from "./VersionList.svelte";
 
@@ -12,12 +13,12 @@
     { id: "shows", text: "Shows" },
     { id: "versions", text: "Versions" },
     { id: "archive", text: "Archive" },
+    { id: "copies", text: "Copies" },
   ] as const;
 </script>
 
 <SideSheet title="Shows" {onclose}>
   <Parts {parts} bind:value={() => part || "shows", (to) => (part = to)} />
-  {#if part === "shows"}<ShowList {onclose} />{:else if part === "versions"}<VersionList />{:else}<ArchivePart
-      onadded={() => (part = "shows")}
-    />{/if}
+  {#if part === "shows"}<ShowList {onclose} />{:else if part === "versions"}<VersionList
+    />{:else if part === "copies"}<BackupPart />{:else}<ArchivePart onadded={() => (part = "shows")} />{/if}
 </SideSheet>

@@ -1,0 +1,38 @@
+package main
+
+import (
+	"flag"
+	"fmt"
+	"io"
+
+	"synaptor/internal/store"
+)
+
+// runBackup has a running Synaptor keep a copy of its data folder.
+func runBackup(args []string, out, errOut io.Writer) error {
+	f := flag.NewFlagSet("backup", flag.ContinueOnError)
+	of := f.String("of", "http://127.0.0.1:7420", "`address` of the Synaptor whose data is copied")
+	if err := parse(f, args, errOut); err != nil {
+		return err
+	}
+	var b store.Backup
+	if err := ask(*of+"/api/v1/backups", "application/json", nil, &b); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "The copy %s has %d shows, %d bytes. %s\n", b.Name, b.Shows, b.Bytes, b.Problem)
+	return nil
+}
+
+// runRestore makes a data folder of a copy, while no Synaptor uses it.
+func runRestore(args []string, out, errOut io.Writer) error {
+	f := flag.NewFlagSet("restore", flag.ContinueOnError)
+	data := f.String("data", "data", "`folder` that becomes as the copy is; what it has now is kept in it, below kept")
+	if err := parse(f, args, errOut, "COPY"); err != nil {
+		return err
+	}
+	if err := store.Restore(f.Arg(0), *data); err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "%s is as it was when the copy was made. What was there before is below %s/kept.\n", *data, *data)
+	return nil
+}
