@@ -84,12 +84,23 @@ func (l *Library) Back(now time.Time) (b Backup, err error) {
 	if err := os.MkdirAll(folder, 0o700); err != nil {
 		return b, fmt.Errorf("keep a copy: %w", err)
 	}
-	begun := filepath.Join(folder, beginning+now.UTC().Format(backupStamp))
+	left, err := filepath.Glob(filepath.Join(folder, beginning+"*")) // of one that was cut off
+	for _, f := range left {
+		err = errors.Join(err, os.RemoveAll(f))
+	}
+	if err != nil {
+		return b, fmt.Errorf("keep a copy: %w", err)
+	}
+	name := now.UTC().Format(backupStamp)
+	for exists(filepath.Join(folder, name)) { // two in a second
+		now = now.Add(time.Second)
+		name = now.UTC().Format(backupStamp)
+	}
+	begun := filepath.Join(folder, beginning+name)
 	problems, err := l.copyInto(begun)
 	if err != nil {
 		return b, errors.Join(fmt.Errorf("keep a copy: %w", err), os.RemoveAll(begun))
 	}
-	name := now.UTC().Format(backupStamp)
 	if err := os.Rename(begun, filepath.Join(folder, name)); err != nil {
 		return b, errors.Join(fmt.Errorf("keep a copy: %w", err), os.RemoveAll(begun))
 	}
@@ -99,6 +110,11 @@ func (l *Library) Back(now time.Time) (b Backup, err error) {
 	b = l.backup(name)
 	b.Problem = strings.Join(problems, "; ")
 	return b, nil
+}
+
+func exists(path string) bool {
+	_, err := os.Lstat(path)
+	return err == nil
 }
 
 // copyInto copies what a data folder has into a new folder. problems are what could not be copied.

@@ -134,6 +134,15 @@ func TestWhatCannotBeCopiedIsSaidAndOldCopiesGo(t *testing.T) {
 	if err != nil || len(list) < 5 || len(list) > 9 || list[0].At.Before(list[1].At) {
 		t.Errorf("%d copies are left, %v", len(list), err)
 	}
+	// Two in a second are two, and what was cut off is let go of.
+	if err := os.MkdirAll(filepath.Join(l.BackupFolder(), beginning+"x", showsFolder), 0o700); err != nil {
+		t.Fatal(err)
+	}
+	one, err1 := l.Back(now)
+	two, err2 := l.Back(now)
+	if err := errors.Join(err1, err2); err != nil || one.Name == two.Name || exists(filepath.Join(l.BackupFolder(), beginning+"x")) {
+		t.Errorf("two in a second are %s and %s, %v", one.Name, two.Name, err)
+	}
 	// Elsewhere, if that can be written.
 	elsewhere := filepath.Join(t.TempDir(), "stick")
 	if err := l.ChooseBackupFolder("stick"); err == nil {
