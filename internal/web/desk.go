@@ -224,26 +224,10 @@ func (s *server) previewLayout(c *echo.Context) error {
 
 // printed prints pages: those of a profile for a layout, or one of them.
 func (s *server) printed(c *echo.Context) error {
-	var pages []print.Page
-	v := s.Mirror.View()
-	for _, p := range v.Program.Show.Pages() {
-		if id := c.Param("page"); id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") {
-			if page, ok := printPage(v, p); ok {
-				pages = append(pages, page)
-			}
-		}
-	}
+	id := c.Param("page")
+	pages := s.pagesToPrint(s.Mirror.View(), func(p *show.Page) bool { return id == p.ID || id == "all" && p.Profile == c.QueryParam("profile") })
 	if len(pages) == 0 {
 		return edit.ErrNotFound
-	}
-	for i := range pages {
-		pages[i].Picture = func(id string) ([]byte, string) {
-			body, kind, err := s.Edit.MediaBody(id)
-			if err != nil {
-				return nil, ""
-			}
-			return body, kind
-		}
 	}
 	c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
 	draw := print.Keys
@@ -251,6 +235,28 @@ func (s *server) printed(c *echo.Context) error {
 		draw = print.Gestures
 	}
 	return c.Blob(http.StatusOK, "image/svg+xml", []byte(draw(pages)))
+}
+
+// pagesToPrint gathers the pages that are wanted, with their pictures.
+func (s *server) pagesToPrint(v *mirror.View, wanted func(*show.Page) bool) (pages []print.Page) {
+	for _, p := range v.Program.Show.Pages() {
+		page, ok := print.Page{}, wanted(p)
+		if ok {
+			page, ok = printPage(v, p)
+		}
+		if !ok {
+			continue
+		}
+		page.Picture = func(id string) ([]byte, string) {
+			body, kind, err := s.Edit.MediaBody(id)
+			if err != nil {
+				return nil, ""
+			}
+			return body, kind
+		}
+		pages = append(pages, page)
+	}
+	return pages
 }
 
 // printPage gathers what is printed of a page; ok is false without its layout.

@@ -62,6 +62,9 @@ func TestAnArchiveIsLookedAtAndAdded(t *testing.T) {
 	p.do(p.Text("[data-preview]", "Once it is open, it connects to"), p.Text("[data-preview]", "Dome switcher, Video switcher (OSC)"))
 	p.axe("an archive that is looked at")
 	p.do(p.Fill("#archive-name", "From the archive"), p.Keys("\r"), p.See(`[data-show="From the archive"]`), p.Click(`[data-show="From the archive"] .bx--btn--tertiary`), p.Text("#shows", "From the archive"))
+	p.do(p.Click("#shows"), p.Click(`[data-part="copies"]`), p.Click("#back-up"), p.Text("aside .body > ul", "2 shows"))
+	p.axe("the copies of the data")
+	p.do(p.Fill("#backup-folder", "half/a/path"), p.Keys("\r"), p.Text("aside", "Name the whole path"), p.Press("Escape", 0))
 	// Its passwords did not travel.
 	p.do(p.Press("1", 0), p.See(`[data-device="stream-pc"] .phase.locked`), p.See(`[data-device="dome-switcher"] .phase.up`))
 }

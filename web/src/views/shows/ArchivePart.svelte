@@ -62,7 +62,10 @@
   <p class="quiet">
     {show.doc?.name ?? "The show"} in one file, with its pictures and your own sheets. Passwords are not in it.
   </p>
-  <div><Button size="small" href="/api/v1/archive" download>Export</Button></div>
+  <div class="buttons">
+    <Button size="small" href="/api/v1/archive" download>Export</Button>
+    <Button size="small" kind="ghost" href="/api/v1/print" target="_blank">Print all of it</Button>
+  </div>
   <h3>Open an archive</h3>
   <Drop
     label={busy ? "Being read …" : "Choose an archive, or drop it here"}
