@@ -181,10 +181,16 @@ func (r *rig) ready() *rig {
 
 func (r *rig) press(control string) string {
 	r.Helper()
+	return r.pressOn("producer-grid", control)
+}
+
+// pressOn presses a control of a controller, and gives the entry.
+func (r *rig) pressOn(controller, control string) string {
+	r.Helper()
 	var c struct {
 		ID string `json:"id"`
 	}
-	r.must(202, "POST", "/api/v1/input/producer-grid/"+control+"/press", nil, &c)
+	r.must(202, "POST", "/api/v1/input/"+controller+"/"+control+"/press", nil, &c)
 	return c.ID
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"synaptor/internal/archive"
+	"synaptor/internal/core/parts"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/store"
@@ -77,4 +78,22 @@ func (s *Service) Export() (a archive.Archive, err error) {
 	}
 	a.Sort()
 	return a, nil
+}
+
+// TakeParts takes pages and macros of an archive into the show that is open; only tells what would become of each.
+func (s *Service) TakeParts(ctx context.Context, who edit.Who, a archive.Archive, w parts.Wish, only bool) ([]parts.Row, error) {
+	checked := map[string]picture{}
+	if !only {
+		list, err := s.pictures(ctx, a)
+		if err != nil {
+			return nil, err
+		}
+		for _, p := range list {
+			checked[p.ID] = p
+		}
+	}
+	return s.live.Edit.TakeParts(who, a.Show.Settings().Name, a.Show, w, func(id string) (store.Media, []byte, bool) {
+		p, has := checked[id]
+		return p.Media, p.body, has
+	}, only)
 }

@@ -13,6 +13,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/archive"
+	"synaptor/internal/core/parts"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/sheet"
@@ -95,6 +96,7 @@ type ArchiveDoc struct {
 
 // ArchiveDevice is a device that the show of an archive connects to once it is open.
 type ArchiveDevice struct {
+	ID      string `json:"id"`
 	Name    string `json:"name"`
 	Type    string `json:"type"` // in words, where it is known
 	Address string `json:"address"`
@@ -131,7 +133,7 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 		return err
 	}
 	for _, d := range a.Show.Devices() {
-		row := ArchiveDevice{Name: d.Name, Type: d.Type, Address: d.Address()}
+		row := ArchiveDevice{ID: d.ID, Name: d.Name, Type: d.Type, Address: d.Address()}
 		if t := cmpDevice(s.Edit.Sheets(), lib, d.Type); t != "" {
 			row.Type = t
 		} else {
@@ -199,6 +201,66 @@ func (s *server) showFromArchive(c *echo.Context) error {
 		return err
 	}
 	return c.JSON(http.StatusCreated, Created{id})
+}
+
+// ArchiveParts are the pages and macros of an archive, and the devices here that may stand in for its own.
+type ArchiveParts struct {
+	Pages  []ArchivePart `json:"pages"`
+	Macros []ArchivePart `json:"macros"`
+	// Devices are the ids of devices here by those of the archive: what is proposed.
+	Devices map[string]string `json:"devices"`
+}
+
+// ArchivePart is a page or a macro of an archive.
+type ArchivePart struct {
+	ID   string `json:"id"`
+	Name string `json:"name"`
+}
+
+func (s *server) partsOfArchive(c *echo.Context) error {
+	a, err := s.archives.get(c.Param("token"))
+	if err != nil {
+		return err
+	}
+	out := ArchiveParts{Pages: []ArchivePart{}, Macros: []ArchivePart{}, Devices: parts.Suggest(s.Edit.Program().Show, a.Show)}
+	for _, p := range a.Show.Pages() {
+		name := p.Name
+		if profile := a.Show.Profile(p.Profile); profile != nil {
+			name += ", " + profile.Name
+		}
+		out.Pages = append(out.Pages, ArchivePart{p.ID, name})
+	}
+	for _, m := range a.Show.Macros() {
+		out.Macros = append(out.Macros, ArchivePart{m.ID, m.Name})
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// TakeParts says what of an archive is taken into the show that is open.
+type TakeParts struct {
+	parts.Wish
+	Only bool `json:"only"` // only tell what would become of it
+}
+
+func (s *server) takeParts(c *echo.Context) error {
+	var f TakeParts
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	a, err := s.archives.get(c.Param("token"))
+	if err != nil {
+		return err
+	}
+	if !f.Only {
+		if err := s.takeSheets(a, false); err != nil {
+			return err
+		}
+	}
+	rows, err := s.Shows.TakeParts(c.Request().Context(), who(c), a, f.Wish, f.Only)
+	if err != nil {
+		return err
+	}
+	return c.JSON(http.StatusOK, rows)
 }
 
 // takeSheets adds the sheets of an archive that are not here.

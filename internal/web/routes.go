@@ -120,6 +120,8 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.POST("/shows/:id/open", s.openShow)
 	v1.POST("/archives", s.lookAtArchive)
 	v1.POST("/archives/:token/show", s.showFromArchive)
+	v1.GET("/archives/:token/parts", s.partsOfArchive)
+	v1.POST("/archives/:token/parts", s.takeParts)
 	v1.GET("/print", s.book)
 	v1.GET("/backups", s.listBackups)
 	v1.POST("/backups", s.addBackup)

@@ -1,9 +1,12 @@
 package ui
 
 import (
+	"fmt"
+	"net"
 	"testing"
 
 	"synaptor/internal/app"
+	"synaptor/internal/bench/switcher"
 	"synaptor/web"
 )
 
@@ -67,4 +70,54 @@ func TestAnArchiveIsLookedAtAndAdded(t *testing.T) {
 	p.do(p.Fill("#backup-folder", "half/a/path"), p.Keys("\r"), p.Text("aside", "Name the whole path"), p.Press("Escape", 0))
 	// Its passwords did not travel.
 	p.do(p.Press("1", 0), p.See(`[data-device="stream-pc"] .phase.locked`), p.See(`[data-device="dome-switcher"] .phase.up`))
+}
+
+// TestANightIsTakenAlong goes from an empty show to a pressed key, exports, deletes, and takes a page of the archive into a show
+// with another switcher, where the key works; then it is undone.
+func TestANightIsTakenAlong(t *testing.T) {
+	first, second := standIn(t), standIn(t)
+	p := sit(t, "/", false)
+	p.do(p.Click("#start-own"), p.Click(".empty button"), p.Choose("#device-role", "switcher"), p.Fill("#device-name", "Dome switcher"), p.Fill("#device-host", first.host), p.Fill("#device-port", first.port),
+		p.Click(`form button[type="submit"]`), p.See(`[data-step="A device that answers"].done`))
+	p.do(p.Click(`[data-step="A controller"] button`), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-step="A controller"].done`))
+	p.do(p.Press("a", 0), p.See(`[data-find="kit:program-row:1"]`), p.Drag(`[data-find="kit:program-row:1"]`, `[data-control="a1"]`, 0), p.See(key("a1", ".on-air")), p.Press("Escape", 0))
+	p.do(p.Click(`[data-control="c1"]`), p.Click(".try"), p.See(key("c1", ".on-air")), p.See(`[data-step="A key, pressed and confirmed"].done`))
+
+	p.do(p.Wait(`(() => { window.kept = undefined; fetch("/api/v1/archive").then(r => r.arrayBuffer()).then(b => window.kept = b); return true; })()`), p.Wait("window.kept"))
+	p.do(p.Click("#shows"), p.Fill("#show-name", "Studio"), p.Keys("\r"), p.Click(`[data-show="Studio"] .bx--btn--tertiary`), p.Text("main", "This show is empty"))
+	p.do(p.Click("#shows"), p.Click(`[data-show="New show"] .bx--overflow-menu`), p.Click(".bx--overflow-menu-options li:last-child button"), p.Wait(`!document.querySelector('[data-show="New show"]')`), p.Press("Escape", 0))
+
+	p.do(p.Press("1", 0), p.Click(".empty button"), p.Choose("#device-role", "switcher"), p.Fill("#device-name", "Studio switcher"), p.Fill("#device-host", second.host), p.Fill("#device-port", second.port),
+		p.Click(`form button[type="submit"]`), p.See(".phase.up"), p.Press("Escape", 0), p.Press("2", 0), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-control="a1"] .cross`))
+	p.do(p.Click("#shows"), p.Click(`[data-part="archive"]`), p.Wait(`(() => { const d = new DataTransfer(); d.items.add(new File([window.kept], "night.synaptor.zip", {type: "application/zip"}));
+		const i = document.querySelector("aside input[type=file]"); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`), p.See("[data-preview]"))
+	p.do(p.Click("aside .body > .act"), p.Click(".parts label"), p.Text(".parts ul", "is Studio switcher here"), p.Text(".parts ul", "stands beside it, as Home 2"))
+	p.axe("parts of an archive")
+	p.do(p.Click("#take-parts"), p.Press("Escape", 0), p.Click(`[role="tab"]:nth-child(2)`), p.Text(`[role="tab"][aria-selected="true"]`, "Home 2"), p.See(key("a1", ".on-air")))
+	p.do(p.Click(`[data-control="d1"]`), p.Click(".try"), p.See(key("d1", ".on-air")), p.Text(".path", "Studio switcher"))
+	// The switcher of the other show is left alone: it is where its own last press has put it.
+	if one, two := first.View().Values["/mix/1/program"], second.View().Values["/mix/1/program"]; fmt.Sprint(one) != "3" || fmt.Sprint(two) != "4" {
+		t.Errorf("the switchers are at %v and %v", one, two)
+	}
+	p.do(p.Click("#undo"), p.Wait(`document.querySelectorAll('[role="tablist"][aria-label="Pages"] [role="tab"]').length === 1`))
+}
+
+// at is a stand-in with its address.
+type at struct {
+	*switcher.Server
+	host, port string
+}
+
+func standIn(t *testing.T) at {
+	t.Helper()
+	sw, err := switcher.Start("127.0.0.1:0", "127.0.0.1:0", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(sw.Close)
+	host, port, err := net.SplitHostPort(sw.Addr())
+	if err != nil {
+		t.Fatal(err)
+	}
+	return at{sw, host, port}
 }

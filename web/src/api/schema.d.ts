@@ -1828,6 +1828,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/archives/{token}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the pages and macros of an archive that was looked at, and the devices here that may stand in for its own */
+        get: operations["partsOfArchive"];
+        put?: never;
+        /** Takes pages and macros of an archive into the open show, as one edit */
+        post: operations["takeParts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3480,6 +3498,7 @@ export interface components {
             address: string;
             /** @description Why it will not work here; empty: nothing is known. */
             problem: string;
+            id: string;
         };
         ArchiveSheet: {
             file: string;
@@ -3517,6 +3536,43 @@ export interface components {
         BackupFolder: {
             /** @description A whole path; empty: the usual one, in the data folder. */
             folder: string;
+        };
+        ArchiveParts: {
+            pages: components["schemas"]["ArchivePart"][];
+            macros: components["schemas"]["ArchivePart"][];
+            /** @description The ids of devices here by those of the archive: what is proposed. */
+            devices: {
+                [key: string]: string;
+            };
+        };
+        ArchivePart: {
+            id: string;
+            name: string;
+        };
+        /** @description What of an archive is taken into the show that is open. */
+        TakeParts: {
+            /** @description Ids of pages of the archive. */
+            pages?: string[];
+            /** @description Ids of macros of the archive; those that are run by what is taken come along. */
+            macros?: string[];
+            /** @description The devices here that stand in for others, by the id of the other; empty: that one comes along. */
+            devices?: {
+                [key: string]: string;
+            };
+            /** @description What has the name of something here stands beside it; else it takes its place. */
+            beside?: boolean;
+            /** @description Only tell what would become of it. */
+            only?: boolean;
+        };
+        /** @description What becomes of a part. */
+        PartRow: {
+            kind: string;
+            id: string;
+            title: string;
+            /** @enum {string} */
+            what: "new" | "in place" | "beside" | "comes along" | "stands in";
+            /** @description What it is called here: the name beside another, or the device that stands in. */
+            as: string;
         };
     };
     responses: never;
@@ -7630,6 +7686,72 @@ export interface operations {
                 };
                 content: {
                     "text/html": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    partsOfArchive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The parts */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveParts"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeParts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeParts"];
+            };
+        };
+        responses: {
+            /** @description What becomes of each part */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartRow"][];
                 };
             };
             /** @description It did not work; the document says why. */

@@ -1,9 +1,11 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type ArchiveDoc } from "../../api/client";
+  import Act from "../../parts/form/Act.svelte";
   import Drop from "../../parts/form/Drop.svelte";
   import Text from "../../parts/form/Text.svelte";
   import Tick from "../../parts/form/Tick.svelte";
+  import TakeParts from "./TakeParts.svelte";
   import { said, show } from "../../live/show.svelte";
 
   /** The open show as one file, and a file as a show: what is in it is told before anything is done. */
@@ -15,6 +17,8 @@
   let problem = $state("");
   let fields = $state<Record<string, string>>({});
   let busy = $state(false);
+  /** Parts of it are chosen. */
+  let parts = $state(false);
 
   async function look(files: readonly File[]) {
     const file = files[0];
@@ -30,7 +34,7 @@
     doc = r.data;
     problem = r.error?.detail ?? "";
     name = r.data?.name ?? "";
-    replace = false;
+    replace = parts = false;
   }
 
   async function add(e: SubmitEvent) {
@@ -110,6 +114,8 @@
         <Button size="small" kind="ghost" on:click={() => (doc = undefined)}>Leave it</Button>
       </div>
     </form>
+    <Act aria-expanded={parts} onclick={() => (parts = !parts)}>Or take parts of it into {show.doc?.name} …</Act>
+    {#if parts}<TakeParts {doc} ontaken={() => (doc = undefined)} />{/if}
   {/if}
 </div>
 

@@ -1,0 +1,84 @@
+package app_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"image"
+	"image/png"
+	"net/http"
+	"testing"
+
+	"synaptor/internal/core/parts"
+	"synaptor/internal/journal"
+)
+
+// TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone: a page of the demo, with its macros and a picture, into a
+// show of one switcher.
+func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T) {
+	r := start(t).ready()
+	var logo bytes.Buffer
+	if err := png.Encode(&logo, image.NewNRGBA(image.Rect(0, 0, 40, 30))); err != nil {
+		t.Fatal(err)
+	}
+	_, picture := r.upload("Logo", logo.Bytes())
+	m := r.at("a1")
+	r.must(200, "PUT", "/api/v1/mappings/"+m.ID, map[string]any{"rev": m.Rev, "name": "", "face": map[string]any{"picture": picture}}, nil)
+	whole := r.bytesOf("/api/v1/archive")
+	dome := r.device("dome-switcher")
+
+	var made struct{ ID string }
+	r.must(201, "POST", "/api/v1/shows", map[string]any{"name": "Studio"}, &made)
+	r.opens(made.ID, false)
+	r.must(201, "POST", "/api/v1/devices", map[string]any{"name": "Studio switcher", "type": "switcher.osc", "host": "127.0.0.1", "port": dome.Port}, &made)
+	studio := made.ID
+	r.must(201, "POST", "/api/v1/controllers", map[string]any{"name": "Grid", "layout": "grid-6x4"}, nil)
+	before := string(r.Edit.Program().Show.Canonical())
+
+	var doc struct{ Token string }
+	status, raw := r.send("/api/v1/archives", whole)
+	if err := json.Unmarshal(raw, &doc); err != nil || status != http.StatusOK {
+		t.Fatalf("%d %s", status, raw)
+	}
+	at := "/api/v1/archives/" + doc.Token + "/parts"
+	var there struct {
+		Pages, Macros []struct{ ID, Name string }
+		Devices       map[string]string
+	}
+	r.must(200, "GET", at, nil, &there)
+	if len(there.Pages) < 10 || len(there.Macros) != 8 || there.Devices["dome-switcher"] != studio {
+		t.Fatalf("there is %+v", there)
+	}
+	if p := r.fails(422, "POST", at, map[string]any{}); p.Field != "pages" {
+		t.Errorf("nothing is taken: %+v", p)
+	}
+	wish := map[string]any{"pages": []string{"cut"}, "devices": there.Devices, "beside": true, "only": true}
+	var rows []parts.Row
+	r.must(200, "POST", at, wish, &rows)
+	if len(rows) == 0 || string(r.Edit.Program().Show.Canonical()) != before {
+		t.Errorf("looking has changed the show, or tells nothing: %+v", rows)
+	}
+	wish["only"] = false
+	r.must(200, "POST", at, wish, &rows)
+	page := ""
+	for _, p := range r.Edit.Program().Show.Pages() {
+		if p.Name == "Cut" {
+			page = p.ID
+		}
+	}
+	r.must(202, "PUT", "/api/v1/controllers/"+r.doc().Controllers[0].ID+"/page", map[string]any{"page": page}, nil)
+	r.eventually("the switcher is connected", func() bool { return r.phase(studio).Phase == "up" })
+	r.entry(r.pressOn("grid", "c1"), journal.Confirmed)
+	if v := r.Bench.StandIn("switcher").View().Values["/mix/1/program"]; v == nil {
+		t.Error("the switcher has no program")
+	}
+	if body := r.bytesOf("/api/v1/media/" + picture); len(body) == 0 {
+		t.Error("the picture did not travel")
+	}
+	r.undo()
+	if string(r.Edit.Program().Show.Canonical()) != before {
+		t.Error("undo does not take it back")
+	}
+	if list := r.versions(); len(list) == 0 || list[0].Why != "before taking from Meteor Night" {
+		t.Errorf("no version was kept before: %+v", list)
+	}
+}
