@@ -229,8 +229,8 @@ func (c *conn) work(from link.Handover) {
 		select {
 		case j := <-from.Jobs():
 			err := c.carryOut(j)
-			if again := c.ended(j); again != nil && err == nil {
-				err = c.carryOut(*again)
+			for again := c.ended(j); again != nil && err == nil; again = c.ended(*again) {
+				err = c.carryOut(link.Job{Payload: again.Payload})
 			}
 			if err != nil {
 				c.inbox.Fail(err)

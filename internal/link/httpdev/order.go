@@ -50,7 +50,7 @@ func (c *conn) begin(j link.Job) (wait time.Duration, ended <-chan struct{}) {
 
 // ended notes that the requests of a job have their answers, or never begin. Where requests to an address have crossed and
 // none is on its way any more, again is the last of them, to be made once more: a PUT may be, as often as one likes
-// (RFC 9110, 9.2.2), and then it is what the device has taken last.
+// (RFC 9110, 9.2.2), and then it is what the device has taken last. It is on its way until it has ended too.
 func (c *conn) ended(j link.Job) (again *link.Job) {
 	if j.Command == 0 {
 		return nil
@@ -69,10 +69,13 @@ func (c *conn) ended(j link.Job) (again *link.Job) {
 		if g.open--; g.open > 0 {
 			continue
 		}
-		delete(c.going, address)
-		if g.crossed && repeatable(g.last) {
-			again = &link.Job{Payload: g.last.Payload}
+		if !g.crossed || !repeatable(g.last) {
+			delete(c.going, address)
+			continue
 		}
+		last := g.last
+		again = &last
+		g.began, g.ended, g.open, g.crossed = time.Now(), make(chan struct{}), 1, false
 	}
 	return again
 }

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
 	"sync"
 	"testing"
 	"time"
@@ -173,4 +174,56 @@ func TestTwoRequestsToOneAddressKeepTheirOrder(t *testing.T) {
 	s.answer <- struct{}{}
 	send(t, c, 4, device.Message{Verb: "PUT", Address: "/talk"})
 	s.hears(t, 1)
+}
+
+// TestWhatIsSaidOnceMoreIsNotOvertaken: a newer request waits for the answer to it.
+func TestWhatIsSaidOnceMoreIsNotOvertaken(t *testing.T) {
+	var mu sync.Mutex
+	var took []string
+	first, over, repeated, goOn, all := make(chan struct{}), make(chan struct{}), make(chan struct{}), make(chan struct{}), make(chan struct{}, 10)
+	addr := deviceOf(t, map[string]http.HandlerFunc{"/": func(_ http.ResponseWriter, r *http.Request) {
+		raw, _ := io.ReadAll(r.Body)
+		body := string(raw)
+		mu.Lock()
+		again := body == "2" && slices.Contains(took, "2")
+		mu.Unlock()
+		switch {
+		case body == "1":
+			close(first)
+			<-over
+		case again:
+			close(repeated)
+			<-goOn
+		}
+		mu.Lock()
+		took = append(took, body)
+		mu.Unlock()
+		all <- struct{}{}
+	}})
+	c, err := dial(t, target(addr, device.LinkSpec{Requests: 3}))
+	if err != nil {
+		t.Fatal(err)
+	}
+	level := func(v float64) device.Message { return device.Message{Verb: "PUT", Address: "/level", Body: v} }
+	send(t, c, 1, level(1))
+	<-first
+	send(t, c, 2, level(2))
+	<-all
+	close(over)
+	<-all
+	<-repeated
+	p, err := Requests{}.Encode(level(3))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if ok, err := c.TryWrite(p, 3); ok || err != nil {
+		t.Errorf("a newer request leaves while the repeated one has no answer (%v)", err)
+	}
+	close(goOn)
+	<-all
+	send(t, c, 3, level(3))
+	<-all
+	if got := fmt.Sprint(took); got != "[2 1 2 3]" {
+		t.Errorf("it has taken %s", got)
+	}
 }

@@ -1,0 +1,100 @@
+package parts
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/show"
+)
+
+// wanted gives the pages and macros of a wish, and the macros that those run.
+func (t *taking) wanted() (pages []*show.Page, macros []*show.Macro, err error) {
+	for _, id := range t.wish.Pages {
+		p := t.other.Page(id)
+		if p == nil {
+			return nil, nil, fmt.Errorf("the other show has no page %q", id)
+		}
+		pages = append(pages, p)
+	}
+	has := map[string]bool{}
+	var add func(id string, wished bool) error
+	add = func(id string, wished bool) error {
+		m := t.other.Macro(id)
+		if m == nil && wished {
+			return fmt.Errorf("the other show has no macro %q", id)
+		}
+		if m == nil || has[id] {
+			return nil
+		}
+		has[id] = true
+		macros = append(macros, m)
+		for _, st := range t.other.StepsOf(id) {
+			for _, run := range []string{st.Run, ranBy(st.Action)} {
+				if err := add(run, false); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	for _, id := range t.wish.Macros {
+		if err := add(id, true); err != nil {
+			return nil, nil, err
+		}
+	}
+	for _, m := range t.keysOf(pages) {
+		for i := range m.Responses {
+			if err := add(ranBy(&m.Responses[i].Action), false); err != nil {
+				return nil, nil, err
+			}
+		}
+	}
+	return pages, macros, nil
+}
+
+// ranBy is the macro that an action runs; empty: it runs none.
+func ranBy(c *show.Call) string {
+	if !c.IsRun() {
+		return ""
+	}
+	return c.Params["macro"]
+}
+
+// keysOf lists the mappings that are on some of the pages.
+func (t *taking) keysOf(pages []*show.Page) (out []*show.Mapping) {
+	wanted := map[string]bool{}
+	for _, p := range pages {
+		wanted[p.ID] = true
+	}
+	for _, m := range t.other.Mappings() {
+		if slices.ContainsFunc(m.Placements, func(at show.Placement) bool { return wanted[at.Page] }) {
+			out = append(out, m)
+		}
+	}
+	return out
+}
+
+// driven lists the devices that what is taken drives or asks, in the order of the other show.
+func (t *taking) driven(pages []*show.Page, macros []*show.Macro) (ids []string) {
+	var text strings.Builder
+	for _, m := range t.keysOf(pages) {
+		text.Write(show.Encode(m))
+	}
+	for _, m := range macros {
+		for _, st := range t.other.StepsOf(m.ID) {
+			text.Write(show.Encode(st))
+		}
+	}
+	for _, d := range t.other.Devices() {
+		if mentions(text.String(), d.ID) {
+			ids = append(ids, d.ID)
+		}
+	}
+	return ids
+}
+
+// mentions tells whether the JSON of something names a device: as a value, or in an expression.
+func mentions(text, device string) bool {
+	return strings.Contains(text, `"`+device+`"`) || strings.Contains(text, `'`+device+`:`) || strings.Contains(text, `\"`+device+`:`)
+}
