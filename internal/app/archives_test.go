@@ -9,6 +9,9 @@ import (
 	"net/http"
 	"strings"
 	"testing"
+
+	"synaptor/internal/demo"
+	"synaptor/internal/link"
 )
 
 // bytesOf reads an answer as it is.
@@ -26,14 +29,29 @@ func (r *rig) bytesOf(path string) []byte {
 	return body
 }
 
+// post posts JSON, and gives the status with the bytes of the answer.
+func (r *rig) post(path string, body any) (int, []byte) {
+	r.Helper()
+	raw, err := json.Marshal(body)
+	if err != nil {
+		r.Fatal(err)
+	}
+	return r.sendAs("application/json", path, raw)
+}
+
 // send posts bytes, and gives the status with the answer.
 func (r *rig) send(path string, body []byte) (int, []byte) {
+	r.Helper()
+	return r.sendAs("application/octet-stream", path, body)
+}
+
+func (r *rig) sendAs(kind, path string, body []byte) (int, []byte) {
 	r.Helper()
 	req, err := http.NewRequest("POST", r.base+path, bytes.NewReader(body))
 	if err != nil {
 		r.Fatal(err)
 	}
-	req.Header.Set("Content-Type", "application/octet-stream")
+	req.Header.Set("Content-Type", kind)
 	req.Header.Set("Sec-Fetch-Site", "same-origin")
 	resp, err := r.client.Do(req)
 	if err != nil {
@@ -101,4 +119,37 @@ func TestAnArchiveBecomesAShowThatGivesTheSameArchive(t *testing.T) {
 	if n := len(r.shows().Shows); n != before {
 		t.Errorf("there are %d shows, and were %d", n, before)
 	}
+}
+
+// TestPasswordsTravelSealedWhereTheyAreAskedFor: only the passphrase opens them.
+func TestPasswordsTravelSealedWhereTheyAreAskedFor(t *testing.T) {
+	r := start(t).ready()
+	var made struct{ ID string }
+	if p := r.fails(422, "POST", "/api/v1/archive", map[string]any{"passphrase": "short"}); p.Field != "passphrase" {
+		t.Errorf("a short passphrase: %+v", p)
+	}
+	status, sealed := r.post("/api/v1/archive", map[string]any{"passphrase": "a long passphrase"})
+	for _, password := range demo.Passwords() {
+		if status != http.StatusOK || bytes.Contains(sealed, []byte(password)) {
+			t.Errorf("%d, or a password is in it as it is", status)
+		}
+	}
+	var doc struct {
+		Token  string
+		Sealed bool
+	}
+	_, raw := r.send("/api/v1/archives", sealed)
+	if err := json.Unmarshal(raw, &doc); err != nil || !doc.Sealed {
+		t.Fatalf("%s, %v", raw, err)
+	}
+	at := "/api/v1/archives/" + doc.Token + "/show"
+	if p := r.fails(422, "POST", at, map[string]any{"name": "Sealed", "passphrase": "another passphrase"}); p.Field != "passphrase" {
+		t.Errorf("another passphrase: %+v", p)
+	}
+	r.must(201, "POST", at, map[string]any{"name": "Sealed", "passphrase": "a long passphrase"}, &made)
+	r.opens(made.ID, false)
+	if !r.device("stream-pc").HasPassword {
+		t.Error("the passwords did not travel")
+	}
+	r.eventually("the stream PC lets Synaptor in", func() bool { return r.phase("stream-pc").Phase == link.Up })
 }

@@ -14,7 +14,7 @@ const tidyEvery = 10 * time.Minute
 const versionEvery = 10 * time.Minute
 
 // backupEvery is how often it is looked whether a copy of the data is due.
-const backupEvery = time.Hour
+const backupEvery = 5 * time.Minute
 
 // tidies has the database of the show that is open let go of what nothing can reach any more, now and then again and
 // again, and keep versions of it.

@@ -1,5 +1,6 @@
 // Package archive is the whole show in one file: a zip with the show, its pictures, the
-// user's own sheets, and the assumptions that a rehearsal rests on. Passwords are never in it.
+// user's own sheets, and the assumptions that a rehearsal rests on. Passwords are in it only
+// where they were asked for, sealed with a passphrase.
 package archive
 
 import (
@@ -36,6 +37,7 @@ const readme = `This is a show of Synaptor. Open it there: the name of the show,
 show.json         devices, controllers, pages, keys and macros, without passwords
 media.json        the names of the pictures, which are in media
 sheets            device and controller sheets that were made for this show
+passwords.sealed  the passwords of the devices, where they were asked for, sealed with a passphrase
 assumptions.json  what devices said when this was written, for rehearsals without them
 `
 
@@ -65,6 +67,8 @@ type Archive struct {
 	// Folder has the same, for loading; an archive that was read has it.
 	Folder  fs.FS
 	Assumed plan.Assumed
+	// Sealed are the passwords, where they were asked for: see Seal.
+	Sealed []byte
 }
 
 // Picture is a picture of the library. Its id is that of its bytes: SHA-256, as hexadecimal digits.
@@ -134,6 +138,9 @@ func Write(w io.Writer, a Archive) error {
 	}
 	for _, m := range a.Media {
 		errs = append(errs, as(zip.Store, "media/"+m.ID, m.Body)) // pictures are small already
+	}
+	if len(a.Sealed) > 0 {
+		errs = append(errs, put(sealedFile, a.Sealed))
 	}
 	for _, name := range slices.Sorted(maps.Keys(a.Sheets)) {
 		errs = append(errs, put("sheets/"+name, a.Sheets[name]))
@@ -210,7 +217,7 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 			return a, err
 		}
 	}
-	a.Assumed = in.assumed()
+	a.Assumed, a.Sealed = in.assumed(), files[sealedFile]
 	a.Media, err = readMedia(files)
 	return a, err
 }

@@ -347,6 +347,9 @@ func (s *Service) History(who Who) ([]HistoryRow, error) {
 	return out, nil
 }
 
+// Password opens a stored password.
+func (s *Service) Password(id string) (string, error) { return s.base().Secret(id) }
+
 // IsSecret tells whether a stored password is a text.
 func (s *Service) IsSecret(id, text string) bool {
 	got, err := s.base().Secret(id)

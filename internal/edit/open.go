@@ -25,6 +25,9 @@ type Opened struct {
 // Program is the show, compiled.
 func (o *Opened) Program() *program.Program { return o.program }
 
+// Notes say what was wrong with the show, and was put right.
+func (o *Opened) Notes() []string { return o.notes }
+
 // Load loads and compiles the show of a database; the one that is open stays so.
 func (s *Service) Load(db *store.Show) (*Opened, error) {
 	sh, seq, notes, err := db.Load()

@@ -12,8 +12,14 @@ import (
 )
 
 // Import adds the show of an archive, with its pictures, all or nothing. It is not opened. Passwords are in no archive:
-// they are entered again.
-func (s *Service) Import(ctx context.Context, who edit.Who, a archive.Archive, name string) (id string, err error) {
+// they are entered again, unless they were sealed: passphrase opens those that were sealed; empty: they are left out.
+func (s *Service) Import(ctx context.Context, who edit.Who, a archive.Archive, name, passphrase string) (id string, err error) {
+	passwords := map[string]string{}
+	if passphrase != "" {
+		if passwords, err = a.Passwords(passphrase); err != nil {
+			return "", edit.FieldErrors{{Field: "passphrase", Text: "This passphrase does not open the passwords of the archive."}}
+		}
+	}
 	if name, err = checkName(name); err != nil {
 		return "", err
 	}
@@ -32,6 +38,15 @@ func (s *Service) Import(ctx context.Context, who edit.Who, a archive.Archive, n
 	defer s.mu.Unlock()
 	id = store.NewShowID()
 	return id, s.lib.MakeWith(id, func(db *store.Show) error {
+		for _, dev := range a.Show.Devices() {
+			if text, has := passwords[dev.ID]; has {
+				c := *dev
+				if c.Secret, err = db.PutSecret(text); err != nil {
+					return err
+				}
+				d.Put(&c)
+			}
+		}
 		for _, p := range pictures {
 			if err := db.PutMedia(p.Media, p.body); err != nil {
 				return err
@@ -58,6 +73,22 @@ func (s *Service) pictures(ctx context.Context, a archive.Archive) (out []pictur
 		}
 		p.Tags = m.Tags
 		out = append(out, picture{p, m.Body})
+	}
+	return out, nil
+}
+
+// Passwords are those of the devices of the show that is open, by device.
+func (s *Service) Passwords() (map[string]string, error) {
+	out := map[string]string{}
+	for _, d := range s.live.Edit.Program().Show.Devices() {
+		if d.Secret == "" {
+			continue
+		}
+		text, err := s.live.Edit.Password(d.Secret)
+		if err != nil {
+			return nil, fmt.Errorf("the password of %s: %w", d.Name, err)
+		}
+		out[d.ID] = text
 	}
 	return out, nil
 }

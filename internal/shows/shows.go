@@ -250,12 +250,18 @@ func (s *Service) Put(who edit.Who, id string, sure bool) error {
 		return fmt.Errorf("note which show is open: %w", err)
 	}
 	before := s.live.Edit.Program().Show.Settings().Name
+	if err := s.live.Edit.KeepChanged("before another show was opened"); err != nil {
+		slog.Warn("no version of the show was kept", "err", err) // it is on the disk all the same
+	}
 	s.letGo(who)
 	old := s.live.Edit.Switch(who, o)
 	s.open.Store(&id)
 	s.live.Engine.Sync()
 	closed(old)
 	s.note(who, fmt.Sprintf("%s was open before.", before), "Open the show "+o.Program().Show.Settings().Name)
+	for _, n := range o.Notes() {
+		s.note(who, n, "The data was repaired")
+	}
 	return nil
 }
 

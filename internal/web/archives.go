@@ -29,11 +29,36 @@ const archiveKept = 15 * time.Minute
 
 // export gives the show that is open as an archive. What devices say now is with it unless that is not wanted: then the
 // same show is the same bytes.
-func (s *server) export(c *echo.Context) error {
+func (s *server) export(c *echo.Context) error { return s.exported(c, nil) }
+
+// SealedExport asks for an archive with the passwords in it.
+type SealedExport struct {
+	Passphrase string `json:"passphrase"`
+}
+
+// exportSealed gives the archive with the passwords, sealed.
+func (s *server) exportSealed(c *echo.Context) error {
+	var f SealedExport
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	passwords, err := s.Shows.Passwords()
+	if err != nil {
+		return err
+	}
+	sealed, err := archive.Seal(passwords, f.Passphrase)
+	if err != nil {
+		return unfit("passphrase", sentence(err))
+	}
+	return s.exported(c, sealed)
+}
+
+func (s *server) exported(c *echo.Context, sealed []byte) error {
 	a, err := s.Shows.Export()
 	if err != nil {
 		return err
 	}
+	a.Sealed = sealed
 	a.Sheets = s.Own.Files()
 	if c.QueryParam("assumptions") != "none" {
 		a.Assumed = s.Mirror.Current().Assumptions()
@@ -49,10 +74,11 @@ func (s *server) export(c *echo.Context) error {
 
 // waiting is the archive that was looked at last.
 type waiting struct {
-	mu    sync.Mutex
-	token string
-	at    time.Time
-	a     archive.Archive
+	reading sync.Mutex // one at a time: what is small in a file can be large in memory
+	mu      sync.Mutex
+	token   string
+	at      time.Time
+	a       archive.Archive
 }
 
 func (w *waiting) keep(a archive.Archive) (token string) {
@@ -91,6 +117,7 @@ type ArchiveDoc struct {
 	Keys        int             `json:"keys"`
 	Macros      int             `json:"macros"`
 	Pictures    int             `json:"pictures"`
+	Sealed      bool            `json:"sealed"` // passwords are in it
 	Sheets      []ArchiveSheet  `json:"sheets"`
 }
 
@@ -118,6 +145,8 @@ const (
 )
 
 func (s *server) lookAtArchive(c *echo.Context) error {
+	s.archives.reading.Lock()
+	defer s.archives.reading.Unlock()
 	body, err := bodyOf(c.Request(), maxArchive)
 	if err != nil {
 		return err
@@ -127,7 +156,7 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 		return unfit("archive", sentence(err))
 	}
 	doc := ArchiveDoc{Token: s.archives.keep(a), Name: a.Show.Settings().Name, Devices: []ArchiveDevice{}, Controllers: []string{}, Pages: len(a.Show.Pages()),
-		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Pictures: len(a.Media), Sheets: s.sheetsOf(a)}
+		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Pictures: len(a.Media), Sealed: len(a.Sealed) > 0, Sheets: s.sheetsOf(a)}
 	lib, err := sheet.Load(a.Folder)
 	if err != nil {
 		return err
@@ -182,6 +211,8 @@ type NewFromArchive struct {
 	Name string `json:"name"`
 	// Replace has its sheets take the place of others of the same type that are here.
 	Replace bool `json:"replace"`
+	// Passphrase opens the passwords that were sealed; empty: they are left out.
+	Passphrase string `json:"passphrase"`
 }
 
 func (s *server) showFromArchive(c *echo.Context) error {
@@ -193,7 +224,7 @@ func (s *server) showFromArchive(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	id, err := s.Shows.Import(c.Request().Context(), who(c), a, f.Name)
+	id, err := s.Shows.Import(c.Request().Context(), who(c), a, f.Name, f.Passphrase)
 	if err != nil {
 		return err
 	}

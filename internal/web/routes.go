@@ -118,6 +118,7 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 	v1.POST("/shows/:id/back", s.undeleteShow)
 	v1.GET("/shows/:id/opening", s.lookAtShow)
 	v1.POST("/shows/:id/open", s.openShow)
+	v1.POST("/archive", s.exportSealed)
 	v1.POST("/archives", s.lookAtArchive)
 	v1.POST("/archives/:token/show", s.showFromArchive)
 	v1.GET("/archives/:token/parts", s.partsOfArchive)

@@ -1559,7 +1559,8 @@ export interface paths {
         /** The whole show in one file, without passwords */
         get: operations["export"];
         put?: never;
-        post?: never;
+        /** The archive with the passwords of the devices in it, sealed with a passphrase */
+        post: operations["exportSealed"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3490,6 +3491,8 @@ export interface components {
             macros: number;
             pictures: number;
             sheets: components["schemas"]["ArchiveSheet"][];
+            /** @description Passwords are in it. */
+            sealed: boolean;
         };
         /** @description A device that the show of an archive connects to once it is open. */
         ArchiveDevice: {
@@ -3515,6 +3518,8 @@ export interface components {
             name: string;
             /** @description Its sheets take the place of others of the same type that are here. */
             replace?: boolean;
+            /** @description Opens the passwords that were sealed; missing: they are left out. */
+            passphrase?: string;
         };
         Backups: {
             folder: string;
@@ -3573,6 +3578,10 @@ export interface components {
             what: "new" | "in place" | "beside" | "comes along" | "stands in";
             /** @description What it is called here: the name beside another, or the device that stands in. */
             as: string;
+        };
+        /** @description Asks for an archive with the passwords in it. */
+        SealedExport: {
+            passphrase: string;
         };
     };
     responses: never;
@@ -6991,6 +7000,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
+                };
+            };
+            /** @description what went wrong */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportSealed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SealedExport"];
+            };
+        };
         responses: {
             /** @description done */
             200: {

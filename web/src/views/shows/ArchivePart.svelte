@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { Button } from "carbon-components-svelte";
+  import { Button, PasswordInput } from "carbon-components-svelte";
   import { api, fieldsOf, type ArchiveDoc } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
   import Drop from "../../parts/form/Drop.svelte";
@@ -17,6 +17,28 @@
   let problem = $state("");
   let fields = $state<Record<string, string>>({});
   let busy = $state(false);
+  /** The passwords are exported too, sealed with this. */
+  let seals = $state(false);
+  let passphrase = $state("");
+  let opens = $state("");
+  let wrong = $state("");
+
+  async function exportSealed(e: SubmitEvent) {
+    e.preventDefault();
+    busy = true;
+    const r = await api.POST("/api/v1/archive", { body: { passphrase }, parseAs: "blob" });
+    busy = false;
+    wrong = fieldsOf(r.error).passphrase ?? "";
+    if (wrong || !said(r) || !r.data) return;
+    const link = document.createElement("a");
+    link.href = URL.createObjectURL(r.data as Blob);
+    link.download = `${show.doc?.name ?? "show"}.synaptor.zip`;
+    link.click();
+    URL.revokeObjectURL(link.href);
+    seals = false;
+    passphrase = "";
+  }
+
   /** Parts of it are chosen. */
   let parts = $state(false);
 
@@ -35,6 +57,7 @@
     problem = r.error?.detail ?? "";
     name = r.data?.name ?? "";
     replace = parts = false;
+    opens = "";
   }
 
   async function add(e: SubmitEvent) {
@@ -42,10 +65,13 @@
     if (!doc) return;
     busy = true;
     const params = { path: { token: doc.token } };
-    const r = await api.POST("/api/v1/archives/{token}/show", { params, body: { name, replace } });
+    const r = await api.POST("/api/v1/archives/{token}/show", {
+      params,
+      body: { name, replace, passphrase: opens || undefined },
+    });
     busy = false;
     fields = fieldsOf(r.error);
-    if (fields.name || !said(r, `${name.trim()} is there. It is not open yet.`)) return;
+    if (fields.name || fields.passphrase || !said(r, `${name.trim()} is there. It is not open yet.`)) return;
     doc = undefined;
     onadded();
   }
@@ -64,12 +90,27 @@
 <div class="body">
   <h3>Take it along</h3>
   <p class="quiet">
-    {show.doc?.name ?? "The show"} in one file, with its pictures and your own sheets. Passwords are not in it.
+    {show.doc?.name ?? "The show"} in one file, with its pictures and your own sheets. Passwords are not in it, unless you
+    ask for them.
   </p>
   <div class="buttons">
     <Button size="small" href="/api/v1/archive" download>Export</Button>
     <Button size="small" kind="ghost" href="/api/v1/print" target="_blank">Print all of it</Button>
+    <Act aria-expanded={seals} onclick={() => (seals = !seals)}>With the passwords …</Act>
   </div>
+  {#if seals}
+    <form onsubmit={exportSealed} class="inline">
+      <PasswordInput
+        size="sm"
+        id="passphrase"
+        labelText="Passphrase that seals them"
+        bind:value={passphrase}
+        invalid={!!wrong}
+        invalidText={wrong}
+      />
+      <Button size="small" type="submit" disabled={busy || !passphrase}>Export with them</Button>
+    </form>
+  {/if}
   <h3>Open an archive</h3>
   <Drop
     label={busy ? "Being read …" : "Choose an archive, or drop it here"}
@@ -109,6 +150,16 @@
         {#if others.length}<Tick label="Put its sheets in place of those that are here" bind:checked={replace} />{/if}
       {/if}
       <Text id="archive-name" label="Add it as" maxlength={300} bind:value={name} error={fields.name} />
+      {#if doc.sealed}
+        <PasswordInput
+          size="sm"
+          id="opens"
+          labelText="Passphrase of its passwords; empty: without them"
+          bind:value={opens}
+          invalid={!!fields.passphrase}
+          invalidText={fields.passphrase ?? ""}
+        />
+      {/if}
       <div class="buttons bare">
         <Button size="small" type="submit" disabled={busy || !name.trim()}>Add as a show</Button>
         <Button size="small" kind="ghost" on:click={() => (doc = undefined)}>Leave it</Button>

@@ -64,7 +64,7 @@
     {:else}
       <li>
         <None waits={answer.waits("backups")} problem={answer.problem("backups")}
-          >The first is kept within an hour.</None
+          >The first is kept a few minutes after the start.</None
         >
       </li>
     {/each}
