@@ -8,7 +8,6 @@ import (
 	"fmt"
 	"io"
 	"maps"
-	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -53,7 +52,7 @@ func (s *Show) KeepVersion(v Version, sh *show.Show) (id int64, err error) {
 		return 0, err
 	}
 	r, err := s.db.Exec(`INSERT INTO version (at, name, why, actor, seq, needs, body) VALUES (?, ?, ?, ?, ?, ?, ?)`,
-		time.Now().UTC().Format(time.RFC3339), v.Name, v.Why, v.Actor, v.Seq, needs(sh, text), body.Bytes())
+		time.Now().UTC().Format(time.RFC3339), v.Name, v.Why, v.Actor, v.Seq, needs(sh), body.Bytes())
 	if err != nil {
 		return 0, fmt.Errorf("keep a version: %w", err)
 	}
@@ -63,17 +62,21 @@ func (s *Show) KeepVersion(v Version, sh *show.Show) (id int64, err error) {
 	return id, s.thinVersions(time.Now())
 }
 
-var pictureID = regexp.MustCompile(`[0-9a-f]{64}`)
-
 // needs lists the passwords and pictures that a show refers to, so that they are not let go of.
-func needs(sh *show.Show, canonical []byte) string {
+func needs(sh *show.Show) string {
 	ids := map[string]bool{}
 	for _, d := range sh.Devices() {
 		ids[d.Secret] = true
 	}
-	for _, id := range pictureID.FindAllString(string(canonical), -1) {
-		ids[id] = true
-	}
+	sh.EachMapping(func(m *show.Mapping) {
+		ids[m.Face.Picture] = true
+		for _, l := range m.Lamps {
+			ids[l.Picture] = true
+		}
+		for _, b := range m.Branches {
+			ids[b.Picture] = true
+		}
+	})
 	delete(ids, "")
 	return strings.Join(slices.Sorted(maps.Keys(ids)), " ")
 }

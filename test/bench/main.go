@@ -48,6 +48,8 @@ func main() {
 		err = rig()
 	case os.Args[1] == "sweep":
 		err = sweep(os.Args[2:])
+	case os.Args[1] == "shows":
+		err = largeShows()
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:

@@ -9,10 +9,10 @@
 package show
 
 import (
+	"bytes"
 	"cmp"
 	"encoding/json"
 	"fmt"
-	"maps"
 	"slices"
 	"weak"
 )
@@ -210,19 +210,21 @@ func Encode(e Entity) json.RawMessage {
 
 // Canonical gives the canonical JSON of a whole show, without revisions.
 func (s *Show) Canonical() []byte {
-	type row struct {
-		Ref
-		Body json.RawMessage `json:"body"`
-	}
-	rows := []row{}
-	for _, k := range slices.Sorted(maps.Keys(s.entities)) {
-		for _, id := range slices.Sorted(maps.Keys(s.entities[k])) {
-			rows = append(rows, row{Ref{k, id}, Encode(s.entities[k][id])})
+	var b bytes.Buffer
+	b.WriteByte('[')
+	for i, r := range s.Refs() {
+		if i > 0 {
+			b.WriteByte(',')
 		}
+		ref, err := json.Marshal(r)
+		if err != nil {
+			panic(err) // two strings
+		}
+		b.Write(ref[:len(ref)-1]) // without its end, for the body to follow
+		b.WriteString(`,"body":`)
+		b.Write(Encode(s.Get(r)))
+		b.WriteByte('}')
 	}
-	b, err := json.Marshal(rows)
-	if err != nil {
-		panic(err)
-	}
-	return b
+	b.WriteByte(']')
+	return b.Bytes()
 }
