@@ -315,9 +315,9 @@
   }
   .open {
     position: absolute;
-    inset: auto 0 0;
+    inset: 0 0 auto;
     padding: 2px 4px;
-    border-radius: 0 0 6px 6px;
+    border-radius: 6px 6px 0 0;
     background: var(--armed);
     color: #000;
     font-family: var(--condensed);
@@ -325,7 +325,7 @@
     line-height: 1.15;
     text-align: left;
     overflow: hidden;
-    max-height: 3.7em;
+    max-height: 2.5em;
   }
   .guard {
     position: absolute;
