@@ -64,7 +64,7 @@ func TestAnArchiveIsLookedAtAndAdded(t *testing.T) {
 	choose("b")
 	p.do(p.Text("[data-preview]", "Once it is open, it connects to"), p.Text("[data-preview]", "Dome switcher, Video switcher (OSC)"))
 	p.axe("an archive that is looked at")
-	p.do(p.Fill("#archive-name", "From the archive"), p.Keys("\r"), p.See(`[data-show="From the archive"]`), p.Click(`[data-show="From the archive"] .bx--btn--tertiary`), p.Text("#shows", "From the archive"))
+	p.do(p.Fill("#archive-name", "From the archive"), p.Keys("\r"), p.See(`[data-show="From the archive"]`), p.Click(`[data-show="From the archive"] .bx--btn--tertiary`), p.Text("#shows", "From the archive"), p.Wait(`!document.querySelector("aside [data-part]")`))
 	p.do(p.Click("#shows"), p.Click(`[data-part="copies"]`), p.Click("#back-up"), p.Text("aside .body > ul", "2 shows"))
 	p.axe("the copies of the data")
 	p.do(p.Fill("#backup-folder", "half/a/path"), p.Keys("\r"), p.Text("aside", "Name the whole path"), p.Press("Escape", 0))
