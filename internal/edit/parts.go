@@ -24,24 +24,26 @@ func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish
 		return fmt.Sprintf("Take %s from %s", taken(rows), from), nil
 	}
 	if only {
-		return rows, s.try(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		err = s.try(who, func(d *show.Draft, sh *show.Show) (string, error) {
 			name, err := build(d, sh)
 			if err == nil {
 				_, err = sh.Apply(d.Edit(name, 1))
 			}
 			return name, err
 		})
+		return rows, err
 	}
 	if err := s.KeepChanged("before taking from " + from); err != nil {
 		return nil, err
 	}
-	return rows, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+	err = s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		name, err := build(d, sh)
 		if err != nil {
 			return "", err
 		}
 		return name, s.takePictures(d.Now(), sh, picture)
 	})
+	return rows, err
 }
 
 // taken names the pages and macros that were taken.

@@ -113,10 +113,7 @@ func (s *Service) CompareVersions(from, to int64) ([]version.Difference, error) 
 
 // Restore has the show become what it was in a version, or just some things of it; as an edit, which can be undone.
 func (s *Service) Restore(who Who, id int64, only []show.Ref) error {
-	then, err := s.base().VersionShow(id)
-	if err == nil && then == nil {
-		err = notFound("version")
-	}
+	then, err := s.versionOf(id)
 	if err != nil {
 		return err
 	}

@@ -6,7 +6,6 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
-	"slices"
 	"strings"
 	"sync"
 	"sync/atomic"
@@ -277,10 +276,4 @@ func (s *Service) letGo(who edit.Who) {
 func (s *Service) note(who edit.Who, text, title string) {
 	s.live.Journal.Record(journal.Event{Entry: journal.NextID(), At: time.Now(), Stage: journal.StageDecision, Text: text, Title: title, Device: "Synaptor",
 		Origin: &journal.Origin{ControllerName: "Synaptor", Gesture: "show", Via: "shows", Actor: who.Actor}, Outcome: journal.Confirmed, Reason: text})
-}
-
-// Has tells whether there is a show that is not deleted.
-func (s *Service) Has(id string) bool {
-	list, err := s.List()
-	return err == nil && slices.ContainsFunc(list, func(i store.ShowInfo) bool { return i.ID == id && i.Deleted == "" })
 }

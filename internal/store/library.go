@@ -20,8 +20,8 @@ import (
 	"synaptor/internal/core/show"
 )
 
-// Library is the shows of a data folder, each in a folder of its own below shows, and which of them is open. Its methods
-// are for one goroutine at a time.
+// Library is the shows of a data folder, each in a folder of its own below shows, and which of them is open. What adds,
+// deletes or opens a show is for one goroutine at a time; copies are kept beside that.
 type Library struct {
 	dir string // the data folder
 	// Note says what was done to an older data folder; empty: nothing.

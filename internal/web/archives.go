@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"crypto/rand"
+	"errors"
 	"fmt"
 	"net/http"
 	"slices"
@@ -163,7 +164,7 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 	}
 	for _, d := range a.Show.Devices() {
 		row := ArchiveDevice{ID: d.ID, Name: d.Name, Type: d.Type, Address: d.Address()}
-		if t := cmpDevice(s.Edit.Sheets(), lib, d.Type); t != "" {
+		if t := titleOfType(s.Edit.Sheets(), lib, d.Type); t != "" {
 			row.Type = t
 		} else {
 			row.Problem = fmt.Sprintf("There is no sheet of the type %q, neither here nor in the archive.", d.Type)
@@ -176,8 +177,8 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 	return c.JSON(http.StatusOK, doc)
 }
 
-// cmpDevice gives the title of a type of device in the first library that has it.
-func cmpDevice(here, there *sheet.Library, typ string) string {
+// titleOfType gives the title of a type of device in the first library that has it.
+func titleOfType(here, there *sheet.Library, typ string) string {
 	for _, l := range []*sheet.Library{here, there} {
 		if t := l.Device(typ); t != nil {
 			return t.Sheet.Title
@@ -229,7 +230,7 @@ func (s *server) showFromArchive(c *echo.Context) error {
 		return err
 	}
 	if err := s.takeSheets(a, f.Replace); err != nil {
-		return err
+		return errors.Join(err, s.Shows.Delete(id)) // without its sheets it is of no use
 	}
 	return c.JSON(http.StatusCreated, Created{id})
 }
@@ -282,12 +283,13 @@ func (s *server) takeParts(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	if !f.Only {
-		if err := s.takeSheets(a, false); err != nil {
-			return err
+	ctx := c.Request().Context()
+	rows, err := s.Shows.TakeParts(ctx, who(c), a, f.Wish, true)
+	if err == nil && !f.Only { // it can be taken: its devices need their sheets first
+		if err = s.takeSheets(a, false); err == nil {
+			rows, err = s.Shows.TakeParts(ctx, who(c), a, f.Wish, false)
 		}
 	}
-	rows, err := s.Shows.TakeParts(c.Request().Context(), who(c), a, f.Wish, f.Only)
 	if err != nil {
 		return err
 	}

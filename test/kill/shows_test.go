@@ -88,7 +88,7 @@ func TestKillingSynaptorWhileItImportsCopiesAndGoesBackLosesNothing(t *testing.T
 		go func() {
 			defer close(ended)
 			began <- struct{}{}
-			for {
+			for range 5 { // deleted ones are kept too, and there is a most
 				id, ok := p.imports(archive)
 				if !ok {
 					return
@@ -144,13 +144,6 @@ func (p *life) wholeShows(acknowledged map[string]bool) {
 	for id := range acknowledged {
 		if !there[id] {
 			p.Fatalf("the show %s was acknowledged, and is not there", id)
-		}
-	}
-	// Not more than it takes to look at: what is deleted is kept.
-	for id := range acknowledged {
-		p.call("DELETE", "/api/v1/shows/"+id, nil, nil)
-		if len(acknowledged) > 20 {
-			delete(acknowledged, id)
 		}
 	}
 }

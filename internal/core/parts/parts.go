@@ -63,7 +63,9 @@ func Take(d *show.Draft, now, other *show.Show, w Wish, newID func() string) ([]
 		return nil, err
 	}
 	for _, id := range t.driven(pages, macros) {
-		t.device(id)
+		if err := t.device(id); err != nil {
+			return nil, err
+		}
 	}
 	for _, m := range macros {
 		t.macroID(m)
@@ -83,12 +85,15 @@ func Take(d *show.Draft, now, other *show.Show, w Wish, newID func() string) ([]
 }
 
 // device decides what is driven in the place of a device of the other show.
-func (t *taking) device(id string) {
+func (t *taking) device(id string) error {
 	was := t.other.Device(id)
 	if here := t.now.Device(t.wish.Devices[id]); here != nil {
+		if here.Type != was.Type {
+			return fmt.Errorf("%s cannot stand in for %s: it is something else", here.Name, was.Name)
+		}
 		t.devices[id], t.names[here.ID] = here.ID, here.Name
 		t.rows = append(t.rows, Row{show.KindDevice, id, was.Name, StandIn, here.Name})
-		return
+		return nil
 	}
 	c := *was
 	c.Secret, c.Position = "", len(t.d.Now().Devices())+1
@@ -102,6 +107,7 @@ func (t *taking) device(id string) {
 	t.devices[id], t.names[c.ID] = c.ID, c.Name
 	t.d.Put(&c)
 	t.rows = append(t.rows, Row{show.KindDevice, id, was.Name, Along, c.Name})
+	return nil
 }
 
 // free gives a name that is not taken: it, or it with a number.

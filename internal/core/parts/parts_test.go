@@ -125,8 +125,8 @@ func TestWhatHasTheSameNameStandsBesideAndIdsThatClashAreOthers(t *testing.T) {
 	if err != nil || len(twice.PagesFor("main", "grid", "keys")) != 4 || twice.Device("sw") == nil || len(twice.Devices()) != len(s.Devices())+2 {
 		t.Errorf("taken twice: %v, %d devices", err, len(twice.Devices()))
 	}
-	for _, w := range []Wish{{Pages: []string{"nobody"}}, {Macros: []string{"nobody"}}} {
-		if _, err := Take(show.NewDraft(s), s, evening(), w, nil); err == nil {
+	for _, w := range []Wish{{Pages: []string{"nobody"}}, {Macros: []string{"nobody"}}, {Pages: []string{"cut"}, Devices: map[string]string{"desk": "studio"}}} {
+		if _, err := Take(show.NewDraft(s), s, evening(), w, func() string { n++; return fmt.Sprint("never", n) }); err == nil {
 			t.Errorf("%+v is taken", w)
 		}
 	}
