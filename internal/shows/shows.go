@@ -148,6 +148,8 @@ type Opening struct {
 	// Ends are the devices whose links end, Stays those that both shows have.
 	Ends  []string `json:"ends"`
 	Stays []string `json:"stays"`
+	// Asks says that somebody has to be sure: something goes on.
+	Asks bool `json:"asks"`
 }
 
 // BusyError says that something goes on which opening another show would end.
@@ -220,6 +222,7 @@ func (s *Service) opening(o *edit.Opened) Opening {
 			out.Ends = append(out.Ends, d.Name)
 		}
 	}
+	out.Asks = out.Any()
 	return out
 }
 
@@ -240,7 +243,7 @@ func (s *Service) Put(who edit.Who, id string, sure bool) error {
 	if err != nil {
 		return err
 	}
-	if opening := s.opening(o); opening.Any() && !sure {
+	if opening := s.opening(o); opening.Asks && !sure {
 		closed(db)
 		return &BusyError{opening}
 	}

@@ -239,8 +239,10 @@ func (s *server) showFromArchive(c *echo.Context) error {
 type ArchiveParts struct {
 	Pages  []ArchivePart `json:"pages"`
 	Macros []ArchivePart `json:"macros"`
-	// Devices are the ids of devices here by those of the archive: what is proposed.
-	Devices map[string]string `json:"devices"`
+	// StandIns are the ids of the devices here that can stand in, by the id of the archive's own; Devices is what is
+	// proposed of them.
+	StandIns map[string][]string `json:"standIns"`
+	Devices  map[string]string   `json:"devices"`
 }
 
 // ArchivePart is a page or a macro of an archive.
@@ -254,7 +256,8 @@ func (s *server) partsOfArchive(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	out := ArchiveParts{Pages: []ArchivePart{}, Macros: []ArchivePart{}, Devices: parts.Suggest(s.Edit.Program().Show, a.Show)}
+	now := s.Edit.Program().Show
+	out := ArchiveParts{Pages: []ArchivePart{}, Macros: []ArchivePart{}, StandIns: parts.StandIns(now, a.Show), Devices: parts.Suggest(now, a.Show)}
 	for _, p := range a.Show.Pages() {
 		name := p.Name
 		if profile := a.Show.Profile(p.Profile); profile != nil {

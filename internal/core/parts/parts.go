@@ -119,26 +119,32 @@ func free(name string, taken func(string) bool) string {
 	return out
 }
 
+// StandIns lists the devices here that can stand in for each device of another show: those of its type.
+func StandIns(now, other *show.Show) map[string][]string {
+	out := map[string][]string{}
+	for _, d := range other.Devices() {
+		out[d.ID] = []string{}
+		for _, here := range now.Devices() {
+			if here.Type == d.Type {
+				out[d.ID] = append(out[d.ID], here.ID)
+			}
+		}
+	}
+	return out
+}
+
 // Suggest proposes which device here stands in for each device of another show: the one with the same id or name, else the only
 // one of its type. Where there is none, it comes along.
 func Suggest(now, other *show.Show) map[string]string {
 	out := map[string]string{}
-	for _, d := range other.Devices() {
-		var same, alike []string
-		for _, here := range now.Devices() {
-			if here.Type != d.Type {
-				continue
-			}
-			alike = append(alike, here.ID)
-			if here.ID == d.ID || strings.EqualFold(here.Name, d.Name) {
-				same = append(same, here.ID)
-			}
-		}
+	for id, can := range StandIns(now, other) {
+		was := other.Device(id)
+		same := slices.IndexFunc(can, func(o string) bool { return o == id || strings.EqualFold(now.Device(o).Name, was.Name) })
 		switch {
-		case len(same) > 0:
-			out[d.ID] = same[0]
-		case len(alike) == 1:
-			out[d.ID] = alike[0]
+		case same >= 0:
+			out[id] = can[same]
+		case len(can) == 1:
+			out[id] = can[0]
 		}
 	}
 	return out

@@ -3439,6 +3439,8 @@ export interface components {
             ends: string[];
             /** @description The devices that both shows have. */
             stays: string[];
+            /** @description Something goes on: somebody has to be sure. */
+            asks: boolean;
         };
         /** @description A state of the show that is kept. */
         Version: {
@@ -3548,6 +3550,10 @@ export interface components {
             /** @description The ids of devices here by those of the archive: what is proposed. */
             devices: {
                 [key: string]: string;
+            };
+            /** @description The ids of the devices here that can stand in, by the id of the archive's own. */
+            standIns: {
+                [key: string]: string[];
             };
         };
         ArchivePart: {

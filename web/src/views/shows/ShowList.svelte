@@ -55,7 +55,7 @@
     const r = await api.GET("/api/v1/shows/{id}/opening", at(s.id));
     opening = "";
     if (!said(r) || !r.data) return;
-    if (r.data.onAir.length + r.data.runs.length + r.data.talks.length > 0) asked = { id: s.id, opening: r.data };
+    if (r.data.asks) asked = { id: s.id, opening: r.data };
     else await put(s.id, s.name, false);
   }
 

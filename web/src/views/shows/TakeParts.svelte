@@ -42,11 +42,8 @@
   }
 
   const toggled = (list: string[], id: string, on: boolean) => (on ? [...list, id] : list.filter((o) => o !== id));
-  /** Devices of the same type here, which can stand in. */
-  const alike = (id: string) => {
-    const type = doc.devices.find((d) => d.id === id)?.type;
-    return (show.doc?.devices ?? []).filter((d) => d.typeName === type);
-  };
+  /** The devices here that can stand in. */
+  const standIns = (id: string) => (show.doc?.devices ?? []).filter((d) => there?.standIns[id]?.includes(d.id));
   const driven = $derived(told.filter((r) => r.kind === "device"));
   const what = (r: PartRow) =>
     ({
@@ -95,7 +92,7 @@
               value={devices[d.id] ?? ""}
               choices={[
                 { value: "", text: "comes along" },
-                ...alike(d.id).map((o) => ({ value: o.id, text: `is ${o.name} here` })),
+                ...standIns(d.id).map((o) => ({ value: o.id, text: `is ${o.name} here` })),
               ]}
               onchange={(to) => (chosen = { ...chosen, [d.id]: to })}
             />
