@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
-	"slices"
+	"strings"
 	"sync"
 	"testing"
 	"time"
@@ -108,47 +108,87 @@ func TestADeviceIsSentAsManyRequestsAsItTakes(t *testing.T) {
 	s.hears(t, 1)
 }
 
-// TestWhatHasCrossedIsSaidOnceMore: a device may take the older of two requests last, when the newer did not wait for its
-// answer any longer.
-func TestWhatHasCrossedIsSaidOnceMore(t *testing.T) {
-	var mu sync.Mutex
-	var took []string
-	first, over, all := make(chan struct{}), make(chan struct{}), make(chan struct{}, 10)
+// crossing is a device at whose address two requests have crossed: it has taken 2, then 1, and 2 is being said once more.
+type crossing struct {
+	link.Conn
+	t    *testing.T
+	mu   sync.Mutex
+	took []string
+	news chan struct{}
+	// goOn lets it answer to what is said once more, of which repeated tells.
+	repeated, goOn chan struct{}
+}
+
+func crossed(t *testing.T) *crossing {
+	t.Helper()
+	c := &crossing{t: t, news: make(chan struct{}, 10), repeated: make(chan struct{}), goOn: make(chan struct{})}
+	first, over := make(chan struct{}), make(chan struct{})
 	addr := deviceOf(t, map[string]http.HandlerFunc{"/": func(_ http.ResponseWriter, r *http.Request) {
-		body, _ := io.ReadAll(r.Body)
-		if string(body) == "1" {
+		raw, _ := io.ReadAll(r.Body)
+		body := string(raw)
+		switch {
+		case body == "1":
 			close(first)
 			<-over // it comes to this one late
+		case body == "2" && strings.Contains(c.taken(), "2"):
+			close(c.repeated)
+			<-c.goOn
 		}
-		mu.Lock()
-		took = append(took, string(body))
-		mu.Unlock()
-		all <- struct{}{}
+		c.mu.Lock()
+		c.took = append(c.took, body)
+		c.mu.Unlock()
+		c.news <- struct{}{}
 	}})
-	c, err := dial(t, target(addr, device.LinkSpec{Requests: 3}))
-	if err != nil {
+	var err error
+	if c.Conn, err = dial(t, target(addr, device.LinkSpec{Requests: 3})); err != nil {
 		t.Fatal(err)
 	}
-	level := func(v float64) device.Message { return device.Message{Verb: "PUT", Address: "/level", Body: v} }
 	send(t, c, 1, level(1))
 	<-first
 	send(t, c, 2, level(2))
-	<-all
+	<-c.news
 	close(over)
-	<-all
+	<-c.news
 	select {
-	case <-all:
+	case <-c.repeated:
 	case <-time.After(10 * time.Second):
-		t.Fatalf("it has taken %v, the older one last", took)
+		t.Fatalf("it has taken %s, the older one last", c.taken())
 	}
-	if got := fmt.Sprint(took); got != "[2 1 2]" {
-		t.Errorf("it has taken %s", got)
+	return c
+}
+
+func (c *crossing) taken() string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return fmt.Sprint(c.took)
+}
+
+// takes holds what it has taken once the next has come.
+func (c *crossing) takes(want string) {
+	c.t.Helper()
+	<-c.news
+	if got := c.taken(); got != want {
+		c.t.Errorf("it has taken %s, want %s", got, want)
 	}
+}
+
+func level(v float64) device.Message { return device.Message{Verb: "PUT", Address: "/level", Body: v} }
+
+// TestWhatHasCrossedIsSaidOnceMore: a device may take the older of two requests last, when the newer did not wait for its
+// answer any longer. A request that is newer still waits for the answer to what is said once more.
+func TestWhatHasCrossedIsSaidOnceMore(t *testing.T) {
+	c := crossed(t)
+	p, err := Requests{}.Encode(level(3))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if ok, err := c.TryWrite(p, 3); ok || err != nil {
+		t.Errorf("a newer request leaves while the repeated one has no answer (%v)", err)
+	}
+	close(c.goOn)
+	c.takes("[2 1 2]")
 	send(t, c, 3, level(3)) // and all is as before
-	<-all
-	if got := fmt.Sprint(took); got != "[2 1 2 3]" {
-		t.Errorf("it has taken %s", got)
-	}
+	c.takes("[2 1 2 3]")
 }
 
 func TestTwoRequestsToOneAddressKeepTheirOrder(t *testing.T) {
@@ -174,56 +214,4 @@ func TestTwoRequestsToOneAddressKeepTheirOrder(t *testing.T) {
 	s.answer <- struct{}{}
 	send(t, c, 4, device.Message{Verb: "PUT", Address: "/talk"})
 	s.hears(t, 1)
-}
-
-// TestWhatIsSaidOnceMoreIsNotOvertaken: a newer request waits for the answer to it.
-func TestWhatIsSaidOnceMoreIsNotOvertaken(t *testing.T) {
-	var mu sync.Mutex
-	var took []string
-	first, over, repeated, goOn, all := make(chan struct{}), make(chan struct{}), make(chan struct{}), make(chan struct{}), make(chan struct{}, 10)
-	addr := deviceOf(t, map[string]http.HandlerFunc{"/": func(_ http.ResponseWriter, r *http.Request) {
-		raw, _ := io.ReadAll(r.Body)
-		body := string(raw)
-		mu.Lock()
-		again := body == "2" && slices.Contains(took, "2")
-		mu.Unlock()
-		switch {
-		case body == "1":
-			close(first)
-			<-over
-		case again:
-			close(repeated)
-			<-goOn
-		}
-		mu.Lock()
-		took = append(took, body)
-		mu.Unlock()
-		all <- struct{}{}
-	}})
-	c, err := dial(t, target(addr, device.LinkSpec{Requests: 3}))
-	if err != nil {
-		t.Fatal(err)
-	}
-	level := func(v float64) device.Message { return device.Message{Verb: "PUT", Address: "/level", Body: v} }
-	send(t, c, 1, level(1))
-	<-first
-	send(t, c, 2, level(2))
-	<-all
-	close(over)
-	<-all
-	<-repeated
-	p, err := Requests{}.Encode(level(3))
-	if err != nil {
-		t.Fatal(err)
-	}
-	if ok, err := c.TryWrite(p, 3); ok || err != nil {
-		t.Errorf("a newer request leaves while the repeated one has no answer (%v)", err)
-	}
-	close(goOn)
-	<-all
-	send(t, c, 3, level(3))
-	<-all
-	if got := fmt.Sprint(took); got != "[2 1 2 3]" {
-		t.Errorf("it has taken %s", got)
-	}
 }
