@@ -285,16 +285,11 @@ func many(addrs string) error {
 	if err := json.Unmarshal([]byte(addrs), &at); err != nil {
 		return err
 	}
-	data, err := os.MkdirTemp("", "synaptor-many")
+	a, end, err := inOwnFolder()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(data)
-	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
-	if err != nil {
-		return err
-	}
-	defer a.Close()
+	defer end()
 	who := edit.Who{Session: "bench", Actor: "bench"}
 	before := resident()
 	passwords := demo.Passwords()

@@ -2,6 +2,7 @@ package main
 
 import (
 	"bufio"
+	"errors"
 	"fmt"
 	"io"
 	"net"
@@ -134,20 +135,30 @@ func answering(addr string) (stop func(), err error) {
 	return func() { _ = s.Close() }, nil
 }
 
+// inOwnFolder starts a Synaptor with an empty show, in a folder that goes with it.
+func inOwnFolder() (a *app.App, end func(), err error) {
+	data, err := os.MkdirTemp("", "synaptor-bench")
+	if err != nil {
+		return nil, nil, err
+	}
+	if a, err = app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data}); err != nil {
+		return nil, nil, errors.Join(err, os.RemoveAll(data))
+	}
+	return a, func() {
+		a.Close()
+		_ = os.RemoveAll(data) // it is for this measurement alone
+	}, nil
+}
+
 // synaptor runs Synaptor with a large show whose page in force has the program
 // and preview rows.
 func synaptor(switcherAddr string) error {
 	app.Tune() // as the program does
-	data, err := os.MkdirTemp("", "synaptor-bench")
+	a, end, err := inOwnFolder()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(data)
-	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
-	if err != nil {
-		return err
-	}
-	defer a.Close()
+	defer end()
 	host, port, _ := strings.Cut(switcherAddr, ":")
 	n, err := strconv.Atoi(port)
 	if err != nil {

@@ -10,7 +10,6 @@ import (
 	"image/png"
 	"io"
 	"net/http"
-	"os"
 	"time"
 
 	"synaptor/internal/app"
@@ -27,16 +26,11 @@ const (
 // largeShows measures how long the shows of a data folder take: exported, looked at, imported, opened, kept as a version, copied.
 // The floor is what it takes to go through as many bytes once.
 func largeShows() error {
-	data, err := os.MkdirTemp("", "synaptor-shows")
+	a, end, err := inOwnFolder()
 	if err != nil {
 		return err
 	}
-	defer os.RemoveAll(data)
-	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data})
-	if err != nil {
-		return err
-	}
-	defer a.Close()
+	defer end()
 	base := "http://" + a.Addr
 	if err := fillLarge(a, base); err != nil {
 		return err

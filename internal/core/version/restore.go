@@ -1,6 +1,10 @@
 package version
 
-import "synaptor/internal/core/show"
+import (
+	"slices"
+
+	"synaptor/internal/core/show"
+)
 
 // Whole has a draft become what a show was.
 func Whole(d *show.Draft, now, then *show.Show) {
@@ -15,10 +19,10 @@ func Whole(d *show.Draft, now, then *show.Show) {
 }
 
 // Part has one thing of a draft become what it was in another state, with what belongs to it: a page with its keys, a
-// macro with its steps. ok is false where it was in neither state.
+// macro with its steps. ok is false where it was in neither state, or cannot come back without something that is gone.
 func Part(d *show.Draft, now, then *show.Show, r show.Ref) (ok bool) {
 	was := then.Get(r)
-	if was == nil && now.Get(r) == nil {
+	if was == nil && now.Get(r) == nil || was != nil && !alone(was, now) {
 		return false
 	}
 	switch r.Kind {
@@ -42,6 +46,18 @@ func Part(d *show.Draft, now, then *show.Show, r show.Ref) (ok bool) {
 	return true
 }
 
+// alone tells whether a thing can be in a show without more of what it was with: a step is of its macro, and a key has to be
+// on pages that are there.
+func alone(e show.Entity, s *show.Show) bool {
+	switch e := e.(type) {
+	case *show.Step:
+		return false
+	case *show.Mapping:
+		return !slices.ContainsFunc(e.Placements, func(at show.Placement) bool { return at.Page != "" && s.Page(at.Page) == nil })
+	}
+	return true
+}
+
 // pagePart gives a page the keys that it had. A key that is on other pages too stays there.
 func pagePart(d *show.Draft, now, then *show.Show, page string) {
 	for _, m := range now.Mappings() {
@@ -54,18 +70,18 @@ func pagePart(d *show.Draft, now, then *show.Show, page string) {
 		}
 	}
 	for _, m := range then.Mappings() {
-		if on(m, page) {
-			d.Put(m)
+		if !on(m, page) {
+			continue
 		}
+		c := m.Clone()
+		c.Placements = slices.DeleteFunc(c.Placements, func(at show.Placement) bool {
+			return at.Page != "" && at.Page != page && now.Page(at.Page) == nil
+		})
+		d.Put(c)
 	}
 }
 
 // on tells whether a mapping is on a page.
 func on(m *show.Mapping, page string) bool {
-	for _, at := range m.Placements {
-		if at.Page == page {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(m.Placements, func(at show.Placement) bool { return at.Page == page })
 }

@@ -26,6 +26,8 @@ type Difference struct {
 	What  string    `json:"what"`
 	// Fields are what is different of a thing that was changed, in words.
 	Fields []string `json:"fields"`
+	// Alone says that it can come back without the rest: a step comes with its macro, a key with its page where that is gone.
+	Alone bool `json:"alone"`
 }
 
 // order is that in which differences are told.
@@ -44,12 +46,12 @@ func Compare(before, after *show.Show) []Difference {
 		a, b := before.Get(r), after.Get(r)
 		switch {
 		case a == nil:
-			out = append(out, Difference{r.Kind, r.ID, title(after, b), Added, []string{}})
+			out = append(out, Difference{r.Kind, r.ID, title(after, b), Added, []string{}, alone(b, after)})
 		case b == nil:
-			out = append(out, Difference{r.Kind, r.ID, title(before, a), Removed, []string{}})
+			out = append(out, Difference{r.Kind, r.ID, title(before, a), Removed, []string{}, alone(a, after)})
 		default:
 			if fields := differ(show.Encode(a), show.Encode(b)); len(fields) > 0 {
-				out = append(out, Difference{r.Kind, r.ID, title(after, b), Changed, fields})
+				out = append(out, Difference{r.Kind, r.ID, title(after, b), Changed, fields, alone(a, after)})
 			}
 		}
 	}

@@ -76,6 +76,25 @@ func TestAWholeStateOrAPartOfItComesBack(t *testing.T) {
 	if got.Macro("m").Name != "Meteor!" || !slices.Equal(steps, []string{"s1", "s2"}) || got.Page("cut").Name != "Cut 2" {
 		t.Errorf("with its macro the show is %s", got.Canonical())
 	}
+	// A page that comes back brings no key to another page that is gone.
+	alone := built(&show.Page{ID: "other", Name: "Other"})
+	d = show.NewDraft(alone)
+	Part(d, alone, then, show.Ref{Kind: show.KindPage, ID: "cut"})
+	if k := d.Now().Mapping("k1"); k == nil || len(k.Placements) != 1 {
+		t.Errorf("the key is %+v", k)
+	}
+	// A key comes back with its page where that is gone, a step with its macro.
+	without := built(dome)
+	for _, r := range []show.Ref{{Kind: show.KindMapping, ID: "k2"}, {Kind: show.KindStep, ID: "s1"}} {
+		if Part(show.NewDraft(without), without, then, r) {
+			t.Errorf("%v comes back alone", r)
+		}
+	}
+	for _, c := range Compare(then, without) {
+		if want := c.Kind != show.KindMapping && c.Kind != show.KindStep; c.Alone != want {
+			t.Errorf("%s %s alone: %v", c.Kind, c.Title, c.Alone)
+		}
+	}
 	if Part(show.NewDraft(now), now, then, show.Ref{Kind: show.KindMacro, ID: "nobody"}) {
 		t.Error("something that never was comes back")
 	}

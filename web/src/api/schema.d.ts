@@ -3471,6 +3471,8 @@ export interface components {
             what: "added" | "removed" | "changed";
             /** @description What is different of a thing that was changed, in words. */
             fields: string[];
+            /** @description It can come back without the rest. */
+            alone: boolean;
         };
         /** @description What of a version comes back. */
         Restoration: {

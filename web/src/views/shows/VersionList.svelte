@@ -61,8 +61,6 @@
   }
 
   const title = (v: Version) => v.name || v.why;
-  /** What was a part of something else comes back with that. */
-  const alone = (d: Difference) => d.kind !== "step";
 </script>
 
 <div class="body">
@@ -113,7 +111,7 @@
                       ><b>{kindWords[d.kind] ?? d.kind}</b>
                       {d.title}: {d.fields.join(", ") || d.what}</span
                     >
-                    {#if alone(d)}<Act onclick={() => back(v, [d])}>Take back just this</Act>{/if}
+                    {#if d.alone}<Act onclick={() => back(v, [d])}>Take back just this</Act>{/if}
                   </li>
                 {/each}
               </ul>
