@@ -66,7 +66,7 @@ fuzz:
 	@for target in internal/link/osc:FuzzDecode internal/link/osc:FuzzFrames internal/link/lines:FuzzReader internal/link/jsonrpc:FuzzUnderstand \
 		internal/link/httpdev:FuzzEvents internal/core/device:FuzzParse internal/core/device:FuzzMatch internal/core/expr:FuzzTemplate \
 		internal/sheet:FuzzDeviceSheet internal/sheet:FuzzControllerSheet internal/media:FuzzTake internal/archive:FuzzRead internal/link/mqtt:FuzzBounded \
-		internal/core/face:FuzzFit internal/core/show:FuzzLoad internal/store:FuzzWAL; do \
+		internal/core/face:FuzzFit internal/core/show:FuzzLoad internal/store:FuzzWAL internal/wire:FuzzRead internal/bridge:FuzzLine; do \
 		echo "$$target"; go test ./$${target%%:*} -run '^$$' -fuzz "^$${target##*:}$$" -fuzztime $(FUZZTIME) || exit 1; \
 	done
 

@@ -28,7 +28,12 @@ var mayUse = map[string][]string{
 	"archive":    {"program", "plan", "sheet"},
 	"edit":       {"background", "program", "plan", "engine", "mirror", "sheet", "store", "feed", "media", "incident"},
 	"shows":      {"archive", "edit", "engine", "mirror", "store", "journal"},
-	"attach":     {"program", "engine", "feed", "journal", "incident", "link"},
+	"attach":     {"program", "engine", "mirror", "feed", "journal", "incident", "link", "sheet", "paint", "wire"},
+	"paint":      {},
+	"wire":       {},
+	"bridge":     {"wire", "incident"},
+	"board":      {"wire"},
+	"terminal":   {"board", "wire"},
 }
 
 func TestDependenciesPointInwards(t *testing.T) {

@@ -23,7 +23,8 @@ const usage = `Synaptor runs a live show's controls.
   synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench] [--last-good]
   synaptor bench [--ports 7430]
   synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
-  synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] FILE
+  synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] [--into SHOW [--parts page:NAME,macro:NAME]] [--dry-run] FILE
+  synaptor bridge [--to http://127.0.0.1:7420] --port PATH | --tcp ADDRESS | --terminal LAYOUT | --check URL
   synaptor backup [--of http://127.0.0.1:7420]
   synaptor restore [--data DIR] COPY
   synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
@@ -51,6 +52,8 @@ func run(args []string, out, errOut io.Writer) int {
 		err = runExport(args[1:], out, errOut)
 	case "import":
 		err = runImport(args[1:], out, errOut)
+	case "bridge":
+		err = runBridge(args[1:], out, errOut)
 	case "backup":
 		err = runBackup(args[1:], out, errOut)
 	case "restore":
@@ -124,6 +127,9 @@ func serve(args []string, out, errOut io.Writer) error {
 	defer stop()
 	select {
 	case <-ctx.Done():
+		if err := a.Shows.BackAtClose(); err != nil {
+			fmt.Fprintf(errOut, "synaptor: no copy of the shows was kept: %v\n", err)
+		}
 		return nil
 	case err := <-a.Failed():
 		return err

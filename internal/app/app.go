@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"image"
 	"io/fs"
 	"log/slog"
 	"net"
@@ -15,6 +16,7 @@ import (
 	"time"
 
 	"synaptor/internal/attach"
+	"synaptor/internal/attach/bridges"
 	"synaptor/internal/bench"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -63,6 +65,7 @@ type App struct {
 	Mirror  *mirror.Mirror
 	Hub     *feed.Hub
 	Journal *journal.Journal
+	Bridges *bridges.Service
 
 	Shows *shows.Service
 	first *store.Show // the show that was open at the start, until Edit has it
@@ -73,6 +76,7 @@ type App struct {
 	computer  *computer
 	closers   []func()
 	failed    chan error
+	media     *media.Fetcher
 }
 
 // Drivers are all protocols that Synaptor speaks. computer has the functions of
@@ -100,7 +104,7 @@ func Start(o Options) (a *App, err error) {
 	if err := web.CheckListen(o.OSC); err != nil {
 		return nil, err
 	}
-	a = &App{failed: make(chan error, 1)}
+	a = &App{failed: make(chan error, 1), media: media.NewFetcher(pictureBudget)}
 	defer func() {
 		if err != nil {
 			a.Close()
@@ -184,11 +188,42 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		return err
 	}
 	a.Edit.Attach(a.Engine, a.Mirror)
+	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame})
+	if err != nil {
+		return err
+	}
 	a.Shows.Attach(shows.Live{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Journal: a.Journal})
 	for _, note := range a.Edit.Repaired {
 		a.noteRepair(note)
 	}
 	return nil
+}
+
+// picture is a picture of the library as its pixels; nil where there is none that can be shown.
+func (a *App) picture(id string) image.Image {
+	body, kind, err := a.Edit.MediaBody(id)
+	if err != nil {
+		return nil
+	}
+	img, err := media.Decode(body, kind)
+	if err != nil {
+		slog.Warn("a picture is not painted", "id", id, "err", err)
+		return nil
+	}
+	return img
+}
+
+// frame is a frame of a live picture of a device.
+func (a *App) frame(ctx context.Context, device, source string, perSecond float64) (image.Image, error) {
+	url, ok := a.Mirror.View().PictureURL(device, source)
+	if !ok {
+		return nil, edit.ErrNotFound
+	}
+	p, err := a.media.Get(ctx, url, perSecond)
+	if err != nil {
+		return nil, err
+	}
+	return media.Decode(p.Data, p.Type)
 }
 
 // noteIncident writes a failure that was contained into the journal.
@@ -246,8 +281,9 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	a.Addr = l.Addr().String()
 	a.onClose(socket.Listens(l.Addr()))
 	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
-		Media: media.NewFetcher(pictureBudget), Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
+		Media: a.media, Bridges: a.Bridges, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
+	a.carryBenchKeys(ctx)
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }
 	go func() {
 		if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {

@@ -5,6 +5,7 @@ import (
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"synaptor/internal/app"
 	"synaptor/internal/journal"
@@ -57,5 +58,42 @@ func TestADamagedShowIsNamedWithItsLastCopyAndGoesOnWithThat(t *testing.T) {
 	}
 	if !said {
 		t.Error("nobody says that a copy is in the place of the show")
+	}
+}
+
+// TestACopyIsKeptAtCloseWhereSomethingWasWritten, and none where nothing was.
+func TestACopyIsKeptAtCloseWhereSomethingWasWritten(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data)
+	copies := func() int {
+		t.Helper()
+		if err := r.Shows.BackAtClose(); err != nil {
+			t.Fatal(err)
+		}
+		b, err := r.Shows.Backups()
+		if err != nil {
+			t.Fatal(err)
+		}
+		return len(b.Copies)
+	}
+	n := copies()
+	if n == 0 {
+		t.Fatal("the demo is in no copy")
+	}
+	files, err := filepath.Glob(filepath.Join(data, "shows", "*", "show.db*"))
+	if err != nil || len(files) == 0 {
+		t.Fatalf("there are %v, %v", files, err)
+	}
+	for _, f := range files { // as if it was written long ago
+		if err := os.Chtimes(f, time.Time{}, time.Now().Add(-time.Hour)); err != nil {
+			t.Fatal(err)
+		}
+	}
+	if got := copies(); got != n {
+		t.Errorf("there are %d copies, and were %d; nothing was written", got, n)
+	}
+	r.adds("POST", "/api/v1/profiles", map[string]any{"name": "After"})
+	if got := copies(); got != n+1 {
+		t.Errorf("there are %d copies, and were %d before something was written", got, n)
 	}
 }

@@ -37,7 +37,7 @@ func (a *App) startBench(base int) error {
 // ports are those of the simulated devices, by stand-in.
 func (a *App) ports() (map[string]int, error) {
 	out := map[string]int{}
-	for _, s := range a.Bench.StandIns() {
+	for _, s := range a.Bench.Devices() {
 		_, port, err := net.SplitHostPort(s.Addr())
 		if err == nil {
 			out[s.ID()], err = strconv.Atoi(port)

@@ -41,8 +41,8 @@ func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T
 	}
 	at := "/api/v1/archives/" + doc.Token + "/parts"
 	var there struct {
-		Pages, Macros []struct{ ID, Name string }
-		Devices       map[string]string
+		Pages, Macros, Profiles []struct{ ID, Name string }
+		Devices, Controllers    map[string]string
 	}
 	r.must(200, "GET", at, nil, &there)
 	if len(there.Pages) < 10 || len(there.Macros) != 8 || there.Devices["dome-switcher"] != studio {
@@ -51,7 +51,7 @@ func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T
 	if p := r.fails(422, "POST", at, map[string]any{}); p.Field != "pages" {
 		t.Errorf("nothing is taken: %+v", p)
 	}
-	wish := map[string]any{"pages": []string{"cut"}, "devices": there.Devices, "beside": true, "only": true}
+	wish := map[string]any{"pages": []string{"cut"}, "devices": there.Devices, "controllers": there.Controllers, "only": true}
 	var rows []parts.Row
 	r.must(200, "POST", at, wish, &rows)
 	if len(rows) == 0 || string(r.Edit.Program().Show.Canonical()) != before {

@@ -42,6 +42,7 @@ func TestAnotherShowIsPutInForceAndSharedLinksStay(t *testing.T) {
 	if len(first.Shows) != 1 || first.Shows[0].Name != "Meteor Night" || first.Shows[0].Devices != 9 || first.Open != first.Shows[0].ID {
 		t.Fatalf("there are %+v", first)
 	}
+	r.entry(r.press("a1"), journal.Confirmed)
 	rehearsal := r.copies("Rehearsal")
 	var look struct{ Ends, Stays []string }
 	r.must(200, "GET", "/api/v1/shows/"+rehearsal+"/opening", nil, &look)
@@ -54,6 +55,19 @@ func TestAnotherShowIsPutInForceAndSharedLinksStay(t *testing.T) {
 		t.Errorf("open is %q, and undo would take back %q", d.Name, d.Undo)
 	}
 	r.entry(r.press("c1"), journal.Confirmed)
+	for of, want := range map[string]string{"open": " " + rehearsal, "all": " " + first.Open + " " + rehearsal} {
+		var rows []journal.Entry
+		r.must(200, "GET", "/api/v1/journal?of="+of, nil, &rows)
+		had := map[string]bool{}
+		for _, e := range rows {
+			had[e.Show] = true
+		}
+		for _, id := range []string{first.Open, rehearsal} {
+			if had[id] != strings.Contains(want, id) {
+				t.Errorf("the journal of %s has entries of %v", of, had)
+			}
+		}
+	}
 	if st := r.phase("dome-switcher"); st.Phase != link.Up || !st.Since.Equal(since) {
 		t.Errorf("the link did not stay: %s since %v, before since %v", st.Phase, st.Since, since)
 	}

@@ -25,11 +25,15 @@ import (
 	"synaptor/internal/plan"
 )
 
-// Format is the format that is written. The first had no pictures, and always assumptions; it is read as well.
+// Format is the format that is written. Older ones are read as well: the first had no pictures, and always assumptions; the second
+// had no links of controllers, and nothing of their light.
 const (
-	Format      = "synaptor.archive/2"
+	Format      = "synaptor.archive/3"
 	firstFormat = "synaptor.archive/1"
 )
+
+// formats lists the formats that are read, the oldest first.
+var formats = []string{firstFormat, "synaptor.archive/2", Format}
 
 // readme tells whoever opens the file by hand what it is.
 const readme = `This is a show of Synaptor. Open it there: the name of the show, Shows, Archive.
@@ -196,8 +200,8 @@ func Read(r io.ReaderAt, size int64) (a Archive, err error) {
 	if err := decode(files, "manifest.json", &m); err != nil {
 		return a, err
 	}
-	if m.Format != Format && m.Format != firstFormat {
-		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q and %q", m.Format, firstFormat, Format)
+	if !slices.Contains(formats, m.Format) {
+		return a, fmt.Errorf("this archive has the format %q; this Synaptor reads %q to %q", m.Format, firstFormat, Format)
 	}
 	if a.Show, err = readShow(files); err != nil {
 		return a, err

@@ -70,7 +70,7 @@ func TestAnArchiveIsReadAsItWasWrittenWithoutPasswords(t *testing.T) {
 // TestOlderFormatsAreRead: one archive of each is kept.
 func TestOlderFormatsAreRead(t *testing.T) {
 	kept, err := filepath.Glob("testdata/format-*.synaptor.zip")
-	if err != nil || len(kept) != 1 {
+	if err != nil || len(kept) != 2 {
 		t.Fatalf("kept are %v, %v", kept, err)
 	}
 	for _, name := range kept {
@@ -117,6 +117,7 @@ func TestWhatIsNoArchiveIsRefusedWithAReason(t *testing.T) {
 		"leaves its folder":      {zipped("../manifest.json", ok), "leave its folder"},
 		"the same file twice":    {zipped("manifest.json", ok, "manifest.json", ok), "twice"},
 		"an unknown field":       {zipped("manifest.json", `{"format":"synaptor.archive/1","name":"x","more":1}`), "unknown field"},
+		"a field no key has":     {zipped("manifest.json", ok, "show.json", `[{"kind":"mapping","id":"x","body":{"id":"x","placements":null,"responses":null,"face":{},"dance":1}}]`), "unknown field"},
 		"an unknown kind":        {zipped("manifest.json", ok, "show.json", `[{"kind":"dance","id":"x","body":{}}]`), "unknown kind"},
 		"the same entity twice":  {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"x"}},{"kind":"macro","id":"x","body":{"id":"x"}}]`), "twice"},
 		"another id within":      {zipped("manifest.json", ok, "show.json", `[{"kind":"macro","id":"x","body":{"id":"y"}}]`), "says of itself"},

@@ -82,8 +82,8 @@ const MaxAmount = 1000
 // GoodAmount tells whether a number can be the amount of a turn, a slide or a swipe.
 func GoodAmount(n float64) bool { return !math.IsNaN(n) && math.Abs(n) <= MaxAmount }
 
-// stamp gives an input its entry and origin.
-func stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input {
+// Stamp gives an input its entry and origin.
+func Stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input {
 	in.Entry, in.At, in.Via, in.Link, in.Actor = journal.NextID(), at, via, link, actor
 	return in
 }

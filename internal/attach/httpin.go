@@ -18,7 +18,7 @@ func HTTP(a Address, at time.Time, amount float64, actor string, shows Programs,
 	if err != nil {
 		return "", err
 	}
-	in = stamp(in, at, "http", "http "+actor, actor)
+	in = Stamp(in, at, "http", "http "+actor, actor)
 	in.Amount, in.Announced = amount, true
 	j.Announce(in.Entry, at)
 	e.Input(in)

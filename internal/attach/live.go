@@ -163,7 +163,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		return
 	}
 	r.Edge, r.Amount = in.Edge, in.Amount
-	l.engine.Input(stamp(r, at, in.Via, l.name, l.from.through(in.Via)))
+	l.engine.Input(Stamp(r, at, in.Via, l.name, l.from.through(in.Via)))
 }
 
 func (l *liveSocket) reply(ctx context.Context, m any) {

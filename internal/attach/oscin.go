@@ -83,7 +83,7 @@ func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.Program, e *engine.Engine) {
 	for _, in := range o.inputs(data, from, p) {
 		actor := "OSC from " + from.Addr().String()
-		e.Input(stamp(in, at, "osc", actor, actor))
+		e.Input(Stamp(in, at, "osc", actor, actor))
 	}
 }
 

@@ -5,12 +5,14 @@ package bench
 
 import (
 	"fmt"
+	"log/slog"
 	"net"
 	"strconv"
 
 	"synaptor/internal/bench/camera"
 	"synaptor/internal/bench/chat"
 	"synaptor/internal/bench/intercom"
+	"synaptor/internal/bench/keys"
 	"synaptor/internal/bench/lights"
 	"synaptor/internal/bench/mixer"
 	"synaptor/internal/bench/panel"
@@ -24,6 +26,7 @@ import (
 type Bench struct {
 	Switcher    *switcher.Server
 	Workstation *workstation.Server
+	Keys        *keys.Server // a controller; nil where there are no pseudo-terminals
 	all         []panel.StandIn
 }
 
@@ -90,6 +93,12 @@ func Start(base int, changed func(id string)) (b *Bench, err error) {
 		}
 		b.all = append(b.all, s)
 	}
+	b.Keys, err = keys.Start(told("keys"))
+	if err != nil { // a computer without pseudo-terminals has a bench all the same
+		slog.Warn("the bench has no keys", "err", err)
+		return b, nil
+	}
+	b.all = append(b.all, b.Keys)
 	return b, nil
 }
 
@@ -104,6 +113,16 @@ func running[S panel.StandIn](s S, err error) (panel.StandIn, error) {
 
 // StandIns lists the stand-ins in the order of their ports.
 func (b *Bench) StandIns() []panel.StandIn { return b.all }
+
+// Devices lists those of the stand-ins that are devices at an address of the network: all but the keys.
+func (b *Bench) Devices() (out []panel.StandIn) {
+	for _, s := range b.all {
+		if s.ID() != "keys" {
+			out = append(out, s)
+		}
+	}
+	return out
+}
 
 // StandIn finds a stand-in by id, or nil.
 func (b *Bench) StandIn(id string) panel.StandIn {

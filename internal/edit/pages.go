@@ -362,6 +362,9 @@ func (s *Service) RemoveController(who Who, id string) error {
 			return "", notFound("controller")
 		}
 		d.Delete(c.Ref())
+		for _, l := range sh.LinksOf(id) {
+			d.Delete(l.Ref())
+		}
 		return "Remove " + c.Name, nil
 	})
 }

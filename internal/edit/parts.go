@@ -9,17 +9,17 @@ import (
 	"synaptor/internal/store"
 )
 
-// TakeParts takes pages and macros of another show into the one that is open, as one edit, after a version was kept. from is
+// TakeParts takes pages, profiles and macros of another show into the one that is open, as one edit, after a version was kept. from is
 // what the other is called. Pictures that they need are given by picture; ok is false where it is none. only tells what would
 // become of each part, and changes nothing.
 func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish, picture func(id string) (m store.Media, body []byte, ok bool), only bool) (rows []parts.Row, err error) {
+	sheets := s.Sheets().Controller
 	build := func(d *show.Draft, sh *show.Show) (string, error) {
-		if len(w.Pages)+len(w.Macros) == 0 {
-			return "", FieldErrors{{Field: "pages", Text: "Tick a page or a macro."}}
+		if len(w.Pages)+len(w.Profiles)+len(w.Macros) == 0 {
+			return "", FieldErrors{{Field: "pages", Text: "Tick a page, a profile or a macro."}}
 		}
-		if rows, err = parts.Take(d, sh, other, w, newID); err != nil {
-			text := err.Error()
-			return "", FieldErrors{{Field: "pages", Text: strings.ToUpper(text[:1]) + text[1:] + "."}}
+		if rows, err = parts.Take(d, sh, other, w, sheets, newID); err != nil {
+			return "", FieldErrors{{Field: "pages", Text: show.Sentence(err)}}
 		}
 		return fmt.Sprintf("Take %s from %s", taken(rows), from), nil
 	}
@@ -46,11 +46,11 @@ func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish
 	return rows, err
 }
 
-// taken names the pages and macros that were taken.
+// taken names the profiles, pages and macros that were taken.
 func taken(rows []parts.Row) string {
 	var titles []string
 	for _, r := range rows {
-		if r.Kind != show.KindDevice {
+		if r.Kind != show.KindDevice && r.Kind != show.KindController {
 			titles = append(titles, r.Title)
 		}
 	}

@@ -223,7 +223,12 @@ func UsesOf(sh *show.Show, device string) []*show.Mapping {
 // where the show has none for it. It returns the controller's id.
 func (s *Service) AddController(who Who, name, layout string) (string, error) {
 	id := newID()
-	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+	return id, s.do(who, s.newController(id, name, layout))
+}
+
+// newController builds a controller; see AddController.
+func (s *Service) newController(id, name, layout string) func(*show.Draft, *show.Show) (string, error) {
+	return func(d *show.Draft, sh *show.Show) (string, error) {
 		l := s.sheets.Controller(layout)
 		name = strings.TrimSpace(name)
 		if l == nil {
@@ -247,5 +252,5 @@ func (s *Service) AddController(who Who, name, layout string) (string, error) {
 		d.Put(&show.Controller{ID: id, Name: name, Layout: layout, Profile: profile, Position: len(sh.Controllers()),
 			Slug: show.Slug(name, func(t string) bool { return sh.ControllerBySlug(t) != nil }), X: 32 + 48*len(sh.Controllers()), Y: 32 + 48*len(sh.Controllers())})
 		return "Add " + name, nil
-	})
+	}
 }

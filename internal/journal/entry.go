@@ -67,6 +67,8 @@ type Origin struct {
 type Entry struct {
 	ID string    `json:"id"`
 	At time.Time `json:"at"`
+	// Show is the id of the show that was open; empty: it is not known.
+	Show string `json:"show,omitempty"`
 	Origin
 	Mapping   string  `json:"mapping,omitempty"`
 	Title     string  `json:"title"` // what it was to do

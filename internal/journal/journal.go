@@ -26,10 +26,11 @@ const (
 // it.
 type Store interface {
 	Save(entries []Entry) error
-	Load(before string, limit int) ([]Entry, error) // newest first; before "" is the newest
-	One(id string) (*Entry, error)                  // nil when there is none
-	Open() ([]Entry, error)                         // those whose outcome is still UnderWay
-	Trimmed() int64                                 // how many old ones were let go since the start
+	// Load gives entries, newest first; before "" is the newest. Those of a show and those of which it is not known; show "": all.
+	Load(show, before string, limit int) ([]Entry, error)
+	One(id string) (*Entry, error) // nil when there is none
+	Open() ([]Entry, error)        // those whose outcome is still UnderWay
+	Trimmed() int64                // how many old ones were let go since the start
 }
 
 // Journal is the record of a running Synaptor.
@@ -37,6 +38,7 @@ type Journal struct {
 	store   Store
 	events  chan Event
 	dropped atomic.Int64
+	show    atomic.Pointer[string] // that entries are of from now on
 	notify  func(Entry)
 	quit    chan struct{}
 	done    chan struct{}
@@ -63,7 +65,8 @@ func Open(store Store, notify func(Entry)) (*Journal, error) {
 	}
 	j := &Journal{store: store, events: make(chan Event, bufferSize), notify: notify, quit: make(chan struct{}), done: make(chan struct{}),
 		byID: map[string]*kept{}, full: ringSize + ringSize/8, dirty: map[string]bool{}}
-	old, err := store.Load("", ringSize)
+	j.BelongTo("")
+	old, err := store.Load("", "", ringSize)
 	if err != nil {
 		return nil, err
 	}
@@ -107,13 +110,16 @@ func (j *Journal) Record(ev Event) {
 	}
 }
 
+// BelongTo has new entries be of a show, by its id.
+func (j *Journal) BelongTo(show string) { j.show.Store(&show) }
+
 // Announce makes an entry known before its first event, so that whoever was
 // given its id finds it at once.
 func (j *Journal) Announce(id string, at time.Time) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	if j.byID[id] == nil {
-		j.insert(newKept(id, at))
+		j.insert(newKept(id, *j.show.Load(), at))
 	}
 }
 
@@ -195,7 +201,7 @@ func (j *Journal) applied(ev Event) Entry {
 	defer j.mu.Unlock()
 	k := j.byID[ev.Entry]
 	if k == nil {
-		k = newKept(ev.Entry, ev.At)
+		k = newKept(ev.Entry, *j.show.Load(), ev.At)
 		j.insert(k)
 	}
 	k.apply(ev)
@@ -275,9 +281,10 @@ func (j *Journal) flush() {
 	}
 }
 
-// List returns entries, newest first, older than before ("" for the newest).
-func (j *Journal) List(before string, limit int) ([]Entry, error) {
-	out, floor := j.newest(before, limit)
+// List returns entries, newest first, older than before ("" for the newest): those of a show, and those of which it is not known
+// (show "": all).
+func (j *Journal) List(show, before string, limit int) ([]Entry, error) {
+	out, floor := j.newest(show, before, limit)
 	if len(out) == limit || floor == "" {
 		return out, nil
 	}
@@ -285,7 +292,7 @@ func (j *Journal) List(before string, limit int) ([]Entry, error) {
 	if above := floor + "0"; before == "" || before > above {
 		before = above
 	}
-	older, err := j.store.Load(before, limit-len(out))
+	older, err := j.store.Load(show, before, limit-len(out))
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	for i, e := range older {
@@ -297,12 +304,13 @@ func (j *Journal) List(before string, limit int) ([]Entry, error) {
 }
 
 // newest gives entries above the floor, newest first.
-func (j *Journal) newest(before string, limit int) (out []Entry, floor string) {
+func (j *Journal) newest(show, before string, limit int) (out []Entry, floor string) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	ids := make([]string, 0, len(j.order))
 	for _, id := range j.order {
-		if id > j.floor && (before == "" || id < before) {
+		of := j.byID[id].Show
+		if id > j.floor && (before == "" || id < before) && (show == "" || of == "" || of == show) {
 			ids = append(ids, id)
 		}
 	}

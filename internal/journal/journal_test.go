@@ -52,12 +52,12 @@ func (m *memory) fails(err error) {
 	m.fail = err
 }
 
-func (m *memory) Load(before string, limit int) ([]Entry, error) {
+func (m *memory) Load(show, before string, limit int) ([]Entry, error) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	var out []Entry
 	for _, e := range m.rows {
-		if before == "" || e.ID < before {
+		if (before == "" || e.ID < before) && (show == "" || e.Show == "" || e.Show == show) {
 			out = append(out, e)
 		}
 	}
@@ -118,7 +118,7 @@ func TestEventsBecomeATrace(t *testing.T) {
 	}
 	again := open(t, m)
 	defer again.Close()
-	if rows, err := again.List("", 10); err != nil || len(rows) != 1 || rows[0].Outcome != Confirmed {
+	if rows, err := again.List("", "", 10); err != nil || len(rows) != 1 || rows[0].Outcome != Confirmed {
 		t.Errorf("after a restart: %+v (%v)", rows, err)
 	}
 }
@@ -152,6 +152,26 @@ func TestAFullDiskIsReported(t *testing.T) {
 	}
 }
 
+func TestEntriesAreOfTheShowThatIsOpen(t *testing.T) {
+	j := open(t, &memory{})
+	defer j.Close()
+	for i := range 6 {
+		j.BelongTo([]string{"", "night", "studio"}[i%3])
+		j.Announce(NextID(), start)
+	}
+	for show, want := range map[string]int{"night": 4, "studio": 4, "": 6, "nobody": 2} {
+		rows, err := j.List(show, "", 10)
+		if err != nil || len(rows) != want {
+			t.Errorf("%q has %d entries, want %d (%v)", show, len(rows), want, err)
+		}
+		for _, e := range rows {
+			if show != "" && e.Show != "" && e.Show != show {
+				t.Errorf("%q has one of %q", show, e.Show)
+			}
+		}
+	}
+}
+
 func TestOlderEntriesComeFromTheStore(t *testing.T) {
 	j := open(t, &memory{})
 	var ids []string
@@ -169,7 +189,7 @@ func TestOlderEntriesComeFromTheStore(t *testing.T) {
 	before := ""
 	var got []string
 	for {
-		rows, err := j.List(before, 300)
+		rows, err := j.List("", before, 300)
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -21,8 +21,8 @@ type kept struct {
 }
 
 // newKept is an entry of which nothing is known but that it is.
-func newKept(id string, at time.Time) *kept {
-	return &kept{Entry: Entry{ID: id, At: at, Outcome: UnderWay, Steps: []Step{}}}
+func newKept(id, show string, at time.Time) *kept {
+	return &kept{Entry: Entry{ID: id, Show: show, At: at, Outcome: UnderWay, Steps: []Step{}}}
 }
 
 // keptOf takes up an entry that was stored.

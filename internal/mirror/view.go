@@ -3,6 +3,7 @@ package mirror
 import (
 	"context"
 	"maps"
+	"slices"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -167,6 +168,19 @@ func (v *View) ActionTitle(mac *program.Macro, step string) string {
 	default:
 		return r.Bound.Title.Text(v)
 	}
+}
+
+// PictureURL is where a device, by its id or its slug, has a picture of one of its sources; ok is false where it has none.
+func (v *View) PictureURL(called, source string) (url string, ok bool) {
+	for _, d := range v.Program.Devices {
+		if d.Slug != called && d.ID != called || d.Type == nil {
+			continue
+		}
+		if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == source }) {
+			return d.Type.Picture(source, d.ID, d.Host, d.Port, v)
+		}
+	}
+	return "", false
 }
 
 // InWords says a condition as a person would; one that sentences cannot say is its source.

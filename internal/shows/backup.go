@@ -49,5 +49,22 @@ func (s *Service) BackDaily() error {
 	return err
 }
 
+// BackAtClose keeps a copy where a show was written to since the newest: the last thing before the computer is switched off.
+func (s *Service) BackAtClose() error {
+	list, err := s.lib.Backups()
+	if err != nil {
+		return err
+	}
+	since := time.Time{}
+	if len(list) > 0 {
+		since = list[0].At
+	}
+	if changed, err := s.lib.ChangedSince(since); err != nil || !changed {
+		return err
+	}
+	_, err = s.Back()
+	return err
+}
+
 // ChooseBackupFolder has copies kept in a folder; empty: in the usual one.
 func (s *Service) ChooseBackupFolder(folder string) error { return s.lib.ChooseBackupFolder(folder) }

@@ -111,7 +111,7 @@ func (s *Service) Export() (a archive.Archive, err error) {
 	return a, nil
 }
 
-// TakeParts takes pages and macros of an archive into the show that is open; only tells what would become of each.
+// TakeParts takes pages, profiles and macros of an archive into the show that is open; only tells what would become of each.
 func (s *Service) TakeParts(ctx context.Context, who edit.Who, a archive.Archive, w parts.Wish, only bool) ([]parts.Row, error) {
 	checked := map[string]picture{}
 	if !only {

@@ -62,7 +62,10 @@ func Open(lib *store.Library) (*Service, *store.Show, error) {
 }
 
 // Attach gives what lives with the show. It must follow before anything else.
-func (s *Service) Attach(l Live) { s.live = l }
+func (s *Service) Attach(l Live) {
+	s.live = l
+	l.Journal.BelongTo(s.Current())
+}
 
 // Current is the id of the show that is open. It waits for nothing.
 func (s *Service) Current() string { return *s.open.Load() }
@@ -258,6 +261,7 @@ func (s *Service) Put(who edit.Who, id string, sure bool) error {
 	s.letGo(who)
 	old := s.live.Edit.Switch(who, o)
 	s.open.Store(&id)
+	s.live.Journal.BelongTo(id)
 	s.live.Engine.Sync()
 	closed(old)
 	s.note(who, fmt.Sprintf("%s was open before.", before), "Open the show "+o.Program().Show.Settings().Name)

@@ -134,6 +134,9 @@ func (l *Library) copyInto(to string) (problems []string, err error) {
 			copied++
 			continue
 		}
+		if noRoom(err) {
+			return nil, noRoomForCopies(err)
+		}
 		problems = append(problems, fmt.Sprintf("the show %s is not in it: %v", l.info(id).Name, err))
 		if err := os.RemoveAll(folder); err != nil {
 			return nil, err
@@ -144,12 +147,30 @@ func (l *Library) copyInto(to string) (problems []string, err error) {
 	}
 	for _, name := range []string{"journal.db", "state.db"} {
 		err := checkedCopy(filepath.Join(l.dir, name), filepath.Join(to, name))
+		if noRoom(err) {
+			return nil, noRoomForCopies(err)
+		}
 		if err != nil && !errors.Is(err, os.ErrNotExist) {
 			problems = append(problems, fmt.Sprintf("%s is not in it: %v", name, err))
 			_ = os.Remove(filepath.Join(to, name)) // a part of it is of no use
 		}
 	}
-	return problems, l.copyRest(to)
+	if err := l.copyRest(to); noRoom(err) {
+		return nil, noRoomForCopies(err)
+	} else if err != nil {
+		return nil, err
+	}
+	return problems, nil
+}
+
+// noRoom tells whether a disk is full, which is nothing that is wrong with what was to be copied: no copy can be made.
+func noRoom(err error) bool {
+	var d *DiskError
+	return errors.As(InWords(err), &d) && d.Full
+}
+
+func noRoomForCopies(err error) error {
+	return &DiskError{"there is no room left on the disk that copies are kept on", true, err}
 }
 
 // copyRest copies what is no database.
@@ -187,6 +208,29 @@ func checkedCopy(from, to string) error {
 		return fmt.Errorf("the copy is damaged: %s", said)
 	}
 	return nil
+}
+
+// ChangedSince tells whether any show was written to after a moment.
+func (l *Library) ChangedSince(at time.Time) (bool, error) {
+	ids, err := l.ids()
+	if err != nil {
+		return false, err
+	}
+	for _, id := range ids {
+		for _, part := range parts {
+			info, err := os.Stat(filepath.Join(l.folder(id), showFile+part))
+			if errors.Is(err, os.ErrNotExist) || part == "-shm" { // which reading changes too
+				continue
+			}
+			if err != nil {
+				return false, fmt.Errorf("look when a show was written: %w", err)
+			}
+			if info.ModTime().After(at) {
+				return true, nil
+			}
+		}
+	}
+	return false, nil
 }
 
 // Backups lists the copies, newest first.

@@ -165,7 +165,7 @@ func TestADamagedJournalOrStateIsSetAsideAndANewOneBegun(t *testing.T) {
 func works(t *testing.T, what string, j *Journal, s *State) {
 	t.Helper()
 	var live map[string]string
-	_, err := j.Load("", 10)
+	_, err := j.Load("", "", 10)
 	err = errors.Join(err, j.Save([]journal.Entry{{ID: "3", Title: "Three"}}), s.Put("live", map[string]string{"page": "x"}), s.Get("live", &live))
 	one, err2 := j.One("3")
 	if err := errors.Join(err, err2); err != nil || one == nil || live["page"] != "x" {
@@ -252,7 +252,7 @@ func TestASingleRowThatIsDamagedKeepsNothingFromOpening(t *testing.T) {
 	if err := s.Close(); err != nil {
 		t.Error(err)
 	}
-	list, err := j.Load("", 10)
+	list, err := j.Load("", "", 10)
 	if err != nil || len(list) != 2 || list[0].ID != "2" || list[0].Reason == "" || list[1].Title != "One" {
 		t.Errorf("the journal has %+v, %v", list, err)
 	}

@@ -61,8 +61,8 @@ func (j *Journal) save(db *sqlx.DB, entries []journal.Entry) error {
 		if err != nil {
 			return fmt.Errorf("write the journal: %w", err)
 		}
-		_, err = tx.Exec(`INSERT INTO entry (id, body, open) VALUES (?, ?, ?) ON CONFLICT (id) DO UPDATE SET body = excluded.body, open = excluded.open`,
-			e.ID, string(body), e.Outcome == journal.UnderWay)
+		_, err = tx.Exec(`INSERT INTO entry (id, body, open, show) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET body = excluded.body, open = excluded.open`,
+			e.ID, string(body), e.Outcome == journal.UnderWay, e.Show)
 		if err != nil {
 			return fmt.Errorf("write the journal: %w", err)
 		}
@@ -106,11 +106,16 @@ func (j *Journal) trim(tx *sqlx.Tx) (gone int64, err error) {
 func (j *Journal) Trimmed() int64 { return j.trimmed.Load() }
 
 // Load implements journal.Store.
-func (j *Journal) Load(before string, limit int) ([]journal.Entry, error) {
+func (j *Journal) Load(show, before string, limit int) ([]journal.Entry, error) {
 	if before == "" {
-		return j.entries(`SELECT id, body FROM entry ORDER BY id DESC LIMIT ?`, limit)
+		before = "~" // after every id
 	}
-	return j.entries(`SELECT id, body FROM entry WHERE id < ? ORDER BY id DESC LIMIT ?`, before, limit)
+	if show == "" {
+		return j.entries(`SELECT id, body FROM entry WHERE id < ? ORDER BY id DESC LIMIT ?`, before, limit)
+	}
+	// Of each by its index, so that a show of few entries is not looked for among those of many.
+	return j.entries(`SELECT id, body FROM (SELECT * FROM (SELECT id, body FROM entry WHERE show = ?1 AND id < ?2 ORDER BY id DESC LIMIT ?3)
+		UNION ALL SELECT * FROM (SELECT id, body FROM entry WHERE show = '' AND id < ?2 ORDER BY id DESC LIMIT ?3)) ORDER BY id DESC LIMIT ?3`, show, before, limit)
 }
 
 // Open implements journal.Store.

@@ -2,6 +2,7 @@ package store
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -47,7 +48,7 @@ func TestTheOldestEntriesGoWhereThereAreTooManyOfThem(t *testing.T) {
 	j := openSmall(t, t.TempDir(), limits{entries: 100, bytes: 1 << 30})
 	fill(t, j, 150, 10)
 	again(t, j)
-	rows, err := j.Load("", 1000)
+	rows, err := j.Load("", "", 1000)
 	if err != nil || len(rows) > 101 || rows[0].ID != "z" || rows[1].ID != "e000149" {
 		t.Errorf("%d rows are left, from %s on (%v)", len(rows), rows[0].ID, err)
 	}
@@ -62,9 +63,43 @@ func TestTheOldestEntriesGoWhereTheyTakeTooMuch(t *testing.T) {
 	for range 10 {
 		again(t, j)
 	}
-	rows, err := j.Load("", 1000)
+	rows, err := j.Load("", "", 1000)
 	if err != nil || len(rows) > 60 || len(rows) < 30 || rows[1].ID != "e000099" {
 		t.Errorf("%d rows are left (%v)", len(rows), err)
+	}
+}
+
+func TestEntriesAreFoundByTheirShow(t *testing.T) {
+	j := openSmall(t, t.TempDir(), limits{entries: 1000, bytes: 1 << 30})
+	var batch []journal.Entry
+	for i := range 60 {
+		batch = append(batch, journal.Entry{ID: fmt.Sprintf("e%02d", i), Show: []string{"", "night", "studio"}[i%3], Outcome: journal.Confirmed})
+	}
+	if err := j.Save(batch); err != nil {
+		t.Fatal(err)
+	}
+	ids := func(show, before string, limit int) (out []string) {
+		t.Helper()
+		rows, err := j.Load(show, before, limit)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, e := range rows {
+			out = append(out, e.ID)
+		}
+		return out
+	}
+	if got := ids("night", "", 4); !slices.Equal(got, []string{"e58", "e57", "e55", "e54"}) {
+		t.Errorf("of the night are %v", got)
+	}
+	if got := ids("night", "e04", 10); !slices.Equal(got, []string{"e03", "e01", "e00"}) {
+		t.Errorf("the first of the night are %v", got)
+	}
+	if got := ids("nobody", "", 100); len(got) != 20 {
+		t.Errorf("of a show without any are %v", got)
+	}
+	if got := ids("", "", 100); len(got) != 60 {
+		t.Errorf("of all are %d", len(got))
 	}
 }
 

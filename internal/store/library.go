@@ -151,6 +151,17 @@ func (l *Library) has(id string) error {
 	return nil
 }
 
+// here fails with ErrNoShow where there is no such show, or it was deleted.
+func (l *Library) here(id string) error {
+	if err := l.has(id); err != nil {
+		return err
+	}
+	if !l.deleted(id).IsZero() {
+		return fmt.Errorf("%w: it was deleted; bring it back first", ErrNoShow)
+	}
+	return nil
+}
+
 // Current is the id of the show that is open, or of the only one there is; empty: none was yet.
 func (l *Library) Current() string {
 	var open struct {
@@ -210,11 +221,8 @@ func (l *Library) deleted(id string) time.Time {
 
 // Open opens a show of the library. It fails with ErrNoShow, a *DamagedError or a *NewerError.
 func (l *Library) Open(id string) (*Show, error) {
-	if err := l.has(id); err != nil {
+	if err := l.here(id); err != nil {
 		return nil, err
-	}
-	if !l.deleted(id).IsZero() {
-		return nil, fmt.Errorf("%w: it was deleted; bring it back first", ErrNoShow)
 	}
 	path := filepath.Join(l.folder(id), showFile)
 	if info, err := os.Stat(path); err != nil {
@@ -269,7 +277,7 @@ func (l *Library) begin(id string, fill func(dir string) error) error {
 
 // Copy adds a show that is as another one is now, under another name. The other one may be open meanwhile.
 func (l *Library) Copy(id, from, name string) error {
-	if err := l.has(from); err != nil {
+	if err := l.here(from); err != nil {
 		return err
 	}
 	return l.begin(id, func(dir string) error {

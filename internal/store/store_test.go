@@ -123,7 +123,7 @@ func TestTheJournalKeepsEntriesInOrderAndTakesThemAgain(t *testing.T) {
 	if err := db.Save([]journal.Entry{entry(7, journal.Confirmed)}); err != nil {
 		t.Fatal(err)
 	}
-	rows, err := db.Load("e010", 4)
+	rows, err := db.Load("", "e010", 4)
 	if err != nil || len(rows) != 4 || rows[0].ID != "e009" || rows[2].Outcome != journal.Confirmed {
 		t.Errorf("%+v (%v)", rows, err)
 	}

@@ -49,7 +49,7 @@ func (s *server) exportSealed(c *echo.Context) error {
 	}
 	sealed, err := archive.Seal(passwords, f.Passphrase)
 	if err != nil {
-		return unfit("passphrase", sentence(err))
+		return unfit("passphrase", show.Sentence(err))
 	}
 	return s.exported(c, sealed)
 }
@@ -154,7 +154,7 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 	}
 	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
 	if err != nil {
-		return unfit("archive", sentence(err))
+		return unfit("archive", show.Sentence(err))
 	}
 	doc := ArchiveDoc{Token: s.archives.keep(a), Name: a.Show.Settings().Name, Devices: []ArchiveDevice{}, Controllers: []string{}, Pages: len(a.Show.Pages()),
 		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Pictures: len(a.Media), Sealed: len(a.Sealed) > 0, Sheets: s.sheetsOf(a)}
@@ -195,7 +195,7 @@ func (s *server) sheetsOf(a archive.Archive) []ArchiveSheet {
 		typ, err := s.Own.Check(body)
 		switch {
 		case err != nil:
-			row.State, row.Text = sheetWrong, sentence(err)
+			row.State, row.Text = sheetWrong, show.Sentence(err)
 		case s.Own.Known(body):
 			row.State = sheetSame
 		case s.Own.IsOwn(typ):
@@ -235,20 +235,24 @@ func (s *server) showFromArchive(c *echo.Context) error {
 	return c.JSON(http.StatusCreated, Created{id})
 }
 
-// ArchiveParts are the pages and macros of an archive, and the devices here that may stand in for its own.
+// ArchiveParts are the pages, profiles and macros of an archive, and what here may stand in for its own devices and controllers.
 type ArchiveParts struct {
-	Pages  []ArchivePart `json:"pages"`
-	Macros []ArchivePart `json:"macros"`
+	Pages    []ArchivePart `json:"pages"`
+	Profiles []ArchivePart `json:"profiles"`
+	Macros   []ArchivePart `json:"macros"`
 	// StandIns are the ids of the devices here that can stand in, by the id of the archive's own; Devices is what is
 	// proposed of them.
 	StandIns map[string][]string `json:"standIns"`
 	Devices  map[string]string   `json:"devices"`
+	// Controllers is what is proposed of the controllers here, any of which can stand in.
+	Controllers map[string]string `json:"controllers"`
 }
 
-// ArchivePart is a page or a macro of an archive.
+// ArchivePart is a page, a profile or a macro of an archive.
 type ArchivePart struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
+	Of   string `json:"of"` // a page's profile, by its name
 }
 
 func (s *server) partsOfArchive(c *echo.Context) error {
@@ -257,16 +261,20 @@ func (s *server) partsOfArchive(c *echo.Context) error {
 		return err
 	}
 	now := s.Edit.Program().Show
-	out := ArchiveParts{Pages: []ArchivePart{}, Macros: []ArchivePart{}, StandIns: parts.StandIns(now, a.Show), Devices: parts.Suggest(now, a.Show)}
+	out := ArchiveParts{Pages: []ArchivePart{}, Profiles: []ArchivePart{}, Macros: []ArchivePart{}, StandIns: parts.StandIns(now, a.Show), Devices: parts.Suggest(now, a.Show),
+		Controllers: parts.SuggestControllers(now, a.Show)}
 	for _, p := range a.Show.Pages() {
-		name := p.Name
+		part := ArchivePart{ID: p.ID, Name: p.Name}
 		if profile := a.Show.Profile(p.Profile); profile != nil {
-			name += ", " + profile.Name
+			part.Of = profile.Name
 		}
-		out.Pages = append(out.Pages, ArchivePart{p.ID, name})
+		out.Pages = append(out.Pages, part)
+	}
+	for _, p := range a.Show.Profiles() {
+		out.Profiles = append(out.Profiles, ArchivePart{ID: p.ID, Name: p.Name})
 	}
 	for _, m := range a.Show.Macros() {
-		out.Macros = append(out.Macros, ArchivePart{m.ID, m.Name})
+		out.Macros = append(out.Macros, ArchivePart{ID: m.ID, Name: m.Name})
 	}
 	return c.JSON(http.StatusOK, out)
 }
@@ -315,10 +323,4 @@ func (s *server) takeSheets(a archive.Archive, replace bool) error {
 		return nil
 	}
 	return s.reload()
-}
-
-// sentence makes of what went wrong a sentence: with a capital, and a full stop.
-func sentence(err error) string {
-	text := strings.TrimSuffix(err.Error(), ".") + "."
-	return strings.ToUpper(text[:1]) + text[1:]
 }

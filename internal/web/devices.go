@@ -3,7 +3,6 @@ package web
 import (
 	"fmt"
 	"net/http"
-	"slices"
 	"strconv"
 	"strings"
 	"sync"
@@ -359,16 +358,7 @@ func (s *server) picture(c *echo.Context) error {
 			return &badBody{"rate", "rate is a number of frames a second."}
 		}
 	}
-	var url string
-	var ok bool
-	v := s.Mirror.View()
-	for _, d := range v.Program.Devices {
-		if (d.Slug == c.Param("device") || d.ID == c.Param("device")) && d.Type != nil {
-			if slices.ContainsFunc(d.Type.PictureSources(d.ID, v), func(p device.Choice) bool { return p.Value == c.Param("source") }) {
-				url, ok = d.Type.Picture(c.Param("source"), d.ID, d.Host, d.Port, v)
-			}
-		}
-	}
+	url, ok := s.Mirror.View().PictureURL(c.Param("device"), c.Param("source"))
 	if !ok {
 		return edit.ErrNotFound
 	}

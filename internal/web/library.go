@@ -5,6 +5,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/show"
 	"synaptor/internal/store"
 )
 
@@ -69,7 +70,7 @@ func (s *server) chooseBackupFolder(c *echo.Context) error {
 		return err
 	}
 	if err := s.Shows.ChooseBackupFolder(f.Folder); err != nil {
-		return unfit("folder", sentence(err))
+		return unfit("folder", show.Sentence(err))
 	}
 	return c.NoContent(http.StatusNoContent)
 }

@@ -79,7 +79,11 @@ func (s *server) journalList(c *echo.Context) error {
 		}
 		limit = n
 	}
-	rows, err := s.Journal.List(c.QueryParam("before"), limit)
+	of := s.Shows.Current()
+	if c.QueryParam("of") == "all" {
+		of = ""
+	}
+	rows, err := s.Journal.List(of, c.QueryParam("before"), limit)
 	if err != nil {
 		return err
 	}

@@ -9,6 +9,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/attach/bridges"
 	"synaptor/internal/bench"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -32,6 +33,7 @@ type Deps struct {
 	Drivers link.Drivers
 	Own     *sheet.Own // the user's own device sheets
 	Media   *media.Fetcher
+	Bridges *bridges.Service
 	// Bench gives the stand-ins that run in this process, nil where none do.
 	Bench func() *bench.Bench
 	// Demo adds the demo as a show, with its stand-ins.

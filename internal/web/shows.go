@@ -74,6 +74,13 @@ type ControllerDoc struct {
 	Controls []device.Control `json:"controls"`
 	Zones    []string         `json:"zones"`
 	Title    string           `json:"title"` // of the layout
+	Links    []LinkDoc        `json:"links"`
+}
+
+// LinkDoc is a link with its revision.
+type LinkDoc struct {
+	*show.Link
+	Rev int64 `json:"rev"`
 }
 
 // PageDoc is a page with what answers on it, by control: its own mappings and
@@ -140,11 +147,14 @@ func (s *server) show(c *echo.Context) error {
 	}
 	for _, ct := range sh.Controllers() {
 		cc := snap.Controllers[ct.ID]
-		row := ControllerDoc{Controller: ct, Controls: []device.Control{}, Zones: []string{}, Title: ct.Layout}
+		row := ControllerDoc{Controller: ct, Controls: []device.Control{}, Zones: []string{}, Title: ct.Layout, Links: []LinkDoc{}}
 		if cc.Layout != nil {
 			row.Controls, row.Zones, row.Title = cc.Layout.Controls(), cc.Layout.Zones(), cc.Layout.Title
 		}
 		row.Width, row.Height = device.Extent(row.Controls)
+		for _, l := range sh.LinksOf(ct.ID) {
+			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref())})
+		}
 		doc.Controllers = append(doc.Controllers, row)
 	}
 	for _, p := range sh.Pages() {

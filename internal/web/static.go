@@ -11,8 +11,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/archive"
 	"synaptor/internal/edit"
 	"synaptor/internal/sheet"
+	"synaptor/internal/wire"
 )
 
 //go:embed openapi.json
@@ -71,7 +73,14 @@ func (s *server) file(c *echo.Context, status int, name string) error {
 }
 
 func (s *server) schema(c *echo.Context) error {
-	body := sheet.Schema(strings.TrimSuffix(c.Param("name"), ".json"))
+	name := strings.TrimSuffix(c.Param("name"), ".json")
+	body := sheet.Schema(name)
+	switch name {
+	case archive.SchemaName:
+		body = archive.Schema()
+	case wire.SchemaName:
+		body = wire.Schema()
+	}
 	if body == nil {
 		return edit.ErrNotFound
 	}

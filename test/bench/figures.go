@@ -25,16 +25,27 @@ func inputs(dev *child, oscIn, relayAddr string) (ours, bare []time.Duration, er
 	if err != nil {
 		return nil, nil, err
 	}
+	presses := map[string][]byte{}
+	for i := range 6 {
+		control := device.CellID(i, 0)
+		if presses[control], err = osc.Encode(device.Message{Address: fmt.Sprintf("/synaptor/producer-grid/%s/press", control)}); err != nil {
+			return nil, nil, err
+		}
+	}
+	return pressed(dev, func(control string) error {
+		_, err := syn.Write(presses[control])
+		return err
+	}, relayAddr)
+}
+
+// pressed is inputs with any way to press a key.
+func pressed(dev *child, press func(control string) error, relayAddr string) (ours, bare []time.Duration, err error) {
 	rel, err := net.Dial("udp", relayAddr)
 	if err != nil {
 		return nil, nil, err
 	}
 	for i := range warmUp + samples {
 		input := 1 + i%6
-		press, err := osc.Encode(device.Message{Address: fmt.Sprintf("/synaptor/producer-grid/%s/press", device.CellID(input-1, 0))})
-		if err != nil {
-			return nil, nil, err
-		}
 		cut, err := osc.Encode(device.Message{Address: "/mix/1/program", Args: []any{input}})
 		if err != nil {
 			return nil, nil, err
@@ -43,7 +54,12 @@ func inputs(dev *child, oscIn, relayAddr string) (ours, bare []time.Duration, er
 		var sent [2]time.Time
 		for _, which := range []int{i / 6 % 2, 1 - i/6%2} {
 			sent[which] = time.Now()
-			if _, err := []net.Conn{syn, rel}[which].Write([][]byte{press, cut}[which]); err != nil {
+			if which == 0 {
+				err = press(device.CellID(input-1, 0))
+			} else {
+				_, err = rel.Write(cut)
+			}
+			if err != nil {
 				return nil, nil, err
 			}
 		}

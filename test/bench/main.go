@@ -161,6 +161,9 @@ func measure(onlyInputs bool) error {
 	if err := beside(dev, web, oscIn, relayAddr); err != nil {
 		return err
 	}
+	if err := byWire(dev, web, oscIn, relayAddr, driven); err != nil {
+		return err
+	}
 	if onlyInputs {
 		return nil
 	}

@@ -267,7 +267,7 @@ func standIns() error {
 		return err
 	}
 	addrs := map[string]string{}
-	for _, s := range b.StandIns() {
+	for _, s := range b.Devices() {
 		addrs[s.ID()] = s.Addr()
 	}
 	line, err := json.Marshal(addrs)

@@ -174,6 +174,7 @@ func synaptor(switcherAddr string) error {
 
 func large(d *show.Draft, host string, port int) {
 	defer addMacros(d)
+	defer addLinks(d)
 	d.Put(&show.Device{ID: "sw", Slug: "dome-switcher", Name: "Dome switcher", Type: "switcher.osc", Host: host, Port: port})
 	d.Put(&show.Profile{ID: "p", Slug: "meteor-night", Name: "Meteor Night"})
 	d.Put(&show.Controller{ID: "g", Slug: "producer-grid", Name: "Producer grid", Layout: "grid-6x4", Profile: "p"})

@@ -209,7 +209,7 @@ func (r *sweeping) changes(id, address string, f func() error) (n int, err error
 // under has everything done under a condition, once Synaptor has seen for some seconds how slow the
 // devices are by now.
 func (r *sweeping) under(c condition) error {
-	for _, s := range r.app.Bench.StandIns() {
+	for _, s := range r.app.Bench.Devices() {
 		f := c.Faults
 		if c.udpOnly && s.ID() != "mixer" {
 			f.LossPercent = 0

@@ -59,7 +59,7 @@ func stage() error {
 	}
 	defer b.Close()
 	ports := map[string]int{}
-	for _, s := range b.StandIns() {
+	for _, s := range b.Devices() {
 		_, port, err := net.SplitHostPort(s.Addr())
 		if err != nil {
 			return err

@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"os"
+	"strings"
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
@@ -25,7 +26,10 @@ type Browser struct {
 }
 
 // Start runs Chromium with an empty profile.
-func Start() (*Browser, error) {
+func Start() (*Browser, error) { return StartWith() }
+
+// StartWith runs it with further flags of its own, as name or name=value.
+func StartWith(flags ...string) (*Browser, error) {
 	path := ""
 	for _, p := range []string{"/usr/bin/chromium", "/usr/bin/chromium-browser"} {
 		if _, err := os.Stat(p); err == nil {
@@ -35,9 +39,18 @@ func Start() (*Browser, error) {
 	if path == "" {
 		return nil, errors.New("chromium is not installed; make test installs it")
 	}
-	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Headless, chromedp.DisableGPU,
+	opts := []chromedp.ExecAllocatorOption{chromedp.ExecPath(path), chromedp.NoSandbox, chromedp.Headless, chromedp.DisableGPU,
 		chromedp.NoFirstRun, chromedp.Flag("disable-background-networking", true), chromedp.Flag("disable-component-update", true),
-		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800))
+		chromedp.Flag("disable-sync", true), chromedp.Flag("disable-quic", true), chromedp.WindowSize(1280, 800)}
+	for _, f := range flags {
+		name, value, has := strings.Cut(f, "=")
+		if has {
+			opts = append(opts, chromedp.Flag(name, value))
+		} else {
+			opts = append(opts, chromedp.Flag(name, true))
+		}
+	}
+	alloc, stopAlloc := chromedp.NewExecAllocator(context.Background(), opts...)
 	ctx, cancel := chromedp.NewContext(alloc)
 	if err := chromedp.Do(ctx); err != nil {
 		cancel()

@@ -7,6 +7,7 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -137,6 +138,71 @@ func TestPressesGoOnWhileTheDiskIsFull(t *testing.T) {
 		t.Fatal(err)
 	}
 	awaited(t, "the journal is written again", func() bool { pressed(t, p.Base); _, problem := health(t, p.Base); return problem == "" })
+	works(t, "with room again", p.Base)
+}
+
+// TestNothingIsHalfKeptOnADiskThatIsFull: an export needs no disk, a copy and an import are refused with the reason and leave nothing
+// behind, and all of them work once there is room.
+func TestNothingIsHalfKeptOnADiskThatIsFull(t *testing.T) {
+	dir := disk(t)
+	bin := program(t)
+	data := filepath.Join(dir, "data")
+	p, err := process.Start(bin, data, "--demo", "--bench-ports", "0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer func() { p.Kill() }()
+	status, archive := call(p.Base, "GET", "/api/v1/archive", nil)
+	if status != 200 {
+		t.Fatalf("the archive answered %d", status)
+	}
+	folders := func() (names []string) {
+		t.Helper()
+		for _, of := range []string{"shows", "backups"} {
+			list, err := os.ReadDir(filepath.Join(data, of))
+			if err != nil && !os.IsNotExist(err) {
+				t.Fatal(err)
+			}
+			for _, e := range list {
+				if e.IsDir() {
+					names = append(names, of+"/"+e.Name())
+				}
+			}
+		}
+		return names
+	}
+	before := folders()
+	filler := fill(t, dir)
+	const reason = "no room left on the disk"
+	if status, again := call(p.Base, "GET", "/api/v1/archive", nil); status != 200 || len(again) < len(archive)/2 {
+		t.Errorf("an export answered %d with %d bytes", status, len(again))
+	}
+	if status, body := call(p.Base, "POST", "/api/v1/backups", nil); status < 500 || !bytes.Contains(body, []byte(reason)) {
+		t.Errorf("a copy answered %d %.300s", status, body)
+	}
+	imports := func() (int, []byte) {
+		t.Helper()
+		var doc struct{ Token string }
+		if status, body := call(p.Base, "POST", "/api/v1/archives", archive); status != 200 || json.Unmarshal(body, &doc) != nil {
+			t.Fatalf("looking at an archive answered %d %.300s", status, body)
+		}
+		return call(p.Base, "POST", "/api/v1/archives/"+doc.Token+"/show", map[string]string{"name": "Imported"})
+	}
+	if status, body := imports(); status < 500 || !bytes.Contains(body, []byte(reason)) || bytes.Contains(body, []byte("SQL")) {
+		t.Errorf("an import answered %d %.300s", status, body)
+	}
+	if now := folders(); !slices.Equal(now, before) {
+		t.Errorf("left behind is %v, before there was %v", now, before)
+	}
+	if err := os.Remove(filler); err != nil {
+		t.Fatal(err)
+	}
+	if status, body := call(p.Base, "POST", "/api/v1/backups", nil); status >= 300 {
+		t.Errorf("with room again a copy answered %d %.300s", status, body)
+	}
+	if status, body := imports(); status != 201 {
+		t.Errorf("with room again an import answered %d %.300s", status, body)
+	}
 	works(t, "with room again", p.Base)
 }
 

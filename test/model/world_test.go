@@ -231,7 +231,7 @@ func compare(a, b string) int {
 }
 
 // Load implements journal.Store.
-func (m *entries) Load(before string, limit int) ([]journal.Entry, error) {
+func (m *entries) Load(_, before string, limit int) ([]journal.Entry, error) {
 	out := slices.DeleteFunc(m.all(), func(e journal.Entry) bool { return before != "" && e.ID >= before })
 	return out[:min(limit, len(out))], nil
 }

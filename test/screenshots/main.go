@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"image"
+	"image/color"
 	"image/draw"
 	"image/png"
 	"os"
@@ -124,8 +125,13 @@ func (s shots) others() error {
 	var parts []image.Image
 	for _, p := range []struct{ standIn, seen, press string }{
 		{"intercom", "talk/1", "talk/1"}, {"lights", "lamp/1", "lamp/3"}, {"camera", "preset/3", "preset/3"}, {"player", "play", "play"}, {"chat", "follow", "follow"},
-		{"workstation", "app/2", "app/2"},
+		{"workstation", "app/2", "app/2"}, {"keys", "a1", "c1"},
 	} {
+		if p.standIn == "keys" {
+			if err := s.attached(); err != nil {
+				return err
+			}
+		}
 		front := func(id string) string { return fmt.Sprintf("[data-front=%q]", id) }
 		file := filepath.Join(os.TempDir(), "synaptor-part.png")
 		err := steps(s.click(fmt.Sprintf("[data-standin=%q]", p.standIn)), s.see(front(p.seen)), s.click(front(p.press)), func() error { return s.Shot(file) })
@@ -138,7 +144,8 @@ func (s shots) others() error {
 		}
 		parts = append(parts, img)
 	}
-	sheet := image.NewRGBA(image.Rect(0, 0, 3*440, 2*330))
+	sheet := image.NewRGBA(image.Rect(0, 0, 3*440, 3*330))
+	draw.Draw(sheet, sheet.Rect, image.NewUniform(color.RGBA{0x14, 0x18, 0x1b, 0xff}), image.Point{}, draw.Src)
 	for i, p := range parts {
 		at := image.Pt(i%3*440, i/3*330)
 		draw.Draw(sheet, image.Rectangle{at, at.Add(image.Pt(440, 330))}, p, image.Pt(830, 180), draw.Src)
@@ -148,6 +155,15 @@ func (s shots) others() error {
 		return err
 	}
 	return errors.Join(png.Encode(f, sheet), f.Close())
+}
+
+// attached has the keys of the bench show the page of the producer's grid.
+func (s shots) attached() error {
+	return steps(s.click(`[data-standin="keys"]`), func() error {
+		return s.Wait(`(() => { if (!window.attaching) window.attaching = fetch("/api/v1/show").then(r => r.json()).then(d => fetch("/api/v1/links", {method: "POST", headers: {"Content-Type": "application/json"},
+			body: JSON.stringify({controller: d.controllers.find(c => c.slug === "producer-grid").id, kind: "wire", match: "BENCH-8K2D"})}));
+			return document.querySelector('[data-front="a1"]')?.title.includes("Presenter"); })()`)
+	})
 }
 
 func read(file string) (image.Image, error) {

@@ -124,7 +124,7 @@ func start(t *testing.T, seed uint64) *world {
 	w.ok(err)
 	t.Cleanup(w.bench.Close)
 	ports := map[string]int{}
-	for _, s := range w.bench.StandIns() {
+	for _, s := range w.bench.Devices() {
 		ports[s.ID()] = port(t, s.Addr())
 	}
 	for _, d := range rig {

@@ -91,7 +91,8 @@ func TestANightIsTakenAlong(t *testing.T) {
 		p.Click(`form button[type="submit"]`), p.See(".phase.up"), p.Press("Escape", 0), p.Press("2", 0), p.Click(`[data-layout="grid-6x4"]`), p.See(`[data-control="a1"] .cross`))
 	p.do(p.Click("#shows"), p.Click(`[data-part="archive"]`), p.Wait(`(() => { const d = new DataTransfer(); d.items.add(new File([window.kept], "night.synaptor.zip", {type: "application/zip"}));
 		const i = document.querySelector("aside input[type=file]"); i.files = d.files; i.dispatchEvent(new Event("change", {bubbles: true})); return true; })()`), p.See("[data-preview]"))
-	p.do(p.Click("aside .body > .act"), p.Click(".parts label"), p.Text(".parts ul", "is Studio switcher here"), p.Text(".parts ul", "stands beside it, as Home 2"))
+	p.do(p.Click("aside .body > .act"), p.Click(`.parts fieldset:nth-child(2) label`), p.Text(".parts ul", "is Studio switcher here"), p.Text(".parts ul", "beside it, as Home 2"))
+	p.do(p.Choose("select[data-clash]", "in place"), p.See(`[data-told="now"]`), p.Choose("select[data-clash]", "beside"), p.Text(".parts ul", "as Home 2"), p.See(`[data-told="now"]`))
 	p.axe("parts of an archive")
 	p.do(p.Click("#take-parts"), p.Press("Escape", 0), p.Click(`[role="tab"]:nth-child(2)`), p.Text(`[role="tab"][aria-selected="true"]`, "Home 2"), p.See(key("a1", ".on-air")))
 	p.do(p.Click(`[data-control="d1"]`), p.Click(".try"), p.See(key("d1", ".on-air")), p.Text(".path", "Studio switcher"))

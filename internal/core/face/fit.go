@@ -17,16 +17,30 @@ import (
 
 //go:generate go run synaptor/tools/sfnt ../../../web/node_modules/@fontsource/ibm-plex-sans-condensed/files/ibm-plex-sans-condensed-latin-600-normal.woff fonts/plex-condensed-600-latin.ttf
 //go:generate go run synaptor/tools/sfnt ../../../web/node_modules/@fontsource/ibm-plex-sans-condensed/files/ibm-plex-sans-condensed-latin-ext-600-normal.woff fonts/plex-condensed-600-latin-ext.ttf
+//go:generate go run synaptor/tools/sfnt ../../../web/node_modules/@fontsource/ibm-plex-sans-condensed/files/ibm-plex-sans-condensed-latin-400-normal.woff fonts/plex-condensed-400-latin.ttf
+//go:generate go run synaptor/tools/sfnt ../../../web/node_modules/@fontsource/ibm-plex-sans-condensed/files/ibm-plex-sans-condensed-latin-ext-400-normal.woff fonts/plex-condensed-400-latin-ext.ttf
 
 var (
 	//go:embed fonts/plex-condensed-600-latin.ttf
 	latin []byte
 	//go:embed fonts/plex-condensed-600-latin-ext.ttf
 	latinExt []byte
+	//go:embed fonts/plex-condensed-400-latin.ttf
+	lightLatin []byte
+	//go:embed fonts/plex-condensed-400-latin-ext.ttf
+	lightLatinExt []byte
 )
 
 // FontFile is the face font, for those who draw pictures of text.
 func FontFile() []byte { return latin }
+
+// FontFiles are the files of the face font, the first with most characters, the next with those that it has not. light: of light text.
+func FontFiles(light bool) [][]byte {
+	if light {
+		return [][]byte{lightLatin, lightLatinExt}
+	}
+	return [][]byte{latin, latinExt}
+}
 
 // Font measures text as the interface sets it, without kerning. It is safe for
 // concurrent use, and remembers labels that it has set, since they repeat.

@@ -8,14 +8,30 @@ import (
 	"synaptor/internal/core/show"
 )
 
+// wantedPages gives the pages of a wish, and those of the profiles that are taken whole.
+func (t *taking) wantedPages() (pages []*show.Page, err error) {
+	for _, id := range t.wish.Profiles {
+		if t.other.Profile(id) == nil {
+			return nil, fmt.Errorf("the other show has no profile %q", id)
+		}
+	}
+	for _, id := range t.wish.Pages {
+		if t.other.Page(id) == nil {
+			return nil, fmt.Errorf("the other show has no page %q", id)
+		}
+	}
+	for _, p := range t.other.Pages() {
+		if slices.Contains(t.wish.Pages, p.ID) || slices.Contains(t.wish.Profiles, p.Profile) {
+			pages = append(pages, p)
+		}
+	}
+	return pages, nil
+}
+
 // wanted gives the pages and macros of a wish, and the macros that those run.
 func (t *taking) wanted() (pages []*show.Page, macros []*show.Macro, err error) {
-	for _, id := range t.wish.Pages {
-		p := t.other.Page(id)
-		if p == nil {
-			return nil, nil, fmt.Errorf("the other show has no page %q", id)
-		}
-		pages = append(pages, p)
+	if pages, err = t.wantedPages(); err != nil {
+		return nil, nil, err
 	}
 	has := map[string]bool{}
 	var add func(id string, wished bool) error
@@ -61,14 +77,14 @@ func ranBy(c *show.Call) string {
 	return c.Params["macro"]
 }
 
-// keysOf lists the mappings that are on some of the pages.
+// keysOf lists the mappings that are on some of the pages, or stand on all of a profile that is taken whole.
 func (t *taking) keysOf(pages []*show.Page) (out []*show.Mapping) {
 	wanted := map[string]bool{}
 	for _, p := range pages {
 		wanted[p.ID] = true
 	}
 	for _, m := range t.other.Mappings() {
-		if slices.ContainsFunc(m.Placements, func(at show.Placement) bool { return wanted[at.Page] }) {
+		if t.standsIn(m) || slices.ContainsFunc(m.Placements, func(at show.Placement) bool { return wanted[at.Page] }) {
 			out = append(out, m)
 		}
 	}

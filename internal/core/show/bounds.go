@@ -8,6 +8,8 @@ const (
 	maxDevices = 500
 	//limit:count controllers of a show | at the edit
 	maxControllers = 200
+	//limit:count links of controllers of a show | at the edit
+	maxLinks = 500
 	//limit:count profiles of a show | at the edit
 	maxProfiles = 200
 	//limit:count pages of a show | at the edit
@@ -30,7 +32,7 @@ var bounds = []struct {
 	most int
 	many string
 }{
-	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
+	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
 	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"},
 }
 

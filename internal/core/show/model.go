@@ -56,6 +56,12 @@ type Controller struct {
 	// Start lists the pages it shows when nothing else is known; a zone or
 	// profile with none of them begins with its first page.
 	Start []string `json:"start,omitempty"`
+	// Brightness of the real controllers that are attached, in percent; 0: 100.
+	Brightness int `json:"brightness,omitempty"`
+	// DimAfterS is after how many seconds without a touch they are dimmed; 0: never.
+	DimAfterS int `json:"dimAfterS,omitempty"`
+	// WakeActs says that the touch which ends that acts too; else it only wakes.
+	WakeActs bool `json:"wakeActs,omitempty"`
 }
 
 // Profile is a set of pages for one job.

@@ -69,7 +69,7 @@ func readOne(in *json.Decoder, seen map[Ref]bool, mostBytes int) (Entity, error)
 	case len(row.Body) > mostBytes:
 		return nil, fmt.Errorf("%s %s has %d bytes; %d is the most", row.Kind, row.ID, len(row.Body), mostBytes)
 	}
-	e, err := Decode(row.Kind, row.Body)
+	e, err := decodeStrictly(row.Kind, row.Body)
 	if err != nil {
 		return nil, err
 	}

@@ -13,6 +13,7 @@ import (
 	"cmp"
 	"encoding/json"
 	"fmt"
+	"maps"
 	"slices"
 	"weak"
 )
@@ -25,6 +26,7 @@ const (
 	KindSettings   Kind = "settings"
 	KindDevice     Kind = "device"
 	KindController Kind = "controller"
+	KindLink       Kind = "link"
 	KindProfile    Kind = "profile"
 	KindPage       Kind = "page"
 	KindMapping    Kind = "mapping"
@@ -168,30 +170,38 @@ func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {
 	return out
 }
 
+// fresh makes an empty entity of each kind.
+var fresh = map[Kind]func() Entity{
+	KindSettings: func() Entity { return &Settings{} }, KindDevice: func() Entity { return &Device{} }, KindController: func() Entity { return &Controller{} }, KindLink: func() Entity { return &Link{} },
+	KindProfile: func() Entity { return &Profile{} }, KindPage: func() Entity { return &Page{} }, KindMapping: func() Entity { return &Mapping{} },
+	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} },
+}
+
+// Kinds lists the kinds of entity, in the order of their names.
+func Kinds() []Kind { return slices.Sorted(maps.Keys(fresh)) }
+
 // Decode reads an entity of a kind from its canonical JSON.
 func Decode(k Kind, body []byte) (Entity, error) {
-	var e Entity
-	switch k {
-	case KindSettings:
-		e = &Settings{}
-	case KindDevice:
-		e = &Device{}
-	case KindController:
-		e = &Controller{}
-	case KindProfile:
-		e = &Profile{}
-	case KindPage:
-		e = &Page{}
-	case KindMapping:
-		e = &Mapping{}
-	case KindMacro:
-		e = &Macro{}
-	case KindStep:
-		e = &Step{}
-	default:
+	empty := fresh[k]
+	if empty == nil {
 		return nil, fmt.Errorf("decode entity: unknown kind %q", k)
 	}
+	e := empty()
 	if err := json.Unmarshal(body, e); err != nil {
+		return nil, fmt.Errorf("decode %s: %w", k, err)
+	}
+	return e, nil
+}
+
+// decodeStrictly is Decode for what comes from outside: it fails where there is a field that this version does not know.
+func decodeStrictly(k Kind, body []byte) (Entity, error) {
+	empty := fresh[k]
+	if empty == nil {
+		return nil, fmt.Errorf("decode entity: unknown kind %q", k)
+	}
+	e, d := empty(), json.NewDecoder(bytes.NewReader(body))
+	d.DisallowUnknownFields()
+	if err := d.Decode(e); err != nil {
 		return nil, fmt.Errorf("decode %s: %w", k, err)
 	}
 	return e, nil

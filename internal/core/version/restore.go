@@ -28,6 +28,8 @@ func Part(d *show.Draft, now, then *show.Show, r show.Ref) (ok bool) {
 	switch r.Kind {
 	case show.KindPage:
 		pagePart(d, now, then, r.ID)
+	case show.KindController:
+		links(d, now, then, r.ID)
 	case show.KindMacro:
 		for _, st := range now.StepsOf(r.ID) {
 			if then.Get(st.Ref()) == nil {
@@ -46,12 +48,26 @@ func Part(d *show.Draft, now, then *show.Show, r show.Ref) (ok bool) {
 	return true
 }
 
+// links has a controller be attached to what it was attached to.
+func links(d *show.Draft, now, then *show.Show, controller string) {
+	for _, l := range now.LinksOf(controller) {
+		d.Delete(l.Ref())
+	}
+	for _, l := range then.LinksOf(controller) {
+		if other := now.LinkTo(l.Kind, l.Match); other == nil || other.Controller == controller {
+			d.Put(l)
+		}
+	}
+}
+
 // alone tells whether a thing can be in a show without more of what it was with: a step is of its macro, and a key has to be
 // on pages that are there.
 func alone(e show.Entity, s *show.Show) bool {
 	switch e := e.(type) {
 	case *show.Step:
 		return false
+	case *show.Link:
+		return s.Controller(e.Controller) != nil
 	case *show.Mapping:
 		return !slices.ContainsFunc(e.Placements, func(at show.Placement) bool { return at.Page != "" && s.Page(at.Page) == nil })
 	}

@@ -7,27 +7,18 @@ import (
 	"time"
 
 	"synaptor/internal/core/show"
+	"synaptor/internal/core/show/showtest"
 )
-
-func built(put ...show.Entity) *show.Show {
-	d := show.NewDraft(show.Empty())
-	for _, e := range put {
-		d.Put(e)
-	}
-	return d.Now()
-}
 
 func key(id, name string, at ...show.Placement) *show.Mapping {
 	return &show.Mapping{ID: id, Name: name, Placements: at}
 }
 
-func at(page, control string) show.Placement { return show.Placement{Page: page, Control: control} }
-
 func TestDifferencesAreToldInWords(t *testing.T) {
 	cut, dome := &show.Page{ID: "cut", Name: "Cut"}, &show.Page{ID: "dome", Name: "Dome"}
-	before := built(cut, &show.Device{ID: "sw", Name: "Dome switcher", Host: "a"}, key("k1", "Logo", at("cut", "a1")), key("k2", "Caption", at("cut", "b1")),
+	before := showtest.Of(cut, &show.Device{ID: "sw", Name: "Dome switcher", Host: "a"}, key("k1", "Logo", showtest.At("cut", "a1")), key("k2", "Caption", showtest.At("cut", "b1")),
 		&show.Macro{ID: "m", Name: "Meteor!"}, &show.Step{ID: "s", Macro: "m", Kind: "wait", Ms: 4})
-	after := built(cut, dome, &show.Device{ID: "sw", Name: "Dome switcher", Host: "b", FrameRate: 50}, key("k1", "Logo", at("cut", "a2")),
+	after := showtest.Of(cut, dome, &show.Device{ID: "sw", Name: "Dome switcher", Host: "b", FrameRate: 50}, key("k1", "Logo", showtest.At("cut", "a2")),
 		&show.Macro{ID: "m", Name: "Meteor!"}, &show.Step{ID: "s", Macro: "m", Kind: "wait", Ms: 8})
 	var got []string
 	for _, d := range Compare(before, after) {
@@ -45,10 +36,10 @@ func TestDifferencesAreToldInWords(t *testing.T) {
 
 func TestAWholeStateOrAPartOfItComesBack(t *testing.T) {
 	cut, dome := &show.Page{ID: "cut", Name: "Cut"}, &show.Page{ID: "dome", Name: "Dome"}
-	then := built(cut, dome, key("k1", "Logo", at("cut", "a1"), at("dome", "a1")), key("k2", "Caption", at("cut", "b1")), &show.Macro{ID: "m", Name: "Meteor!"},
+	then := showtest.Of(cut, dome, key("k1", "Logo", showtest.At("cut", "a1"), showtest.At("dome", "a1")), key("k2", "Caption", showtest.At("cut", "b1")), &show.Macro{ID: "m", Name: "Meteor!"},
 		&show.Step{ID: "s1", Macro: "m", Position: 0}, &show.Step{ID: "s2", Macro: "m", Position: 1})
-	now := built(&show.Page{ID: "cut", Name: "Cut 2"}, dome, key("k1", "Logo now", at("cut", "a1"), at("dome", "a1")), key("k3", "Count", at("cut", "c1"), at("dome", "c1")),
-		key("k4", "Only on Dome", at("dome", "d1")), &show.Macro{ID: "m", Name: "Meteor?"}, &show.Step{ID: "s2", Macro: "m", Position: 0}, &show.Step{ID: "s3", Macro: "m", Position: 1})
+	now := showtest.Of(&show.Page{ID: "cut", Name: "Cut 2"}, dome, key("k1", "Logo now", showtest.At("cut", "a1"), showtest.At("dome", "a1")), key("k3", "Count", showtest.At("cut", "c1"), showtest.At("dome", "c1")),
+		key("k4", "Only on Dome", showtest.At("dome", "d1")), &show.Macro{ID: "m", Name: "Meteor?"}, &show.Step{ID: "s2", Macro: "m", Position: 0}, &show.Step{ID: "s3", Macro: "m", Position: 1})
 
 	d := show.NewDraft(now)
 	Whole(d, now, then)
@@ -77,14 +68,14 @@ func TestAWholeStateOrAPartOfItComesBack(t *testing.T) {
 		t.Errorf("with its macro the show is %s", got.Canonical())
 	}
 	// A page that comes back brings no key to another page that is gone.
-	alone := built(&show.Page{ID: "other", Name: "Other"})
+	alone := showtest.Of(&show.Page{ID: "other", Name: "Other"})
 	d = show.NewDraft(alone)
 	Part(d, alone, then, show.Ref{Kind: show.KindPage, ID: "cut"})
 	if k := d.Now().Mapping("k1"); k == nil || len(k.Placements) != 1 {
 		t.Errorf("the key is %+v", k)
 	}
 	// A key comes back with its page where that is gone, a step with its macro.
-	without := built(dome)
+	without := showtest.Of(dome)
 	for _, r := range []show.Ref{{Kind: show.KindMapping, ID: "k2"}, {Kind: show.KindStep, ID: "s1"}} {
 		if Part(show.NewDraft(without), without, then, r) {
 			t.Errorf("%v comes back alone", r)

@@ -192,6 +192,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/controllers/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Adds a controller with the layout of a board that a bridge carries, and attaches the board to it */
+        post: operations["controllerOfBoard"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/controllers/{id}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Sets how bright a controller is, and when it is dimmed */
+        put: operations["setLight"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/links": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Attaches hardware to a controller */
+        post: operations["addLink"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/links/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a link */
+        put: operations["editLink"];
+        post?: never;
+        /** Detaches hardware from its controller */
+        delete: operations["removeLink"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/find": {
         parameters: {
             query?: never;
@@ -407,6 +476,57 @@ export interface paths {
         /** The live socket (WebSocket): LiveMessage in, LiveUpdate and LiveError out */
         get: operations["live"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The wire: a WebSocket for bridges that carry controllers; docs/wire-protocol.md describes it */
+        get: operations["bridgeWire"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/boards": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the controllers of the real world that bridges carry, or did */
+        get: operations["boards"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/quiet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has real controllers do nothing for now, or work again */
+        put: operations["setQuiet"];
         post?: never;
         delete?: never;
         options?: never;
@@ -1204,6 +1324,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/qr.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Draws a text as a QR code */
+        get: operations["qr"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/mappings/{id}/state": {
         parameters: {
             query?: never;
@@ -1836,10 +1973,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lists the pages and macros of an archive that was looked at, and the devices here that may stand in for its own */
+        /** Lists the pages, profiles and macros of an archive that was looked at, and what here may stand in for its own devices and controllers */
         get: operations["partsOfArchive"];
         put?: never;
-        /** Takes pages and macros of an archive into the open show, as one edit */
+        /** Takes pages, profiles and macros of an archive into the open show, as one edit */
         post: operations["takeParts"];
         delete?: never;
         options?: never;
@@ -1996,6 +2133,12 @@ export interface components {
             /** @description Of the layout. */
             title: string;
             start?: string[];
+            /** @description Of real controllers, in percent; none: 100. */
+            brightness?: number;
+            /** @description Seconds without a touch until they are dimmed; none: never. */
+            dimAfterS?: number;
+            wakeActs?: boolean;
+            links: components["schemas"]["Link"][];
         };
         /** @description What a controller shall be called. */
         ControllerName: {
@@ -2512,6 +2655,8 @@ export interface components {
             leftOut?: number;
             latencyUs?: number;
             steps: components["schemas"]["Step"][];
+            /** @description The id of the show that was open; empty: it is not known. */
+            show?: string;
         };
         /** @description One stage of a trace. */
         Step: {
@@ -2564,7 +2709,7 @@ export interface components {
             /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
             amount?: number;
         };
-        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel); null: gone. A gap in seq means: ask for the topics again. */
+        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel), board/<serial> (Board), touches/<serial> (a list of Touch), quiet (whether real controllers do nothing); null: gone. A gap in seq means: ask for the topics again. */
         LiveUpdate: {
             /** @enum {string} */
             type: "snapshot" | "delta";
@@ -3548,6 +3693,7 @@ export interface components {
         };
         ArchiveParts: {
             pages: components["schemas"]["ArchivePart"][];
+            profiles: components["schemas"]["ArchivePart"][];
             macros: components["schemas"]["ArchivePart"][];
             /** @description The ids of devices here by those of the archive: what is proposed. */
             devices: {
@@ -3557,23 +3703,35 @@ export interface components {
             standIns: {
                 [key: string]: string[];
             };
+            /** @description The ids of controllers here by those of the archive: what is proposed. Any controller can stand in. */
+            controllers: {
+                [key: string]: string;
+            };
         };
         ArchivePart: {
             id: string;
             name: string;
+            /** @description A page's profile, by its name. */
+            of: string;
         };
         /** @description What of an archive is taken into the show that is open. */
         TakeParts: {
             /** @description Ids of pages of the archive. */
             pages?: string[];
+            /** @description Ids of profiles of the archive, with all their pages and what stands on every page. */
+            profiles?: string[];
             /** @description Ids of macros of the archive; those that are run by what is taken come along. */
             macros?: string[];
             /** @description The devices here that stand in for others, by the id of the other; empty: that one comes along. */
             devices?: {
                 [key: string]: string;
             };
-            /** @description What has the name of something here stands beside it; else it takes its place. */
-            beside?: boolean;
+            /** @description The controllers here that show the pages of others, by the id of the other; empty: that one comes along. */
+            controllers?: {
+                [key: string]: string;
+            };
+            /** @description Ids of profiles, pages and macros of the archive that take the place of what has their name here; the others stand beside it. */
+            inPlace?: string[];
             /** @description Only tell what would become of it. */
             only?: boolean;
         };
@@ -3584,12 +3742,118 @@ export interface components {
             title: string;
             /** @enum {string} */
             what: "new" | "in place" | "beside" | "comes along" | "stands in";
-            /** @description What it is called here: the name beside another, or the device that stands in. */
+            /** @description What it is called here: the name beside another, or what stands in. */
             as: string;
+            /** @description Something here has its name: it can stand beside that or take its place. */
+            clash: boolean;
+            /** @description What does not come as it was; empty: all does. */
+            note: string;
         };
         /** @description Asks for an archive with the passwords in it. */
         SealedExport: {
             passphrase: string;
+        };
+        LinkForm: {
+            /** @description The id of a controller. */
+            controller: string;
+            /** @enum {string} */
+            kind: "wire";
+            name?: string;
+            /** @description Which hardware it is: its serial number. */
+            match: string;
+            /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
+            map?: {
+                [key: string]: string;
+            };
+            off?: boolean;
+        };
+        EditLink: {
+            /** Format: int64 */
+            rev: number;
+            /** @description The id of a controller. */
+            controller: string;
+            /** @enum {string} */
+            kind: "wire";
+            name?: string;
+            /** @description Which hardware it is: its serial number. */
+            match: string;
+            /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
+            map?: {
+                [key: string]: string;
+            };
+            off?: boolean;
+        };
+        /** @description A link attaches real hardware to a controller. */
+        Link: {
+            id: string;
+            /** @description The id of a controller. */
+            controller: string;
+            /** @enum {string} */
+            kind: "wire";
+            name: string;
+            /** @description Which hardware it is: its serial number. */
+            match: string;
+            /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
+            map?: {
+                [key: string]: string;
+            };
+            off?: boolean;
+            position: number;
+            /** Format: int64 */
+            rev: number;
+        };
+        LightForm: {
+            /** @description In percent, from 1. */
+            brightness: number;
+            /** @description Seconds without a touch; 0: never. */
+            dimAfterS: number;
+            /** @description The touch that ends the dimming acts too. */
+            wakeActs: boolean;
+        };
+        AttachNew: {
+            /** @description Of a board that is here. */
+            serial: string;
+            /** @description Of the new controller. */
+            name: string;
+        };
+        Quiet: {
+            on: boolean;
+        };
+        /** @description What came in from a board, and where it went. */
+        Touch: {
+            /** Format: date-time */
+            at: string;
+            /** @description As the board calls it. */
+            control: string;
+            /** @enum {string} */
+            edge: "down" | "up" | "turn" | "slide" | "swipe";
+            amount?: number;
+            /** @description The control of the controller; empty: it went nowhere. */
+            to: string;
+            /** @description Why it went nowhere. */
+            why?: string;
+        };
+        /** @description A controller of the real world that a bridge carries, or did. */
+        Board: {
+            serial: string;
+            name: string;
+            bridge: string;
+            /** @description The id of its layout. */
+            layout: string;
+            /** @description The bridge brings the sheet of its layout. */
+            own: boolean;
+            here: boolean;
+            /** Format: date-time */
+            since: string;
+            /** @description The id of the link that it is attached by; empty: it is not. */
+            link: string;
+            controller: string;
+            /** @description Empty: nothing is known. */
+            problem: string;
+            /** @description From 0 to 1. */
+            battery?: number;
+            last?: components["schemas"]["Touch"];
+            dimmed: boolean;
         };
     };
     responses: never;
@@ -3966,6 +4230,167 @@ export interface operations {
             };
         };
     };
+    controllerOfBoard: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AttachNew"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setLight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkForm"];
+            };
+        };
+        responses: {
+            /** @description Made */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EditLink"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeLink: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     find: {
         parameters: {
             query?: {
@@ -4315,6 +4740,8 @@ export interface operations {
                 before?: string;
                 /** @description 1 to 1000; 200 unless given */
                 limit?: number;
+                /** @description Entries of the show that is open, which is usual, or of all shows. Entries of which it is not known are with both. */
+                of?: "open" | "all";
             };
             header?: never;
             path?: never;
@@ -4421,6 +4848,93 @@ export interface operations {
         responses: {
             /** @description Switching protocols */
             101: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bridgeWire: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description A WebSocket of the messages that the schema wire-2 has. */
+            101: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    boards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The boards */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Board"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setQuiet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Quiet"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6170,6 +6684,37 @@ export interface operations {
         requestBody?: never;
         responses: {
             /** @description Done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/svg+xml": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    qr: {
+        parameters: {
+            query: {
+                text: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The code */
             200: {
                 headers: {
                     [name: string]: unknown;

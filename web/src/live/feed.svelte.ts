@@ -24,6 +24,7 @@ class Feed {
   private inputs = 0;
   private retry = firstRetry;
   private asked = false;
+  private wanted = "";
 
   start() {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
@@ -33,7 +34,7 @@ class Feed {
       this.retry = firstRetry;
       this.seq = 0;
       this.inputs = 0;
-      this.ask();
+      this.ask(true);
     };
     socket.onmessage = (m) => this.take(JSON.parse(m.data as string) as LiveUpdate | LiveError);
     socket.onclose = () => {
@@ -65,8 +66,13 @@ class Feed {
     return true;
   }
 
-  private ask() {
-    this.send({ topics: [...new Set([...this.topics.values()].flat())] });
+  /** Asks for what is followed, unless that is what was asked for last: an owner that follows the same anew causes nothing. */
+  private ask(fresh = false) {
+    const topics = [...new Set([...this.topics.values()].flat())].sort();
+    const wanted = topics.join("\n");
+    if (!fresh && wanted === this.wanted) return;
+    this.wanted = wanted;
+    this.send({ topics });
   }
 
   private send(m: LiveMessage) {
@@ -87,7 +93,7 @@ class Feed {
         this.epoch++;
       }
     } else if (m.seq !== this.seq + 1) {
-      this.ask(); // something was missed
+      this.ask(true); // something was missed
       return;
     }
     this.seq = m.seq;

@@ -2,6 +2,7 @@
   import type { Face } from "../api/client";
   import Glyph from "./Glyph.svelte";
   import LivePicture from "./LivePicture.svelte";
+  import RunMark from "./RunMark.svelte";
 
   /** A face as the server worked it out. Every state has its own place, so that it is told apart without colour. */
   let {
@@ -36,9 +37,6 @@
       .flat()
       .join(" "),
   );
-
-  /** How far its macro had gone when this began to be drawn, as a delay: before now. */
-  const gone = $derived(face.run ? -Math.max(0, Date.now() - Date.parse(face.run.started)) : 0);
 </script>
 
 <div
@@ -80,20 +78,7 @@
     />
     <rect class="band-gap" x="8" y="76.75" width="84" height="15.25" pathLength="100" />
   </svg>
-  {#if face.run?.state === "running"}
-    {#key face.run.id}
-      <span
-        class="progress"
-        class:open={face.run.open}
-        style:animation-duration="{face.run.lengthMs}ms"
-        style:animation-delay="{gone}ms"
-      ></span>
-    {/key}
-  {:else if face.run}
-    <span class="outcome" aria-hidden="true"
-      >{face.run.state === "done" ? "✓" : face.run.state === "halted" ? "■" : "!"}</span
-    >
-  {/if}
+  {#if face.run}<RunMark run={face.run} />{/if}
   {#if face.unsent}<span class="unsent">{face.unsent} not sent</span>{/if}
   <span class="unknown-mark" aria-hidden="true">?</span>
   {#if face.forced}<span class="tried">tried out</span>{/if}
@@ -325,46 +310,6 @@
     overflow: hidden;
     font-family: var(--condensed);
   }
-  .progress {
-    position: absolute;
-    left: 6.25%;
-    right: 6.25%;
-    top: 6.25%;
-    height: 6%;
-    background: var(--armed);
-    transform-origin: left;
-    animation: empties linear forwards;
-  }
-  .progress.open {
-    animation: waits 1.2s ease-in-out infinite alternate !important;
-  }
-  @keyframes empties {
-    to {
-      transform: scaleX(0);
-    }
-  }
-  @keyframes waits {
-    from {
-      transform: scaleX(0.25);
-    }
-    to {
-      transform: scaleX(0.25) translateX(300%);
-    }
-  }
-  .outcome {
-    position: absolute;
-    left: 50%;
-    top: 3cqh;
-    transform: translateX(-50%);
-    font-size: 20cqw;
-    line-height: 1;
-    animation: fades 3s ease-in forwards;
-  }
-  .run-failed .outcome {
-    background: #fff;
-    color: #000;
-    padding: 0 8cqw;
-  }
   .unsent {
     position: absolute;
     right: 6.25%;
@@ -374,14 +319,6 @@
     background: #fff;
     color: #000;
     padding: 0 3cqw;
-  }
-  @keyframes fades {
-    60% {
-      opacity: 1;
-    }
-    to {
-      opacity: 0;
-    }
   }
   .pressed {
     filter: brightness(1.5);

@@ -7,6 +7,7 @@
   import CameraPanel from "./CameraPanel.svelte";
   import ChatPanel from "./ChatPanel.svelte";
   import IntercomPanel from "./IntercomPanel.svelte";
+  import KeysPanel from "./KeysPanel.svelte";
   import LightsPanel from "./LightsPanel.svelte";
   import MixerPanel from "./MixerPanel.svelte";
   import PlayerPanel from "./PlayerPanel.svelte";
@@ -26,6 +27,7 @@
     player: PlayerPanel,
     chat: ChatPanel,
     workstation: WorkstationPanel,
+    keys: KeysPanel,
   };
   const short: Record<string, string> = {
     streaming: "Streaming",
@@ -37,6 +39,7 @@
     player: "Player",
     chat: "Chat",
     workstation: "Computer",
+    keys: "Keys",
   };
   let standIns = $state.raw<StandIn[]>([]);
   let asked = $state(false);
@@ -120,28 +123,30 @@
           toggled={view.faults.silent}
           on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
         />
-        <Toggle
-          size="sm"
-          id="fault-login"
-          labelText="Sign-in"
-          labelA="lets in"
-          labelB="refuses all"
-          toggled={view.faults.refuseLogin}
-          on:toggle={(e) => e.detail.toggled !== view.faults.refuseLogin && fault({ refuseLogin: e.detail.toggled })}
-        />
-        {#each numbers as f (f.field)}
-          <TextInput
+        {#if chosen !== "keys"}
+          <Toggle
             size="sm"
-            type="number"
-            id="fault-{f.field}"
-            labelText={f.title}
-            value={view.faults[f.field]}
-            on:change={(e) => {
-              const n = Number(e.detail);
-              if (n !== view.faults[f.field]) void fault({ [f.field]: n });
-            }}
+            id="fault-login"
+            labelText="Sign-in"
+            labelA="lets in"
+            labelB="refuses all"
+            toggled={view.faults.refuseLogin}
+            on:toggle={(e) => e.detail.toggled !== view.faults.refuseLogin && fault({ refuseLogin: e.detail.toggled })}
           />
-        {/each}
+          {#each numbers as f (f.field)}
+            <TextInput
+              size="sm"
+              type="number"
+              id="fault-{f.field}"
+              labelText={f.title}
+              value={view.faults[f.field]}
+              on:change={(e) => {
+                const n = Number(e.detail);
+                if (n !== view.faults[f.field]) void fault({ [f.field]: n });
+              }}
+            />
+          {/each}
+        {/if}
       </div>
       <Button kind="ghost" size="small" on:click={restart}>Cut its power for a moment</Button>
     </section>

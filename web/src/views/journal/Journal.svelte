@@ -1,6 +1,7 @@
 <script lang="ts">
   import None from "../../parts/form/None.svelte";
   import Act from "../../parts/form/Act.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { Button, Search } from "carbon-components-svelte";
   import { SvelteMap } from "svelte/reactivity";
@@ -17,14 +18,18 @@
   let more = $state(false);
   let problem = $state("");
   let words = $state("");
+  /** Entries of all shows, not only of the one that is open. */
+  let all = $state(false);
+  let names = $state<Record<string, string>>({});
   let back = $state("");
   const most = 200;
   const health = $derived(show.doc?.journal);
 
   const open = $derived(route.path.startsWith("/journal/") ? route.path.slice("/journal/".length) : "");
+  const of = $derived([...entries.values()].filter((e) => all || !e.show || e.show === show.doc?.id));
   const rows = $derived.by(() => {
     const q = words.trim().toLowerCase();
-    return [...entries.values()]
+    return of
       .filter(
         (e) =>
           !q ||
@@ -37,7 +42,11 @@
 
   $effect(() => {
     void feed.epoch;
+    void show.doc?.id;
     void load();
+  });
+  $effect(() => {
+    if (all) void called();
   });
   $effect(() => {
     feed.follow("journal", ["journal"]);
@@ -53,12 +62,20 @@
   });
 
   async function load(before?: string) {
-    const { data, error } = await api.GET("/api/v1/journal", { params: { query: { before, limit: most } } });
+    const { data, error } = await api.GET("/api/v1/journal", {
+      params: { query: { before, limit: most, of: all ? "all" : "open" } },
+    });
     problem = error ? error.detail : "";
     if (!data) return;
     for (const e of data) entries.set(e.id, e);
     more = data.length === most;
     loaded = true;
+  }
+
+  /** What the shows are called. */
+  async function called() {
+    const { data } = await api.GET("/api/v1/shows");
+    if (data) names = Object.fromEntries(data.shows.map((s) => [s.id, s.name]));
   }
 
   async function one(id: string) {
@@ -99,6 +116,7 @@
   <div class="list">
     <div class="filter">
       <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
+      <Tick label="All shows" bind:checked={all} />
     </div>
     {#if problem && rows.length > 0}<p class="wrong">{problem}</p>{/if}
     {#if health && health.trimmed > 0}
@@ -124,7 +142,7 @@
       {#snippet cells(e)}
         <td class="mono"
           ><a href="/journal/{e.id}" onclick={(ev) => ev.preventDefault()}>{timeOfDay(e.at, true)}</a><small
-            >{ago(e.at, clock.now)} ago</small
+            >{ago(e.at, clock.now)} ago{all && e.show ? `, ${names[e.show] ?? "a show that is gone"}` : ""}</small
           ></td
         >
         <td><span class="mono">{e.control}</span> {e.gesture}<small>{e.controllerName}</small></td>
@@ -146,7 +164,7 @@
       </div>
     {/if}
     {#if more}
-      <Button kind="ghost" size="small" on:click={() => load([...entries.keys()].sort()[0])}>Older ones</Button>
+      <Button kind="ghost" size="small" on:click={() => load(of.map((e) => e.id).sort()[0])}>Older ones</Button>
     {/if}
   </div>
   <div class="trace">
@@ -177,7 +195,10 @@
   }
   .filter {
     padding: 0.75rem 1rem;
-    max-width: 26rem;
+    display: grid;
+    grid-template-columns: minmax(0, 26rem) auto;
+    gap: 1rem;
+    align-items: center;
   }
   .trace {
     border-left: 1px solid var(--line);

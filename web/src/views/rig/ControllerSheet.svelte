@@ -2,6 +2,8 @@
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Controller } from "../../api/client";
   import Text from "../../parts/form/Text.svelte";
+  import Hardware from "./Hardware.svelte";
+  import Light from "./Light.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { said, show } from "../../live/show.svelte";
 
@@ -27,9 +29,18 @@
       <Button size="small" href="/panel/{controller.slug}" target="_blank">Open as a panel</Button>
       <Button size="small" kind="tertiary" href="/legend/{controller.slug}" target="_blank">Legend</Button>
     </div>
+    <Hardware {controller} />
+    {#if controller.links.length > 0}<Light {controller} />{/if}
     <dl>
       <dt>Panel, in any browser</dt>
       <dd class="mono">{location.origin}/panel/{controller.slug}</dd>
+      <dd>
+        <img
+          class="qr"
+          src="/api/v1/qr.svg?text={encodeURIComponent(`${location.origin}/panel/${controller.slug}`)}"
+          alt="The address of the panel as a QR code"
+        />
+      </dd>
       <dt>A press by HTTP</dt>
       <dd class="mono">POST {location.origin}/api/v1/input/{controller.slug}/{first}/press</dd>
       <dt>A press by OSC, to {show.doc?.oscIn}</dt>
@@ -52,6 +63,10 @@
   .ways {
     display: flex;
     gap: 0.5rem;
+  }
+  .qr {
+    width: 8rem;
+    height: 8rem;
   }
   dt {
     color: var(--quiet);

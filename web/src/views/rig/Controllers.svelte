@@ -1,7 +1,7 @@
 <script lang="ts">
   import Act from "../../parts/form/Act.svelte";
   import { SvelteMap } from "svelte/reactivity";
-  import { api, type Controller, type Entry, type PageMap } from "../../api/client";
+  import { api, type Board, type Controller, type Entry, type PageMap } from "../../api/client";
   import Choice from "../../parts/form/Choice.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { feed } from "../../live/feed.svelte";
@@ -52,6 +52,7 @@
     { text: "Controller", by: (c: Controller) => c.name },
     { text: "Profile", by: profile },
     { text: "Shows" },
+    { text: "Attached", by: (c: Controller) => c.links.length },
     { text: "Keys used", numeric: true, by: used },
     { text: "Touched last", wide: true, by: (c: Controller) => last.get(c.slug)?.at ?? "" },
   ];
@@ -97,6 +98,16 @@
             {/if}
           {/each}
         </div></td
+      >
+      <td class="hardware"
+        >{#each c.links as l (l.id)}
+          {@const b = feed.values.get(`board/${l.match}`) as Board | undefined}
+          <span class="phase {b?.here && !l.off ? 'up' : 'down'}"
+            >{l.off ? "switched off" : b?.here ? "here" : "away"}</span
+          >
+          {#if b}<span class="mono quiet">{ago(b.since, clock.now)}</span>{/if}
+          {#if b?.problem}<small class="bad">{b.problem}</small>{/if}
+        {:else}<span class="quiet">–</span>{/each}</td
       >
       <td class="num mono">{used(c)}</td>
       <td class="wide"

@@ -7,7 +7,10 @@
   import Glyph from "../../parts/Glyph.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
+  import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
+  import Boards from "./Boards.svelte";
   import Controllers from "./Controllers.svelte";
   import ControllerSheet from "./ControllerSheet.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
@@ -123,7 +126,18 @@
       {/snippet}
     </Rows>
   {/if}
-  <h1 class="next">Controllers</h1>
+  <header class="next">
+    <h1>Controllers</h1>
+    {#if feed.values.get("quiet") || show.doc?.controllers.some((c) => c.links.length > 0)}
+      <Tick
+        id="quiet"
+        label="Quiet: real controllers do nothing while a layout is changed"
+        checked={feed.values.get("quiet") === true}
+        onchange={async (on) => said(await api.PUT("/api/v1/quiet", { body: { on } }))}
+      />
+    {/if}
+  </header>
+  <Boards />
   <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
 </div>
 {#if open === "look"}
@@ -177,9 +191,6 @@
     font-size: 1.125rem;
     font-weight: 600;
   }
-  .next {
-    margin-bottom: 0.5rem;
-  }
   .open :global(.wide) {
     display: none;
   }
@@ -207,24 +218,6 @@
   }
   .rig :global(.parked) {
     opacity: 0.65;
-  }
-  .phase {
-    padding: 0.1rem 0.45rem;
-    border-radius: 3px;
-    border: 1px solid var(--line);
-    margin-right: 0.3rem;
-    white-space: nowrap;
-  }
-  .phase.down,
-  .phase.locked {
-    background: var(--alarm);
-    color: var(--on-alarm);
-    font-weight: 600;
-  }
-  .phase.connecting,
-  .phase.syncing,
-  .phase.parked {
-    border-style: dashed;
   }
   .link {
     white-space: nowrap;

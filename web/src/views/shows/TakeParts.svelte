@@ -8,32 +8,43 @@
   import { said, show } from "../../live/show.svelte";
   import { kindWords } from "../../live/words.svelte";
 
-  /** Pages and macros of an archive, taken into the show that is open: what becomes of each is told before. */
+  /** Pages, profiles and macros of an archive, taken into the show that is open: what becomes of each is told before. */
   let { doc, ontaken }: { doc: ArchiveDoc; ontaken: () => void } = $props();
 
   const parts = new Answer<ArchiveParts>();
   const there = $derived(parts.of(doc.token));
-  let pages = $state<string[]>([]);
-  let macros = $state<string[]>([]);
-  /** What stands in for a device, where somebody has chosen it. */
-  let chosen = $state<Record<string, string>>({});
-  let beside = $state(true);
-  const devices = $derived({ ...there?.devices, ...chosen });
+  const none = { pages: [] as string[], profiles: [] as string[], macros: [] as string[] };
+  type Sort = keyof typeof none;
+  let ticked = $state(none);
+  /** What stands in for a device or a controller, where somebody has chosen it. */
+  let chosen = $state<Record<string, Record<string, string>>>({ device: {}, controller: {} });
+  let inPlace = $state<string[]>([]);
 
   $effect(() => {
     const params = { path: { token: doc.token } };
     void parts.ask(doc.token, () => api.GET("/api/v1/archives/{token}/parts", { params }));
   });
 
-  const wish = $derived({ pages, macros, devices, beside });
+  const wish = $derived({
+    ...ticked,
+    devices: { ...there?.devices, ...chosen.device },
+    controllers: { ...there?.controllers, ...chosen.controller },
+    inPlace,
+  });
+  const something = $derived(ticked.pages.length + ticked.profiles.length + ticked.macros.length > 0);
   const rows = new Answer<PartRow[]>();
   const about = $derived(JSON.stringify(wish));
   $effect(() => {
-    if (pages.length + macros.length === 0) return;
+    if (!something) return;
     const params = { path: { token: doc.token } };
     void rows.ask(about, () => api.POST("/api/v1/archives/{token}/parts", { params, body: { ...wish, only: true } }));
   });
-  const told = $derived(rows.of(about) ?? []);
+  /** What was told last stays until the next is known, so that nothing jumps under the pointer. */
+  let told = $state.raw<PartRow[]>([]);
+  $effect(() => {
+    const next = rows.of(about);
+    if (next) told = next;
+  });
 
   async function take() {
     const params = { path: { token: doc.token } };
@@ -42,66 +53,79 @@
   }
 
   const toggled = (list: string[], id: string, on: boolean) => (on ? [...list, id] : list.filter((o) => o !== id));
-  /** The devices here that can stand in. */
-  const standIns = (id: string) => (show.doc?.devices ?? []).filter((d) => there?.standIns[id]?.includes(d.id));
-  const driven = $derived(told.filter((r) => r.kind === "device"));
-  const what = (r: PartRow) =>
-    ({
-      new: "is new",
-      "in place": "takes the place of what has its name here",
-      beside: `stands beside it, as ${r.as}`,
-      "comes along": r.as === r.title ? "comes along" : `comes along, as ${r.as}`,
-      "stands in": `is ${r.as} here`,
-    })[r.what];
+  const lists = $derived<{ sort: Sort; title: string; all: { id: string; name: string; of: string }[] }[]>([
+    { sort: "profiles", title: "Profiles, whole", all: there?.profiles ?? [] },
+    { sort: "pages", title: "Pages", all: there?.pages ?? [] },
+    { sort: "macros", title: "Macros", all: there?.macros ?? [] },
+  ]);
+  /** What here can stand in for a device or a controller of the archive. */
+  const standIns = (r: PartRow) =>
+    r.kind === "controller"
+      ? (show.doc?.controllers ?? [])
+      : (show.doc?.devices ?? []).filter((d) => there?.standIns[r.id]?.includes(d.id));
+  const what = (r: PartRow) => (r.what === "comes along" ? "comes along" : "is new");
 </script>
 
 <div class="parts">
   {#if there}
-    <fieldset>
-      <legend>Pages</legend>
-      {#each there.pages as p (p.id)}
-        <Tick
-          label={p.name}
-          checked={pages.includes(p.id)}
-          onchange={(on) => (pages = toggled(pages, p.id, on))}
-          data-page={p.id}
-        />
-      {/each}
-    </fieldset>
-    {#if there.macros.length > 0}
+    {#each lists.filter((l) => l.all.length > 0) as l (l.sort)}
       <fieldset>
-        <legend>Macros</legend>
-        {#each there.macros as m (m.id)}
+        <legend>{l.title}</legend>
+        {#if l.sort !== "pages"}
           <Tick
-            label={m.name}
-            checked={macros.includes(m.id)}
-            onchange={(on) => (macros = toggled(macros, m.id, on))}
-            data-macro={m.id}
+            label="All of them"
+            checked={ticked[l.sort].length === l.all.length}
+            onchange={(on) => (ticked[l.sort] = on ? l.all.map((o) => o.id) : [])}
+          />
+        {/if}
+        {#each l.all as o (o.id)}
+          <Tick
+            label={o.of ? `${o.name}, ${o.of}` : o.name}
+            checked={ticked[l.sort].includes(o.id)}
+            onchange={(on) => (ticked[l.sort] = toggled(ticked[l.sort], o.id, on))}
+            data-part-id={o.id}
           />
         {/each}
       </fieldset>
-    {/if}
-    {#if pages.length + macros.length > 0}
-      <Tick label="Put what has a name of something here beside it" bind:checked={beside} />
-      {#if driven.length > 0}
-        <div class="rows">
-          {#each driven as d (d.id)}
-            <Choice
-              label={d.title}
-              data-device={d.id}
-              value={devices[d.id] ?? ""}
-              choices={[
-                { value: "", text: "comes along" },
-                ...standIns(d.id).map((o) => ({ value: o.id, text: `is ${o.name} here` })),
-              ]}
-              onchange={(to) => (chosen = { ...chosen, [d.id]: to })}
-            />
-          {/each}
-        </div>
-      {/if}
+    {/each}
+    {#if something}
       {#if rows.problem(about)}<p class="wrong" role="alert">{rows.problem(about)}</p>{/if}
-      <ul>
-        {#each told as r (r.kind + r.id)}<li><b>{kindWords[r.kind] ?? r.kind}</b> {r.title} {what(r)}</li>{/each}
+      <ul data-told={rows.of(about) ? "now" : "soon"}>
+        {#each told as r (r.kind + r.id)}
+          {@const stands = r.kind === "device" || r.kind === "controller"}
+          <li class:chosen={stands || r.clash}>
+            <span><b>{kindWords[r.kind] ?? r.kind}</b> {r.title} {stands || r.clash ? "" : what(r)}</span>
+            {#if stands}
+              <Choice
+                label={`${r.title} here`}
+                hideLabel
+                data-stands-in={r.id}
+                value={(r.kind === "device" ? wish.devices : wish.controllers)[r.id] ?? ""}
+                choices={[
+                  { value: "", text: "comes along" },
+                  ...standIns(r).map((o) => ({ value: o.id, text: `is ${o.name} here` })),
+                ]}
+                onchange={(to) => (chosen = { ...chosen, [r.kind]: { ...chosen[r.kind], [r.id]: to } })}
+              />
+            {:else if r.clash}
+              <Choice
+                label={`${r.title}, which is here too`}
+                hideLabel
+                data-clash={r.id}
+                value={inPlace.includes(r.id) ? "in place" : "beside"}
+                choices={[
+                  {
+                    value: "beside",
+                    text: r.what === "in place" ? "beside it" : `beside it, as ${r.as}`,
+                  },
+                  { value: "in place", text: "in its place" },
+                ]}
+                onchange={(to) => (inPlace = toggled(inPlace, r.id, to === "in place"))}
+              />
+            {/if}
+            {#if r.note}<small>{r.note}</small>{/if}
+          </li>
+        {/each}
       </ul>
       <div>
         <Button size="small" id="take-parts" disabled={told.length === 0} on:click={take}
@@ -131,7 +155,12 @@
     padding: 0;
   }
   li {
-    list-style: disc;
-    margin-left: 1.1rem;
+    display: grid;
+    align-items: center;
+    padding: 0.15rem 0;
+    border-bottom: 1px solid var(--edge);
+  }
+  .chosen {
+    grid-template-columns: 1fr 1fr;
   }
 </style>

@@ -1,0 +1,142 @@
+package edit
+
+import (
+	"fmt"
+	"maps"
+	"strings"
+
+	"synaptor/internal/core/show"
+)
+
+// LinkForm is what a person says of a link.
+type LinkForm struct {
+	Controller string            `json:"controller"`
+	Kind       string            `json:"kind"`
+	Name       string            `json:"name"`
+	Match      string            `json:"match"`
+	Map        map[string]string `json:"map"`
+	Off        bool              `json:"off"`
+}
+
+// onto gives a link what the form says.
+func (f LinkForm) onto(l *show.Link) {
+	l.Controller, l.Kind, l.Name, l.Match, l.Off = f.Controller, f.Kind, strings.TrimSpace(f.Name), strings.TrimSpace(f.Match), f.Off
+	l.Map = map[string]string{}
+	maps.Copy(l.Map, f.Map)
+	maps.DeleteFunc(l.Map, func(from, to string) bool { return from == to || from == "" })
+}
+
+// checkLink says what is wrong with a link as it is to be.
+func (s *Service) checkLink(sh *show.Show, l *show.Link) error {
+	errs := sh.CheckLink(l)
+	if c := sh.Controller(l.Controller); c != nil {
+		if sheet := s.sheets.Controller(c.Layout); sheet != nil {
+			for from, to := range l.Map {
+				if _, has := sheet.Control(to); to != "" && !has {
+					errs = append(errs, &show.FieldError{Field: "map", Text: fmt.Sprintf("%s has no control %q for %q.", c.Name, to, from)})
+				}
+			}
+		}
+	}
+	if len(errs) > 0 {
+		return FieldErrors(errs)
+	}
+	return nil
+}
+
+// AddLink attaches hardware to a controller.
+func (s *Service) AddLink(who Who, f LinkForm) (string, error) {
+	id := newID()
+	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		l := &show.Link{ID: id, Position: len(sh.Links())}
+		f.onto(l)
+		if err := s.checkLink(sh, l); err != nil {
+			return "", err
+		}
+		d.Put(l)
+		return fmt.Sprintf("Attach %s to %s", l.Title(), sh.Controller(l.Controller).Name), nil
+	})
+}
+
+// AttachNew adds a controller of a layout, and attaches hardware of a serial number to it, as one edit.
+func (s *Service) AttachNew(who Who, name, layout, serial, called string) (string, error) {
+	id := newID()
+	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		title, err := s.newController(id, name, layout)(d, sh)
+		if err != nil {
+			return "", err
+		}
+		l := &show.Link{ID: newID(), Position: len(sh.Links())}
+		LinkForm{Controller: id, Kind: show.LinkWire, Name: called, Match: serial}.onto(l)
+		if err := s.checkLink(d.Now(), l); err != nil {
+			return "", err
+		}
+		d.Put(l)
+		return title, nil
+	})
+}
+
+// SetLink changes a link; rev is the revision that was changed.
+func (s *Service) SetLink(who Who, id string, rev int64, f LinkForm) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Link(id)
+		if old == nil {
+			return "", notFound("link")
+		}
+		if err := s.check(sh, old.Ref(), rev); err != nil {
+			return "", err
+		}
+		c := *old
+		f.onto(&c)
+		if err := s.checkLink(sh, &c); err != nil {
+			return "", err
+		}
+		d.Put(&c)
+		return "Change the link of " + c.Title(), nil
+	})
+}
+
+// RemoveLink detaches hardware from a controller.
+func (s *Service) RemoveLink(who Who, id string) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Link(id)
+		if old == nil {
+			return "", notFound("link")
+		}
+		d.Delete(old.Ref())
+		return "Detach " + old.Title(), nil
+	})
+}
+
+// Bounds of the looks of a controller.
+const (
+	//limit:count seconds until a controller is dimmed | at the edit
+	maxDimAfterS = 86_400
+)
+
+// LightForm is how bright a controller is, and when it is dimmed.
+type LightForm struct {
+	Brightness int  `json:"brightness"` // percent
+	DimAfterS  int  `json:"dimAfterS"`  // 0: never
+	WakeActs   bool `json:"wakeActs"`
+}
+
+// SetLight changes how bright a controller is.
+func (s *Service) SetLight(who Who, id string, f LightForm) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Controller(id)
+		if old == nil {
+			return "", notFound("controller")
+		}
+		if f.Brightness < 1 || f.Brightness > 100 {
+			return "", FieldErrors{{Field: "brightness", Text: "The brightness is from 1 to 100 percent."}}
+		}
+		if f.DimAfterS < 0 || f.DimAfterS > maxDimAfterS {
+			return "", FieldErrors{{Field: "dimAfterS", Text: "It is dimmed after at most a day; 0 is never."}}
+		}
+		c := *old
+		c.Brightness, c.DimAfterS, c.WakeActs = f.Brightness%100, f.DimAfterS, f.WakeActs // 0 stands for 100
+		d.Put(&c)
+		return "Change the light of " + c.Name, nil
+	})
+}
