@@ -15,6 +15,7 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench"
+	"synaptor/internal/host"
 	"synaptor/web"
 )
 
@@ -105,7 +106,7 @@ func parse(f *flag.FlagSet, args []string, errOut io.Writer, takes ...string) er
 
 func serve(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("serve", flag.ContinueOnError)
-	o := app.Options{Files: web.Files()}
+	o := app.Options{Files: web.Files(), Hardware: host.Folders()}
 	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`address` of the interface; this computer only")
 	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; this computer only")
 	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")

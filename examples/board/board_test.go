@@ -55,10 +55,10 @@ func TestTheSketchIsAController(t *testing.T) {
 	}
 	eventually("it is attached to the producer's grid", func() bool {
 		for _, b := range a.Bridges.Boards() {
-			if b.Serial == "my-board-1" && b.Here {
+			if b.Match == "my-board-1" && b.Here {
 				for _, c := range a.Edit.Program().Show.Controllers() {
 					if c.Slug == "producer-grid" {
-						_, err := a.Edit.AddLink(edit.Who{Session: "test", Actor: "test"}, edit.LinkForm{Controller: c.ID, Kind: "wire", Match: b.Serial, Map: map[string]string{"a1": "c1"}})
+						_, err := a.Edit.AddLink(edit.Who{Session: "test", Actor: "test"}, edit.LinkForm{Controller: c.ID, Kind: "wire", Match: b.Match, Map: map[string]string{"a1": "c1"}})
 						return err == nil
 					}
 				}

@@ -17,10 +17,12 @@ import (
 
 	"synaptor/internal/attach"
 	"synaptor/internal/attach/bridges"
+	"synaptor/internal/attach/hands"
 	"synaptor/internal/bench"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/host"
 	"synaptor/internal/incident"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
@@ -53,6 +55,8 @@ type Options struct {
 	LastGood  bool
 	BenchBase int   // the bench's first port; 0 takes any free ones
 	Files     fs.FS // the built interface
+	// Hardware has the folders of what can be touched on this computer.
+	Hardware []host.Folder
 }
 
 // App is a running Synaptor.
@@ -66,6 +70,7 @@ type App struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 	Bridges *bridges.Service
+	Hands   *hands.Service
 
 	Shows *shows.Service
 	first *store.Show // the show that was open at the start, until Edit has it
@@ -192,6 +197,8 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	if err != nil {
 		return err
 	}
+	a.Hands = hands.New(hands.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub})
+	a.onClose(a.Hands.Close)
 	a.Shows.Attach(shows.Live{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Journal: a.Journal})
 	for _, note := range a.Edit.Repaired {
 		a.noteRepair(note)
@@ -281,9 +288,16 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	a.Addr = l.Addr().String()
 	a.onClose(socket.Listens(l.Addr()))
 	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
-		Media: a.media, Bridges: a.Bridges, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
+		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
-	a.carryBenchKeys(ctx)
+	if err := a.watchHardware(o.Hardware); err != nil {
+		cancel()
+		return err
+	}
+	if err := a.carryBench(); err != nil {
+		cancel()
+		return err
+	}
 	srv.BaseContext = func(net.Listener) context.Context { return ctx }
 	go func() {
 		if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {

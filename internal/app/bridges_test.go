@@ -60,7 +60,7 @@ func TestABridgeIsWelcomedShowsFacesAndPresses(t *testing.T) {
 		r.must(200, "GET", "/api/v1/journal?limit=5", nil, &rows)
 		return len(rows) > 0 && rows[0].Via == "wire" && rows[0].Actor == "Bridge Tests" && rows[0].Outcome == journal.Confirmed
 	})
-	if row := r.board("8K-1"); !row.Here || row.Link != link || row.Last == nil || row.Last.Edge != "up" || row.Last.To != "c1" || row.Bridge != "Tests" {
+	if row := r.board("8K-1"); !row.Here || row.Link != link || row.Last == nil || row.Last.Edge != "up" || row.Last.To != "c1" || row.Via != "Tests" {
 		t.Errorf("the board is %+v", row)
 	}
 	b.say(wire.Battery{Type: "battery", Controller: "8K-1", Level: 0.25})

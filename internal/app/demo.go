@@ -90,6 +90,9 @@ func (a *App) addDemo(who edit.Who) (id string, err error) {
 			return "", err
 		}
 		a.computer.use(a.Bench.Workstation)
+		if err := a.carryBench(); err != nil {
+			return "", err
+		}
 	}
 	ports, err := a.ports()
 	if err != nil {

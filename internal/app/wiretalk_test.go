@@ -13,7 +13,7 @@ import (
 
 	"github.com/coder/websocket"
 
-	"synaptor/internal/attach/bridges"
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/wire"
 )
 
@@ -173,12 +173,12 @@ func (r *rig) controller(slug string) string {
 	return ""
 }
 
-func (r *rig) board(serial string) (b bridges.Row) {
+func (r *rig) board(serial string) (b hardware.Row) {
 	r.Helper()
-	var all []bridges.Row
-	r.must(200, "GET", "/api/v1/boards", nil, &all)
+	var all []hardware.Row
+	r.must(200, "GET", "/api/v1/hardware", nil, &all)
 	for _, b := range all {
-		if b.Serial == serial {
+		if b.Match == serial {
 			return b
 		}
 	}

@@ -33,6 +33,29 @@ type Address struct {
 	Controller, Control, Gesture, Page string
 }
 
+// OfMapping is the address of a mapping, wherever it is placed: on the first of its places that a controller has. It fails with a *NoSuch
+// where the mapping is on none.
+func OfMapping(id, gesture string, s *program.Program) (Address, error) {
+	m := s.Show.Mapping(id)
+	if m == nil {
+		return Address{}, &NoSuch{"mapping", fmt.Sprintf("There is no mapping %q in this show.", id)}
+	}
+	for _, at := range m.Placements {
+		page := s.Show.Page(at.Page)
+		if st := at.Standing; st != nil {
+			if pages := s.Show.PagesFor(st.Profile, st.Layout, st.Zone); len(pages) > 0 {
+				page = pages[0]
+			}
+		}
+		for _, c := range s.Show.Controllers() {
+			if page != nil && c.Layout == page.Layout {
+				return Address{Controller: c.Slug, Control: at.Control, Gesture: gesture, Page: page.ID}, nil
+			}
+		}
+	}
+	return Address{}, &NoSuch{"mapping", "This mapping is on no page of a controller."}
+}
+
 // Resolve turns an address into an input without its time and origin. It fails
 // with a *NoSuch when the control does not exist or cannot make the gesture.
 func (a Address) Resolve(s *program.Program) (engine.Input, error) {

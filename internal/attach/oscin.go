@@ -18,7 +18,7 @@ import (
 	"synaptor/internal/program"
 )
 
-// OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>.
+// OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>, or /synaptor/show/mapping/<id>/<gesture>.
 type OSCIn struct {
 	conn   *net.UDPConn
 	done   chan struct{}
@@ -119,10 +119,19 @@ func (o *OSCIn) inputs(data []byte, from netip.AddrPort, p *program.Program) (in
 // inputOf reads an input from an OSC message.
 func inputOf(m device.Message, p *program.Program) (engine.Input, error) {
 	parts := strings.Split(m.Address, "/")
-	if len(parts) != 5 || parts[1] != "synaptor" {
-		return engine.Input{}, fmt.Errorf("%q is not /synaptor/<controller>/<control>/<gesture>", m.Address)
+	var a Address
+	switch {
+	case len(parts) == 5 && parts[1] == "synaptor":
+		a = Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}
+	case len(parts) == 6 && parts[1] == "synaptor" && parts[2] == "show" && parts[3] == "mapping":
+		var err error
+		if a, err = OfMapping(parts[4], parts[5], p); err != nil {
+			return engine.Input{}, err
+		}
+	default:
+		return engine.Input{}, fmt.Errorf("%q is neither /synaptor/<controller>/<control>/<gesture> nor /synaptor/show/mapping/<id>/<gesture>", m.Address)
 	}
-	in, err := Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}.Resolve(p)
+	in, err := a.Resolve(p)
 	if err != nil || len(m.Args) == 0 || !TakesAmount(in.Gesture) {
 		return in, err
 	}

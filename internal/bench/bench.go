@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net"
+	"os"
 	"strconv"
 
 	"synaptor/internal/bench/camera"
@@ -19,6 +20,7 @@ import (
 	"synaptor/internal/bench/player"
 	"synaptor/internal/bench/streaming"
 	"synaptor/internal/bench/switcher"
+	"synaptor/internal/bench/touch"
 	"synaptor/internal/bench/workstation"
 )
 
@@ -27,7 +29,9 @@ type Bench struct {
 	Switcher    *switcher.Server
 	Workstation *workstation.Server
 	Keys        *keys.Server // a controller; nil where there are no pseudo-terminals
+	Folder      string       // has the files of what can be touched; empty: there are none
 	all         []panel.StandIn
+	touched     map[string]bool // those of all that are no devices but controllers, by id
 }
 
 // Ports of the stand-ins, counted from the base.
@@ -63,7 +67,7 @@ func Start(base int, changed func(id string)) (b *Bench, err error) {
 		return net.JoinHostPort("127.0.0.1", strconv.Itoa(base+offset))
 	}
 	told := func(id string) func() { return func() { changed(id) } }
-	b = &Bench{}
+	b = &Bench{touched: map[string]bool{}}
 	defer func() {
 		if err != nil {
 			b.Close()
@@ -93,13 +97,32 @@ func Start(base int, changed func(id string)) (b *Bench, err error) {
 		}
 		b.all = append(b.all, s)
 	}
-	b.Keys, err = keys.Start(told("keys"))
-	if err != nil { // a computer without pseudo-terminals has a bench all the same
-		slog.Warn("the bench has no keys", "err", err)
-		return b, nil
+	if err := b.layOut(told); err != nil { // a computer without pseudo-terminals has a bench all the same
+		slog.Warn("the bench has not all that can be touched", "err", err)
 	}
-	b.all = append(b.all, b.Keys)
 	return b, nil
+}
+
+// layOut puts what can be touched on the bench.
+func (b *Bench) layOut(told func(string) func()) (err error) {
+	if b.Keys, err = keys.Start(told("keys")); err != nil {
+		return err
+	}
+	b.all, b.touched["keys"] = append(b.all, b.Keys), true
+	if b.Folder, err = touch.Folder(); err != nil {
+		return err
+	}
+	for _, one := range []struct {
+		id    string
+		start func(folder string, changed func()) (*touch.Stand, error)
+	}{{"faders", touch.FaderRow}, {"numeric", touch.NumericBlock}, {"foot", touch.FootBoard}} {
+		s, err := one.start(b.Folder, told(one.id))
+		if err != nil {
+			return err
+		}
+		b.all, b.touched[s.ID()] = append(b.all, s), true
+	}
+	return nil
 }
 
 // running keeps a stand-in that did not start from becoming a StandIn that is
@@ -114,10 +137,10 @@ func running[S panel.StandIn](s S, err error) (panel.StandIn, error) {
 // StandIns lists the stand-ins in the order of their ports.
 func (b *Bench) StandIns() []panel.StandIn { return b.all }
 
-// Devices lists those of the stand-ins that are devices at an address of the network: all but the keys.
+// Devices lists those of the stand-ins that are devices at an address of the network: all but what can be touched.
 func (b *Bench) Devices() (out []panel.StandIn) {
 	for _, s := range b.all {
-		if s.ID() != "keys" {
+		if !b.touched[s.ID()] {
 			out = append(out, s)
 		}
 	}
@@ -138,5 +161,8 @@ func (b *Bench) StandIn(id string) panel.StandIn {
 func (b *Bench) Close() {
 	for _, s := range b.all {
 		s.Close()
+	}
+	if b.Folder != "" {
+		_ = os.RemoveAll(b.Folder) // it is below that for what is temporary
 	}
 }

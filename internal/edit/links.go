@@ -3,6 +3,7 @@ package edit
 import (
 	"fmt"
 	"maps"
+	"slices"
 	"strings"
 
 	"synaptor/internal/core/show"
@@ -14,13 +15,17 @@ type LinkForm struct {
 	Kind       string            `json:"kind"`
 	Name       string            `json:"name"`
 	Match      string            `json:"match"`
+	Place      string            `json:"place,omitempty"`
 	Map        map[string]string `json:"map"`
+	Bindings   []show.Binding    `json:"bindings,omitempty"`
+	Take       bool              `json:"take,omitempty"`
 	Off        bool              `json:"off"`
 }
 
 // onto gives a link what the form says.
 func (f LinkForm) onto(l *show.Link) {
 	l.Controller, l.Kind, l.Name, l.Match, l.Off = f.Controller, f.Kind, strings.TrimSpace(f.Name), strings.TrimSpace(f.Match), f.Off
+	l.Place, l.Bindings, l.Take = strings.TrimSpace(f.Place), f.Bindings, f.Take
 	l.Map = map[string]string{}
 	maps.Copy(l.Map, f.Map)
 	maps.DeleteFunc(l.Map, func(from, to string) bool { return from == to || from == "" })
@@ -35,6 +40,9 @@ func (s *Service) checkLink(sh *show.Show, l *show.Link) error {
 				if _, has := sheet.Control(to); to != "" && !has {
 					errs = append(errs, &show.FieldError{Field: "map", Text: fmt.Sprintf("%s has no control %q for %q.", c.Name, to, from)})
 				}
+			}
+			if text := sheet.Binds(l.Bindings); text != "" && show.CheckBindings(l.Bindings) == "" {
+				errs = append(errs, &show.FieldError{Field: "bindings", Text: text})
 			}
 		}
 	}
@@ -58,8 +66,8 @@ func (s *Service) AddLink(who Who, f LinkForm) (string, error) {
 	})
 }
 
-// AttachNew adds a controller of a layout, and attaches hardware of a serial number to it, as one edit.
-func (s *Service) AttachNew(who Who, name, layout, serial, called string) (string, error) {
+// AttachNew adds a controller of a layout, and attaches hardware to it, as one edit.
+func (s *Service) AttachNew(who Who, name, layout string, f LinkForm) (string, error) {
 	id := newID()
 	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		title, err := s.newController(id, name, layout)(d, sh)
@@ -67,12 +75,62 @@ func (s *Service) AttachNew(who Who, name, layout, serial, called string) (strin
 			return "", err
 		}
 		l := &show.Link{ID: newID(), Position: len(sh.Links())}
-		LinkForm{Controller: id, Kind: show.LinkWire, Name: called, Match: serial}.onto(l)
+		f.Controller = id
+		f.onto(l)
 		if err := s.checkLink(d.Now(), l); err != nil {
 			return "", err
 		}
 		d.Put(l)
 		return title, nil
+	})
+}
+
+// Bind says that something of hardware is a control, in place of whatever it was: want has the hardware, the controller, and one binding.
+// link is that by which the hardware is attached already; where it is to nothing, it is attached to the controller.
+func (s *Service) Bind(who Who, link string, want show.Link) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		c, b := sh.Controller(want.Controller), want.Bindings[0]
+		if c == nil {
+			return "", notFound("controller")
+		}
+		l := want
+		l.ID, l.Position, l.Bindings = newID(), len(sh.Links()), nil
+		if old := sh.Link(link); old != nil {
+			if old.Controller != c.ID {
+				return "", FieldErrors{{Field: "controller", Text: fmt.Sprintf("%s is attached to %s. Detach it there first.", old.Title(), sh.Controller(old.Controller).Name)}}
+			}
+			l = *old
+		}
+		if sheet := s.sheets.Controller(c.Layout); len(l.Bindings) == 0 && sheet != nil {
+			l.Bindings = sheet.Bindings(l.Kind)
+		}
+		l.Bindings = append(slices.DeleteFunc(slices.Clone(l.Bindings), func(old show.Binding) bool { return old.Source == b.Source }), b)
+		slices.SortStableFunc(l.Bindings, func(x, y show.Binding) int { return strings.Compare(x.Control, y.Control) })
+		if err := s.checkLink(sh, &l); err != nil {
+			return "", err
+		}
+		d.Put(&l)
+		return fmt.Sprintf("%s of %s is %s of %s", b.Source, l.Title(), b.Control, c.Name), nil
+	})
+}
+
+// SetTake says whether what comes by a link is kept from other programs.
+func (s *Service) SetTake(who Who, id string, take bool) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Link(id)
+		if old == nil {
+			return "", notFound("link")
+		}
+		c := *old
+		c.Take = take
+		if err := s.checkLink(sh, &c); err != nil {
+			return "", err
+		}
+		d.Put(&c)
+		if take {
+			return "Keep " + c.Title() + " from other programs", nil
+		}
+		return "Pass " + c.Title() + " on to other programs", nil
 	})
 }
 

@@ -70,6 +70,7 @@ type Engine struct {
 	controls    map[string]*held
 	commands    map[uint64]*command
 	zones       map[zoneKey]*input.Pages
+	told        map[string]any    // readings of Synaptor itself that come from outside, by path
 	profiles    map[string]string // in force, by controller; others have their own
 	guards      map[string]*guard // by mapping
 	dials       map[string]*dialState
@@ -131,6 +132,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		controls: map[string]*held{},
 		commands: map[uint64]*command{},
 		zones:    map[zoneKey]*input.Pages{},
+		told:     map[string]any{},
 		profiles: map[string]string{},
 		guards:   map[string]*guard{},
 		dials:    map[string]*dialState{},

@@ -43,6 +43,14 @@ func (e *Engine) Sync() { _ = e.call(func() error { return nil }) }
 
 type releaseAll struct{ link string }
 
+// SayOwn sets a reading of Synaptor itself that comes from outside of the engine, such as time code.
+func (e *Engine) SayOwn(path string, value any) { e.post(sayOwn{path, value}) }
+
+type sayOwn struct {
+	path  string
+	value any
+}
+
 func (e *Engine) post(ev any) {
 	select {
 	case e.events <- ev:
@@ -169,6 +177,9 @@ func (e *Engine) event(ev any) {
 		e.use(ev)
 	case releaseAll:
 		e.releaseAll(ev.link)
+	case sayOwn:
+		e.told[ev.path] = ev.value
+		e.reportOwn(ev.path, ev.value)
 	case linkChanged:
 		if rt := e.current(ev.state.Device, ev.gen); rt != nil {
 			e.doing.device = ev.state.Device

@@ -83,14 +83,13 @@ func (e *Engine) publishPages(c *program.Controller) {
 
 // publishSelf reports what Synaptor says of itself, as a device would.
 func (e *Engine) publishSelf() {
-	now := time.Now()
 	said := map[string]bool{}
 	say := func(path string, v any) {
 		said[path] = true
-		k := reading.Key{Device: program.SelfID, Path: path}
-		if changed, _ := e.table.Report(k, v, now); changed {
-			e.changed(k, "")
-		}
+		e.reportOwn(path, v)
+	}
+	for path, v := range e.told {
+		say(path, v)
 	}
 	shown := map[string]bool{}
 	for _, c := range e.program.Show.Controllers() {
@@ -135,6 +134,14 @@ func (e *Engine) publishSelf() {
 			e.table.Drop(k)
 			e.stream.push(ReadingGone{k})
 		}
+	}
+}
+
+// reportOwn reports a reading of Synaptor itself.
+func (e *Engine) reportOwn(path string, v any) {
+	k := reading.Key{Device: program.SelfID, Path: path}
+	if changed, _ := e.table.Report(k, v, time.Now()); changed {
+		e.changed(k, "")
 	}
 }
 

@@ -52,13 +52,28 @@ type InputBody struct {
 	Page  string `json:"page,omitempty"`
 }
 
+// inputOf does a gesture of a mapping, wherever that is placed.
+func (s *server) inputOf(c *echo.Context) error {
+	a, err := attach.OfMapping(c.Param("id"), c.Param("gesture"), s.Edit.Program())
+	if err != nil {
+		return err
+	}
+	return s.inputAt(c, a, time.Now())
+}
+
 func (s *server) input(c *echo.Context) error {
-	at := time.Now()
+	return s.inputAt(c, attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture")}, time.Now())
+}
+
+// inputAt does a gesture at an address.
+func (s *server) inputAt(c *echo.Context, a attach.Address, at time.Time) error {
 	var body InputBody
 	if err := read(c, &body, true); err != nil {
 		return err
 	}
-	a := attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture"), Page: body.Page}
+	if body.Page != "" {
+		a.Page = body.Page
+	}
 	amount, isNumber := body.Value.(float64)
 	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || !attach.GoodAmount(amount)) {
 		return unfit("value", "Only a turn and a slide take a value, and it is a number.")

@@ -10,6 +10,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/attach/bridges"
+	"synaptor/internal/attach/hands"
 	"synaptor/internal/bench"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -34,6 +35,7 @@ type Deps struct {
 	Own     *sheet.Own // the user's own device sheets
 	Media   *media.Fetcher
 	Bridges *bridges.Service
+	Hands   *hands.Service
 	// Bench gives the stand-ins that run in this process, nil where none do.
 	Bench func() *bench.Bench
 	// Demo adds the demo as a show, with its stand-ins.

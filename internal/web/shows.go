@@ -77,10 +77,11 @@ type ControllerDoc struct {
 	Links    []LinkDoc        `json:"links"`
 }
 
-// LinkDoc is a link with its revision.
+// LinkDoc is a link with its revision. Bound has the bindings that count: its own, or where it has none those of the controller's sheet.
 type LinkDoc struct {
 	*show.Link
-	Rev int64 `json:"rev"`
+	Rev   int64          `json:"rev"`
+	Bound []show.Binding `json:"bound"`
 }
 
 // PageDoc is a page with what answers on it, by control: its own mappings and
@@ -153,7 +154,11 @@ func (s *server) show(c *echo.Context) error {
 		}
 		row.Width, row.Height = device.Extent(row.Controls)
 		for _, l := range sh.LinksOf(ct.ID) {
-			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref())})
+			bound := l.Bindings
+			if len(bound) == 0 && cc.Layout != nil {
+				bound = cc.Layout.Bindings(l.Kind)
+			}
+			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref()), append([]show.Binding{}, bound...)})
 		}
 		doc.Controllers = append(doc.Controllers, row)
 	}

@@ -10,6 +10,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
 	"synaptor/internal/paint"
@@ -53,7 +54,7 @@ func (o *session) light(ctx context.Context, s *screen, now time.Time) error {
 	}
 	text := s.reason
 	if text == "" && o.s.quiet.Load() {
-		text = "Real controllers are quiet while a layout is changed."
+		text = hardware.Quiet
 	}
 	return o.tell(ctx, s, text)
 }

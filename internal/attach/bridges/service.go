@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"synaptor/internal/attach"
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
@@ -68,60 +69,23 @@ func New(cfg Config) (*Service, error) {
 	return &Service{cfg: cfg, book: paint.NewBook(cfg.Pictures), font: font, live: frames{get: cfg.Frames, all: map[show.Live]*frame{}}, boards: map[string]*board{}, sessions: map[*session]bool{}, resumed: map[string]*memory{}}, nil
 }
 
-// Row is a board as the API and the live feed have it.
-type Row struct {
-	Serial string `json:"serial"`
-	Name   string `json:"name"`
-	Bridge string `json:"bridge"`
-	// Layout is the id of its layout; Own says that the bridge brings the sheet of it.
-	Layout string `json:"layout"`
-	Own    bool   `json:"own"`
-	// Here says that its bridge is connected, Since since when it is or is not.
-	Here  bool      `json:"here"`
-	Since time.Time `json:"since"`
-	// Link and Controller are those of the show that it is attached by and to; empty: it is not.
-	Link       string `json:"link"`
-	Controller string `json:"controller"`
-	// Problem is what is wrong with it, in a sentence; empty: nothing is known.
-	Problem string   `json:"problem"`
-	Battery *float64 `json:"battery,omitempty"`
-	Last    *Touch   `json:"last,omitempty"`
-	Dimmed  bool     `json:"dimmed"`
-}
-
-// Touch is what came in from a board, and where it went.
-type Touch struct {
-	At      time.Time `json:"at"`
-	Control string    `json:"control"` // as the board calls it
-	Edge    string    `json:"edge"`
-	Amount  float64   `json:"amount,omitempty"`
-	// To is the control of the controller that it went to; empty: it went nowhere, and Why says why.
-	To  string `json:"to"`
-	Why string `json:"why,omitempty"`
-}
-
-// maxTouches is how many of the last inputs of a board are told.
-//
-//limit:count inputs of a board that its live view shows | nowhere; older ones are in the journal
-const maxTouches = 30
-
 // board is a controller of the real world.
 type board struct {
 	described wire.Controller
 	session   *session // that carries it; nil: none does
-	row       Row
-	touches   []Touch
+	row       hardware.Row
+	touches   hardware.Touches
 }
 
 // Boards lists the boards that are here, or were and are attached.
-func (s *Service) Boards() []Row {
+func (s *Service) Boards() []hardware.Row {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	out := []Row{}
+	out := []hardware.Row{}
 	for _, b := range s.boards {
 		out = append(out, b.row)
 	}
-	slices.SortFunc(out, func(a, b Row) int { return strings.Compare(a.Serial, b.Serial) })
+	slices.SortFunc(out, func(a, b hardware.Row) int { return strings.Compare(a.Match, b.Match) })
 	return out
 }
 
@@ -138,7 +102,7 @@ func (s *Service) Sheet(serial string) []byte {
 // SetQuiet has real controllers do nothing, and say so on their faces, or work again. What they hold is let go.
 func (s *Service) SetQuiet(on bool) {
 	s.quiet.Store(on)
-	s.cfg.Hub.Publish("quiet", []string{"bridges"}, on)
+	s.cfg.Hub.Publish("quiet", []string{"hardware"}, on)
 	s.mu.Lock()
 	all := slices.Collect(maps.Keys(s.sessions))
 	s.mu.Unlock()
@@ -149,6 +113,9 @@ func (s *Service) SetQuiet(on bool) {
 		one.look()
 	}
 }
+
+// rowID is the id of what is told of a board.
+func rowID(serial string) string { return hardware.ID(show.LinkWire, serial, "") }
 
 // sheetOf gives the sheet of a board: that which its bridge brings, or one that is here; nil: there is none, and problem says why, in
 // a sentence.
@@ -190,8 +157,8 @@ func (s *Service) claim(one *session, all []wire.Controller) (taken map[string]s
 		if l != nil {
 			layout = l.Type
 		}
-		b.described, b.session, b.touches = c, one, nil
-		b.row = Row{Serial: c.Serial, Name: c.Name, Bridge: one.name, Layout: layout, Own: len(c.Sheet) > 0, Here: true, Since: now, Problem: problem}
+		b.described, b.session, b.touches = c, one, hardware.Touches{}
+		b.row = hardware.Row{ID: rowID(c.Serial), Kind: show.LinkWire, Match: c.Serial, Name: c.Name, Via: one.name, Layout: layout, Own: len(c.Sheet) > 0, Here: true, Since: now, Problem: problem}
 	}
 	return taken
 }
@@ -212,10 +179,10 @@ func (s *Service) leave(one *session) {
 		b.session, b.row.Here, b.row.Since, b.row.Problem, b.row.Dimmed = nil, false, now, "", false
 		if b.row.Link == "" {
 			delete(s.boards, serial)
-			s.cfg.Hub.Remove("board/" + serial)
+			hardware.Forget(s.cfg.Hub, rowID(serial))
 			continue
 		}
-		s.cfg.Hub.Publish("board/"+serial, []string{"bridges"}, b.row)
+		hardware.Publish(s.cfg.Hub, b.row)
 	}
 	others := slices.Collect(maps.Keys(s.sessions))
 	s.mu.Unlock()
@@ -259,17 +226,14 @@ func (s *Service) change(one *session, serial string, f func(b *board)) {
 		return
 	}
 	f(b)
-	s.cfg.Hub.Publish("board/"+serial, []string{"bridges"}, b.row)
+	hardware.Publish(s.cfg.Hub, b.row)
 }
 
 // touched notes what came in.
-func (s *Service) touched(one *session, serial string, t Touch) {
+func (s *Service) touched(one *session, serial string, t hardware.Touch) {
 	s.change(one, serial, func(b *board) {
-		if b.touches = append(b.touches, t); len(b.touches) > maxTouches {
-			b.touches = slices.Clone(b.touches[1:])
-		}
+		b.touches.Add(s.cfg.Hub, b.row.ID, t)
 		b.row.Last = &t
-		s.cfg.Hub.Publish("touches/"+serial, []string{"touches:" + serial}, b.touches)
 	})
 }
 
@@ -285,7 +249,7 @@ type attachment struct {
 // attached finds what a board is attached to.
 func (s *Service) attached(serial string) attachment {
 	sh := s.cfg.Shows.Program().Show
-	l := sh.LinkTo(show.LinkWire, serial)
+	l := sh.LinkTo(show.LinkWire, serial, "", true)
 	switch {
 	case l == nil:
 		return attachment{reason: "No controller of this show is attached to it; attach one in Rig, Controllers."}

@@ -12,6 +12,7 @@ import (
 	"github.com/coder/websocket"
 
 	"synaptor/internal/attach"
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
 	"synaptor/internal/feed"
@@ -47,7 +48,7 @@ type session struct {
 	woken   chan struct{} // what boards are attached to has changed, or the quiet
 	room    chan struct{} // faces were acknowledged
 	replies chan any      // what the reader has to say
-	rate    limiter
+	rate    hardware.Limiter
 
 	heard atomic.Int64 // when a message came last, in nanoseconds
 	acked atomic.Int64
@@ -247,13 +248,13 @@ var edges = map[string]input.Edge{wire.TypeDown: input.Down, wire.TypeUp: input.
 
 // input takes what somebody did to a control.
 func (o *session) input(m *wire.Input, at time.Time) {
-	if m.Type != wire.TypeUp && !o.rate.allows(at) {
-		if o.rate.tells(at) {
-			o.reply(m.Controller, fmt.Sprintf("More than %d inputs a second: those beyond are not done.", inputsPerSecond))
+	if m.Type != wire.TypeUp && !o.rate.Allows(at) {
+		if o.rate.Tells(at) {
+			o.reply(m.Controller, fmt.Sprintf("More than %d inputs a second: those beyond are not done.", hardware.InputsPerSecond))
 		}
 		return
 	}
-	t := Touch{At: at, Control: m.Control, Edge: m.Type, Amount: m.Amount}
+	t := hardware.Touch{At: at, Control: m.Control, Edge: m.Type, Amount: m.Amount}
 	t.To, t.Why = o.act(m, at)
 	if t.Why != "" && m.Type != wire.TypeUp {
 		o.reply(m.Controller, t.Why)
@@ -281,15 +282,15 @@ func (o *session) act(m *wire.Input, at time.Time) (to, why string) {
 	if h.wakes(m, at) {
 		return "", "It has only woken the controller."
 	}
-	switch {
-	case h.reason != "":
+	if h.reason != "" {
 		return "", h.reason
-	case o.s.quiet.Load():
-		return "", "Real controllers are quiet while a layout is changed."
 	}
 	control := h.link.Control(m.Control)
-	if control == "" {
+	switch {
+	case control == "":
 		return "", fmt.Sprintf("%s is mapped to nothing.", m.Control)
+	case o.s.quiet.Load():
+		return control, hardware.Quiet
 	}
 	in, err := attach.Address{Controller: h.slug, Control: control}.Resolve(o.s.cfg.Shows.Program())
 	if err != nil {

@@ -5,6 +5,9 @@ import (
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
+
+	"synaptor/internal/core/show"
 )
 
 // ControllerFormat is the format of controller sheets this package reads.
@@ -19,6 +22,17 @@ type ControllerSheet struct {
 	Zone   string  `json:"zone,omitempty"` // of the grid
 	Grid   *Grid   `json:"grid,omitempty"`
 	Groups []Group `json:"groups,omitempty"`
+	// MIDI, Keys and Axes say for a kind of hardware which of these controls what is, so that plugging it in is all.
+	MIDI *HardwareMap `json:"midi,omitempty"`
+	Keys *HardwareMap `json:"keys,omitempty"`
+	Axes *HardwareMap `json:"axes,omitempty"`
+}
+
+// HardwareMap says what of a kind of hardware is which control.
+type HardwareMap struct {
+	// Names are how such hardware begins to say it is called.
+	Names    []string       `json:"names,omitempty"`
+	Bindings []show.Binding `json:"bindings"`
 }
 
 // Grid is a field of like keys.
@@ -82,6 +96,71 @@ var Can = map[string][]string{
 	"dial":   {"press", "hold", "double", "release", "turn", "turn-left", "turn-right", "push-turn"},
 	"slider": {"slide"},
 	"ribbon": {"swipe-left", "swipe-right", "slide"},
+}
+
+// maps are those for a kind of link.
+func (s *ControllerSheet) maps(kind string) (out []*HardwareMap) {
+	var of []*HardwareMap
+	switch kind {
+	case show.LinkMIDIHere, show.LinkMIDIHost:
+		of = []*HardwareMap{s.MIDI}
+	case show.LinkKeysHere:
+		of = []*HardwareMap{s.Keys}
+	case show.LinkKeysHost:
+		of = []*HardwareMap{s.Keys, s.Axes}
+	case show.LinkGamepad:
+		of = []*HardwareMap{s.Axes}
+	}
+	return slices.DeleteFunc(of, func(m *HardwareMap) bool { return m == nil })
+}
+
+// Bindings are those that the sheet brings for a kind of link.
+func (s *ControllerSheet) Bindings(kind string) (out []show.Binding) {
+	for _, m := range s.maps(kind) {
+		out = append(out, m.Bindings...)
+	}
+	return out
+}
+
+// Fits tells whether the sheet is made for hardware of a name.
+func (s *ControllerSheet) Fits(kind, name string) bool {
+	for _, m := range s.maps(kind) {
+		for _, n := range m.Names {
+			if len(name) >= len(n) && strings.EqualFold(name[:len(n)], n) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// Suits tells whether hardware of a sort, as a binding says it, can move a kind of control.
+func Suits(as, kind string) bool {
+	switch as {
+	case show.AsDial:
+		return kind == "dial"
+	case show.AsSlider:
+		return kind == "slider" || kind == "ribbon"
+	}
+	return kind != "slider" && kind != "ribbon"
+}
+
+// Binds says what is wrong with bindings to the controls of the layout, in a sentence; empty: nothing.
+func (s *ControllerSheet) Binds(all []show.Binding) string {
+	if text := show.CheckBindings(all); text != "" {
+		return text
+	}
+	for _, b := range all {
+		c, has := s.Control(b.Control)
+		switch {
+		case b.Control == "":
+		case !has:
+			return fmt.Sprintf("There is no control %q for %s.", b.Control, b.Source)
+		case !Suits(b.As, c.Kind):
+			return fmt.Sprintf("%s is a %s, and %s a %s: it cannot move it.", b.Source, b.As, b.Control, c.Kind)
+		}
+	}
+	return ""
 }
 
 // groups gives the grid as a group too.
@@ -190,6 +269,14 @@ func (s *ControllerSheet) Check() error {
 		m.at("", "a controller has 1 to %d controls, this one has %d", maxControls, count)
 	} else {
 		s.checkPlaces(m)
+	}
+	for where, of := range map[string]*HardwareMap{"/midi": s.MIDI, "/keys": s.Keys, "/axes": s.Axes} {
+		if of == nil {
+			continue
+		}
+		if text := s.Binds(of.Bindings); text != "" {
+			m.at(where+"/bindings", "%s", text)
+		}
 	}
 	if len(m.found) > 0 {
 		return m.found

@@ -55,12 +55,11 @@ func (t *taking) shownBy(pages []*show.Page) error {
 // links takes the links of a controller that comes along, except to what is attached here already.
 func (t *taking) links(was, here string) {
 	for _, l := range t.other.LinksOf(was) {
-		if t.d.Now().LinkTo(l.Kind, l.Match) != nil {
-			continue
-		}
 		c := *l
 		c.ID, c.Controller, c.Position = t.newID(), here, len(t.d.Now().Links())
-		t.d.Put(&c)
+		if t.d.Now().Same(&c) == nil {
+			t.d.Put(&c)
+		}
 	}
 }
 

@@ -54,7 +54,7 @@ func links(d *show.Draft, now, then *show.Show, controller string) {
 		d.Delete(l.Ref())
 	}
 	for _, l := range then.LinksOf(controller) {
-		if other := now.LinkTo(l.Kind, l.Match); other == nil || other.Controller == controller {
+		if other := now.Same(l); other == nil || other.Controller == controller {
 			d.Put(l)
 		}
 	}

@@ -192,7 +192,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/controllers/board": {
+    "/api/v1/controllers/hardware": {
         parameters: {
             query?: never;
             header?: never;
@@ -201,8 +201,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Adds a controller with the layout of a board that a bridge carries, and attaches the board to it */
-        post: operations["controllerOfBoard"];
+        /** Adds a controller for hardware that is here, and attaches that to it */
+        post: operations["controllerOf"];
         delete?: never;
         options?: never;
         head?: never;
@@ -500,15 +500,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/boards": {
+    "/api/v1/hardware": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Lists the controllers of the real world that bridges carry, or did */
-        get: operations["boards"];
+        /** Lists what is here to be touched, by bridges, browsers and this computer, or was and is attached */
+        get: operations["hardware"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1984,6 +1984,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/hardware/{id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Confirms that all is well with hardware that was taken: it is from now on */
+        put: operations["keepTaken"];
+        /** Keeps hardware from other programs, for 15 seconds unless that is confirmed */
+        post: operations["take"];
+        /** Gives hardware back to other programs */
+        delete: operations["passOn"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/learning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins to learn what is touched; what it listens to does nothing meanwhile. The topic learning:<id> tells what was touched */
+        post: operations["learn"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/learning/{id}/control": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes what was touched a control */
+        post: operations["learned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/learning/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends a lesson: what was touched works again */
+        delete: operations["endLesson"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/mappings/{id}/input/{gesture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A gesture of a mapping from another program, wherever the mapping is placed */
+        post: operations["inputOf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A browser's hardware (WebSocket): HandsMessage in, HandsAnswer out */
+        get: operations["hands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2709,7 +2813,7 @@ export interface components {
             /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
             amount?: number;
         };
-        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel), board/<serial> (Board), touches/<serial> (a list of Touch), quiet (whether real controllers do nothing); null: gone. A gap in seq means: ask for the topics again. */
+        /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel), hardware/<id> (Hardware), touches/<id> (a list of Touch), learned/<id> (Learned), quiet (whether real controllers do nothing); null: gone. A gap in seq means: ask for the topics again. */
         LiveUpdate: {
             /** @enum {string} */
             type: "snapshot" | "delta";
@@ -3757,14 +3861,20 @@ export interface components {
             /** @description The id of a controller. */
             controller: string;
             /** @enum {string} */
-            kind: "wire";
+            kind: "wire" | "keys-here" | "midi-here" | "gamepad" | "keys-host" | "midi-host";
             name?: string;
-            /** @description Which hardware it is: its serial number. */
+            /** @description How the hardware is called, or its serial number; empty for the keys of a browser. */
             match: string;
             /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
             map?: {
                 [key: string]: string;
             };
+            /** @description Tells hardware apart that is called the same. */
+            place?: string;
+            /** @description Where there are none, those of the controller's sheet count. */
+            bindings?: components["schemas"]["Binding"][];
+            /** @description Other programs do not get what comes from it. */
+            take?: boolean;
             off?: boolean;
         };
         EditLink: {
@@ -3773,14 +3883,20 @@ export interface components {
             /** @description The id of a controller. */
             controller: string;
             /** @enum {string} */
-            kind: "wire";
+            kind: "wire" | "keys-here" | "midi-here" | "gamepad" | "keys-host" | "midi-host";
             name?: string;
-            /** @description Which hardware it is: its serial number. */
+            /** @description How the hardware is called, or its serial number; empty for the keys of a browser. */
             match: string;
             /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
             map?: {
                 [key: string]: string;
             };
+            /** @description Tells hardware apart that is called the same. */
+            place?: string;
+            /** @description Where there are none, those of the controller's sheet count. */
+            bindings?: components["schemas"]["Binding"][];
+            /** @description Other programs do not get what comes from it. */
+            take?: boolean;
             off?: boolean;
         };
         /** @description A link attaches real hardware to a controller. */
@@ -3789,18 +3905,26 @@ export interface components {
             /** @description The id of a controller. */
             controller: string;
             /** @enum {string} */
-            kind: "wire";
+            kind: "wire" | "keys-here" | "midi-here" | "gamepad" | "keys-host" | "midi-host";
             name: string;
-            /** @description Which hardware it is: its serial number. */
+            /** @description How the hardware is called, or its serial number; empty for the keys of a browser. */
             match: string;
             /** @description The controls of the hardware that are called otherwise than those of the controller; an empty one does nothing. */
             map?: {
                 [key: string]: string;
             };
-            off?: boolean;
             position: number;
             /** Format: int64 */
             rev: number;
+            /** @description Tells hardware apart that is called the same. */
+            place?: string;
+            /** @description Where there are none, those of the controller's sheet count. */
+            bindings?: components["schemas"]["Binding"][];
+            /** @description Other programs do not get what comes from it. */
+            take?: boolean;
+            off?: boolean;
+            /** @description The bindings that count: its own, or where it has none those of the controller's sheet. */
+            bound: components["schemas"]["Binding"][];
         };
         LightForm: {
             /** @description In percent, from 1. */
@@ -3811,36 +3935,48 @@ export interface components {
             wakeActs: boolean;
         };
         AttachNew: {
-            /** @description Of a board that is here. */
-            serial: string;
+            /** @description The id of hardware that is here. */
+            hardware: string;
             /** @description Of the new controller. */
             name: string;
+            /** @description Of the new controller; empty: that of the hardware. */
+            layout?: string;
         };
         Quiet: {
             on: boolean;
         };
-        /** @description What came in from a board, and where it went. */
+        /** @description What came in from hardware, and where it went. */
         Touch: {
             /** Format: date-time */
             at: string;
-            /** @description As the board calls it. */
+            /** @description As the hardware calls it. */
             control: string;
             /** @enum {string} */
-            edge: "down" | "up" | "turn" | "slide" | "swipe";
+            edge: "down" | "up" | "turn" | "slide" | "swipe" | "at" | "by";
             amount?: number;
             /** @description The control of the controller; empty: it went nowhere. */
             to: string;
-            /** @description Why it went nowhere. */
+            /** @description Why nothing was done. */
             why?: string;
         };
-        /** @description A controller of the real world that a bridge carries, or did. */
-        Board: {
-            serial: string;
+        /** @description What is here to be touched, or was and is attached. */
+        Hardware: {
+            id: string;
+            /**
+             * @description Of the link that attaches it.
+             * @enum {string}
+             */
+            kind: "wire" | "keys-here" | "midi-here" | "gamepad" | "keys-host" | "midi-host";
+            /** @description How it is called, or its serial number. */
+            match: string;
+            /** @description Where it is plugged in. */
+            place?: string;
             name: string;
-            bridge: string;
-            /** @description The id of its layout. */
+            /** @description What carries it. */
+            via: string;
+            /** @description The id of its layout; empty: none is made for it. */
             layout: string;
-            /** @description The bridge brings the sheet of its layout. */
+            /** @description Its bridge brings the sheet of its layout. */
             own: boolean;
             here: boolean;
             /** Format: date-time */
@@ -3854,6 +3990,101 @@ export interface components {
             battery?: number;
             last?: components["schemas"]["Touch"];
             dimmed: boolean;
+            /** @description It can be kept from other programs. */
+            canTake?: boolean;
+            taken?: boolean;
+            /**
+             * Format: date-time
+             * @description When it is let go unless that all is well is confirmed.
+             */
+            takenUntil?: string;
+            /** @description People may type on it: what is bound to nothing is told only to who looks. */
+            private?: boolean;
+        };
+        /** @description Which control something on hardware is. */
+        Binding: {
+            /** @description As MIDI, Linux or browsers call it: note 1 36, controller 1 7, bend 1, KEY_F13, ABS_X, Ctrl+Shift+F13, button 0. */
+            source: string;
+            /** @description Of the controller; empty: it does nothing. */
+            control: string;
+            /** @enum {string} */
+            as: "key" | "dial" | "slider";
+            /** @enum {string} */
+            encoding?: "twos" | "offset" | "sign" | "absolute" | "pair";
+            low?: number;
+            high?: number;
+            /** @description The share at each end where nothing changes. */
+            dead?: number;
+            /** @description The source that says that a hand is on it. */
+            touched?: string;
+            /** @description What is sent back, by role, any and off. */
+            lamps?: {
+                [key: string]: number;
+            };
+            /** @description Its level goes back to it. */
+            level?: boolean;
+        };
+        LearnForm: {
+            /** @description The id of a controller; empty: any. */
+            controller?: string;
+            control?: string;
+            /** @description The id of what will be touched; empty: any. */
+            hardware?: string;
+        };
+        LearnedForm: {
+            controller: string;
+            control: string;
+        };
+        Proposal: components["schemas"]["Binding"] & {
+            /** @description Enough was seen. */
+            sure: boolean;
+            text: string;
+            down?: boolean;
+            share?: number;
+            turns?: number;
+        };
+        /** @description What was touched, as far as it is known. */
+        Learned: {
+            id: string;
+            /** @description The id of what was touched; empty: nothing yet. */
+            hardware: string;
+            name: string;
+            proposal?: components["schemas"]["Proposal"];
+        };
+        Carried: {
+            id: string;
+            /** @enum {string} */
+            kind: "keys-here" | "midi-here" | "gamepad";
+            name?: string;
+            place?: string;
+            controller?: string;
+            axes?: components["schemas"]["HandsEvent"][];
+        };
+        HandsEvent: {
+            source: string;
+            /** @enum {string} */
+            edge: "down" | "up" | "at";
+            value?: number;
+            low?: number;
+            high?: number;
+            mods?: ("Ctrl" | "Alt" | "Shift" | "Meta")[];
+        };
+        /** @description From a browser that carries hardware. */
+        HandsMessage: {
+            /** @description What it carries from now on. */
+            plug?: components["schemas"]["Carried"][];
+            from?: string;
+            /** Format: byte */
+            midi?: string;
+            events?: components["schemas"]["HandsEvent"][];
+            release?: boolean;
+        };
+        /** @description To a browser that carries hardware. */
+        HandsAnswer: {
+            to?: string;
+            /** Format: byte */
+            midi?: string;
+            error?: string;
         };
     };
     responses: never;
@@ -4230,7 +4461,7 @@ export interface operations {
             };
         };
     };
-    controllerOfBoard: {
+    controllerOf: {
         parameters: {
             query?: never;
             header?: never;
@@ -4891,7 +5122,7 @@ export interface operations {
             };
         };
     };
-    boards: {
+    hardware: {
         parameters: {
             query?: never;
             header?: never;
@@ -4900,13 +5131,13 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The boards */
+            /** @description The hardware */
             200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Board"][];
+                    "application/json": components["schemas"]["Hardware"][];
                 };
             };
             /** @description It did not work; the document says why. */
@@ -8348,6 +8579,251 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["PartRow"][];
                 };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    keepTaken: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    passOn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    learn: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnForm"];
+            };
+        };
+        responses: {
+            /** @description Begun */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Learned"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    learned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LearnedForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    endLesson: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inputOf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                gesture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["InputBody"];
+            };
+        };
+        responses: {
+            /** @description Taken in; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Switching protocols */
+            101: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -7,6 +7,7 @@ import (
 
 	"synaptor/internal/bench/keys"
 	"synaptor/internal/bridge"
+	"synaptor/internal/host"
 )
 
 // benchPort is where the keys of the bench are: their port may be called otherwise each time it is opened.
@@ -20,14 +21,25 @@ func (p benchPort) Open(ctx context.Context) (io.ReadWriteCloser, error) {
 	return bridge.SerialPort{Path: p.keys.Addr(), Baud: 115200}.Open(ctx)
 }
 
-// carryBenchKeys has the reference bridge carry the keys of the bench, where it runs here.
-func (a *App) carryBenchKeys(ctx context.Context) {
-	if a.Bench == nil || a.Bench.Keys == nil {
-		return
+// carryBench has what lies on the bench be carried as it is on a desk: the keys by the reference bridge, the rest as hardware of this
+// computer.
+func (a *App) carryBench() error {
+	if a.Bench == nil {
+		return nil
 	}
+	if a.Bench.Keys != nil {
+		a.carryKeys()
+	}
+	if a.Bench.Folder == "" {
+		return nil
+	}
+	return a.watchHardware(host.Simulated(a.Bench.Folder))
+}
+
+func (a *App) carryKeys() {
 	b := bridge.Bridge{URL: "ws://" + a.Addr + "/api/v1/wire", Name: "Bench", Port: benchPort{a.Bench.Keys}, Say: func(text string) { slog.Debug("bridge", "says", text) }}
 	done := make(chan struct{})
-	ctx, cancel := context.WithCancel(ctx)
+	ctx, cancel := context.WithCancel(context.Background())
 	a.onClose(func() {
 		cancel()
 		<-done
@@ -36,4 +48,17 @@ func (a *App) carryBenchKeys(ctx context.Context) {
 		defer close(done)
 		b.Run(ctx)
 	}()
+}
+
+// watchHardware watches folders for what can be touched.
+func (a *App) watchHardware(folders []host.Folder) error {
+	if len(folders) == 0 {
+		return nil
+	}
+	w, err := host.Watch(a.Hands, folders)
+	if err != nil {
+		return err
+	}
+	a.onClose(w.Close)
+	return nil
 }

@@ -1,0 +1,18 @@
+//go:build !linux
+
+package host
+
+import "synaptor/internal/core/hands"
+
+// Folders are those of this computer: on this system it has none that Synaptor can read. Hardware comes by a browser or a bridge.
+func Folders() []Folder { return nil }
+
+// Simulated is none on this system.
+func Simulated(string) []Folder { return nil }
+
+// decoder decodes nothing on this system.
+type decoder struct{}
+
+func newDecoder([]Axis) *decoder { return &decoder{} }
+
+func (*decoder) read([]byte, func(hands.Event)) bool { return false }
