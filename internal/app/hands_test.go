@@ -128,7 +128,7 @@ func TestTheKeysOfTheHost(t *testing.T) {
 func TestWhatPeopleTypeIsToldOnlyToWhoLooks(t *testing.T) {
 	r := start(t).ready()
 	h := r.here("Numeric block")
-	l := r.follow("hardware", "touches:"+h.ID)
+	l := r.follow("hardware", "touches:"+h.ID, "typed:"+h.ID)
 	r.touches("numeric", "KEY_A", "press")
 	l.until("who looks sees it", func() bool { return strings.Contains(string(l.values["touches/"+h.ID]), "KEY_A") })
 	if strings.Contains(string(l.values["hardware/"+h.ID]), "KEY_A") {

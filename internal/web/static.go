@@ -28,6 +28,7 @@ func (s *server) static(e *echo.Echo) {
 	}
 	e.GET("/panel", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
+	e.GET("/carry", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/*", func(c *echo.Context) error {
 		err := s.file(c, http.StatusOK, c.Param("*"))

@@ -241,7 +241,7 @@ func (p *Page) Keys(keys string, opts ...chromedp.KeyOption) error {
 func (p *Page) Press(key string, modifiers int64) error {
 	return p.do("press "+key, chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
 		for _, typ := range []input.DispatchKeyEventType{input.DispatchKeyEventTypeKeyDown, input.DispatchKeyEventTypeKeyUp} {
-			params := input.DispatchKeyEventParams{Type: typ, Key: key, Modifiers: modifiers}
+			params := input.DispatchKeyEventParams{Type: typ, Key: key, Code: codeOf(key), Modifiers: modifiers}
 			if len(key) == 1 && typ == input.DispatchKeyEventTypeKeyDown {
 				params.Text = key
 			}
@@ -251,6 +251,14 @@ func (p *Page) Press(key string, modifiers int64) error {
 		}
 		return nil
 	}))
+}
+
+// codeOf is the KeyboardEvent.code of a letter; others have none.
+func codeOf(key string) string {
+	if up := strings.ToUpper(key); len(key) == 1 && up >= "A" && up <= "Z" {
+		return "Key" + up
+	}
+	return ""
 }
 
 // Fill puts a text into a field in place of what is there.

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { feed, type Touch } from "./live/feed.svelte";
+  import { Keyboard } from "./live/keyboard.svelte";
   import { OneController } from "./live/one.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { show } from "./live/show.svelte";
@@ -19,6 +20,7 @@
 
   const controller = $derived(one.controller);
   const shown = $derived(one.shown);
+  const keyboard = new Keyboard(() => one.controller);
   /** Zones with more than one page, which can be gone through here. */
   const zones = $derived(
     controller
@@ -94,6 +96,13 @@
     <header>
       <b>{controller.name}</b>
       <span>{pages}</span>
+      {#if keyboard.caught}
+        <em role="status">
+          {keyboard.front
+            ? "Keys are caught while this window is in front"
+            : "Keys are not caught: this window is not in front"}
+        </em>
+      {/if}
       {#each one.away as d (d.device)}<strong role="status">{d.device} away {ago(d.since, clock.now)}</strong>{/each}
     </header>
     {#if fit}
@@ -164,6 +173,10 @@
     flex: 1 1 2rem;
     overflow: hidden;
     text-overflow: ellipsis;
+  }
+  header em {
+    flex: none;
+    font-style: normal;
   }
   header strong {
     flex: none;

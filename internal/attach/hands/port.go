@@ -288,7 +288,7 @@ func (p *Port) do(prog *program.Program, m hands.Move, at time.Time) error {
 // tell tells what came in. What people type is told only to who looks, and not kept.
 func (p *Port) tell(t hardware.Touch, bound bool) {
 	if p.plug.Private && !bound {
-		if p.s.cfg.Hub.Followed([]string{hardware.Looks(p.id)}) {
+		if p.s.cfg.Hub.Followed([]string{hardware.Typed(p.id)}) {
 			p.touches.Pass(p.s.cfg.Hub, p.id, t)
 		}
 		return

@@ -85,13 +85,13 @@ func (t *Touches) Add(hub *feed.Hub, id string, one Touch) {
 	if t.all = append(t.all, one); len(t.all) > maxTouches {
 		t.all = slices.Clone(t.all[1:])
 	}
-	hub.Publish("touches/"+id, []string{Looks(id)}, t.all)
+	hub.Publish("touches/"+id, []string{"touches:" + id}, t.all)
 }
 
-// Pass tells whoever looks at the hardware of one that is not kept.
+// Pass tells whoever asks for what is typed of one that is not kept.
 func (t *Touches) Pass(hub *feed.Hub, id string, one Touch) {
-	hub.Announce("touches/"+id, []string{Looks(id)}, append(slices.Clip(t.all), one))
+	hub.Announce("touches/"+id, []string{Typed(id)}, append(slices.Clip(t.all), one))
 }
 
-// Looks is the topic of the live view of a piece of hardware.
-func Looks(id string) string { return "touches:" + id }
+// Typed is the topic of what people type on a piece of hardware, where nothing is bound to it.
+func Typed(id string) string { return "typed:" + id }

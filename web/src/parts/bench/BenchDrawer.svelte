@@ -6,10 +6,13 @@
   import { said } from "../../live/show.svelte";
   import CameraPanel from "./CameraPanel.svelte";
   import ChatPanel from "./ChatPanel.svelte";
+  import FadersPanel from "./FadersPanel.svelte";
+  import FootPanel from "./FootPanel.svelte";
   import IntercomPanel from "./IntercomPanel.svelte";
   import KeysPanel from "./KeysPanel.svelte";
   import LightsPanel from "./LightsPanel.svelte";
   import MixerPanel from "./MixerPanel.svelte";
+  import NumericPanel from "./NumericPanel.svelte";
   import PlayerPanel from "./PlayerPanel.svelte";
   import StreamingPanel from "./StreamingPanel.svelte";
   import SwitcherPanel from "./SwitcherPanel.svelte";
@@ -28,6 +31,9 @@
     chat: ChatPanel,
     workstation: WorkstationPanel,
     keys: KeysPanel,
+    faders: FadersPanel,
+    numeric: NumericPanel,
+    foot: FootPanel,
   };
   const short: Record<string, string> = {
     streaming: "Streaming",
@@ -40,7 +46,12 @@
     chat: "Chat",
     workstation: "Computer",
     keys: "Keys",
+    faders: "Faders",
+    numeric: "Numbers",
+    foot: "Pedals",
   };
+  /** What is plugged into the computer: its cable can only be out. */
+  const touched = ["faders", "numeric", "foot"];
   let standIns = $state.raw<StandIn[]>([]);
   let asked = $state(false);
   let chosen = $state("switcher");
@@ -114,16 +125,18 @@
           toggled={view.faults.cut}
           on:toggle={(e) => e.detail.toggled !== view.faults.cut && fault({ cut: e.detail.toggled })}
         />
-        <Toggle
-          size="sm"
-          id="fault-silent"
-          labelText="Silent"
-          labelA="answers"
-          labelB="says nothing"
-          toggled={view.faults.silent}
-          on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
-        />
-        {#if chosen !== "keys"}
+        {#if !touched.includes(chosen)}
+          <Toggle
+            size="sm"
+            id="fault-silent"
+            labelText="Silent"
+            labelA="answers"
+            labelB="says nothing"
+            toggled={view.faults.silent}
+            on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
+          />
+        {/if}
+        {#if chosen !== "keys" && !touched.includes(chosen)}
           <Toggle
             size="sm"
             id="fault-login"

@@ -1,10 +1,11 @@
 <script lang="ts">
   import Act from "../../parts/form/Act.svelte";
   import { SvelteMap } from "svelte/reactivity";
-  import { api, type Board, type Controller, type Entry, type PageMap } from "../../api/client";
+  import { api, type Controller, type Entry, type PageMap } from "../../api/client";
   import Choice from "../../parts/form/Choice.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { feed } from "../../live/feed.svelte";
+  import { hardware } from "../../live/hardware.svelte";
   import { said, show } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
 
@@ -101,7 +102,7 @@
       >
       <td class="hardware"
         >{#each c.links as l (l.id)}
-          {@const b = feed.values.get(`board/${l.match}`) as Board | undefined}
+          {@const b = hardware.of(l.id)}
           <span class="phase {b?.here && !l.off ? 'up' : 'down'}"
             >{l.off ? "switched off" : b?.here ? "here" : "away"}</span
           >

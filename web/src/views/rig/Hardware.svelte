@@ -1,30 +1,26 @@
 <script lang="ts">
-  import { api, fieldsOf, type Board, type Controller, type Face, type Touch } from "../../api/client";
+  import { api, fieldsOf, type Controller, type Face } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
-  import Choice from "../../parts/form/Choice.svelte";
   import Text from "../../parts/form/Text.svelte";
-  import Tick from "../../parts/form/Tick.svelte";
   import Plate from "../../parts/Plate.svelte";
   import { feed } from "../../live/feed.svelte";
+  import { hardware } from "../../live/hardware.svelte";
   import { said, show } from "../../live/show.svelte";
-  import { ago, clock } from "../../live/words.svelte";
+  import { clock } from "../../live/words.svelte";
+  import Attached from "./Attached.svelte";
+  import Learn from "./Learn.svelte";
 
-  /** The hardware that a controller is attached to: its state, what comes in and where it goes, and which control is which. */
+  /** The hardware that a controller is attached to, and which of it is which control. */
   let { controller }: { controller: Controller } = $props();
 
-  type Link = Controller["links"][number];
-  const boardOf = (l: Link) => feed.values.get(`board/${l.match}`) as Board | undefined;
-  const touchesOf = (l: Link) => ((feed.values.get(`touches/${l.match}`) as Touch[] | undefined) ?? []).toReversed();
-  const serials = $derived(controller.links.map((l) => l.match).join("\n"));
   $effect(() => {
-    feed.follow("hardware", ["bridges", "controllers", ...serials.split("\n").map((s) => `touches:${s}`)]);
+    feed.follow("hardware", ["hardware", "controllers"]);
     return () => feed.follow("hardware", []);
   });
-
-  /** The control that was touched a moment ago: it flashes. */
+  /** The controls that were touched a moment ago: they flash. */
   const flashing = $derived(
     controller.links.flatMap((l) => {
-      const t = boardOf(l)?.last;
+      const t = hardware.of(l.id)?.last;
       return t?.to && clock.now - Date.parse(t.at) < 1500 ? [t.to] : [];
     }),
   );
@@ -39,119 +35,83 @@
     return () => feed.follow("hardware faces", []);
   });
 
-  const body = (l: Link) => ({
-    rev: l.rev,
-    controller: l.controller,
-    kind: l.kind,
-    name: l.name,
-    match: l.match,
-    map: l.map ?? {},
-    off: l.off ?? false,
-  });
-  async function change(l: Link, to: Partial<ReturnType<typeof body>>) {
-    const params = { path: { id: l.id } };
-    return said(await api.PUT("/api/v1/links/{id}", { params, body: { ...body(l), ...to } }));
-  }
-  async function detach(l: Link) {
-    said(await api.DELETE("/api/v1/links/{id}", { params: { path: { id: l.id } } }), "Detached. Ctrl+Z takes it back.");
+  let selected = $state("");
+  let learns = $state(false);
+  let key = $state(0);
+  const bound = $derived(
+    controller.links.flatMap((l) =>
+      l.bound.filter((b) => b.control === selected).map((b) => `${b.source} of ${l.name || l.match || "the browser"}`),
+    ),
+  );
+  /** After one was learned, the next one is: a whole controller is learned in one go. */
+  function next() {
+    const i = controller.controls.findIndex((c) => c.id === selected);
+    selected = controller.controls[i + 1]?.id ?? "";
+    learns = selected !== "";
+    key++;
   }
 
-  /** The control of the hardware that is mapped next: the one that was touched last, unless another one was written. */
-  let from = $state("");
-  const choices = $derived([
-    { value: "", text: "nothing" },
-    ...controller.controls.map((c) => ({ value: c.id, text: c.id })),
-  ]);
-  const maps = (l: Link, control: string, to: string) => change(l, { map: { ...(l.map ?? {}), [control]: to } });
-  const unmaps = (l: Link, control: string) =>
-    change(l, { map: Object.fromEntries(Object.entries(l.map ?? {}).filter(([k]) => k !== control)) });
-
+  const post = (kind: "wire" | "keys-here", match: string) =>
+    api.POST("/api/v1/links", { body: { controller: controller.id, kind, name: "", match, map: {}, off: false } });
   let serial = $state("");
   let error = $state("");
   async function attach() {
-    const r = await api.POST("/api/v1/links", {
-      body: { controller: controller.id, kind: "wire", name: "", match: serial, map: {}, off: false },
-    });
+    const r = await post("wire", serial);
     error = fieldsOf(r.error).match ?? "";
     if (!error && said(r)) serial = "";
   }
-  const edge = (t: Touch) => (t.amount ? `${t.edge} ${t.amount}` : t.edge);
 </script>
 
 <section>
   <h3>Attached hardware</h3>
   {#if controller.links.length === 0}
     <ol>
-      <li>Beside the hardware, start a bridge: <span class="mono">synaptor bridge --port /dev/ttyACM0</span></li>
-      <li>It is listed below the controllers as soon as it is here.</li>
-      <li>Attach it there, or enter its serial number here.</li>
+      <li>
+        Plug it in. Keyboards, pedals, game controls and MIDI of this computer are listed below the controllers at once;
+        those of another one once <a href="/carry" target="_blank">this page</a> is open there.
+      </li>
+      <li>
+        For hardware of any other kind start a bridge beside it: <span class="mono"
+          >synaptor bridge --port /dev/ttyACM0</span
+        >
+      </li>
+      <li>Attach it where it is listed, or choose a control here and touch it.</li>
     </ol>
   {/if}
-  {#each controller.links as l (l.id)}
-    {@const b = boardOf(l)}
-    <article data-link={l.match}>
-      <header>
-        <strong>{l.name || b?.name || l.match}</strong>
-        <span class="phase {b?.here && !l.off ? 'up' : 'down'}"
-          >{l.off ? "switched off" : b?.here ? "here" : "away"}</span
-        >
-        {#if b}<span class="quiet">{ago(b.since, clock.now)}</span>{/if}
-        <Act onclick={() => detach(l)}>Detach</Act>
-      </header>
-      <p class="quiet">
-        {l.match}{b?.bridge ? `, by ${b.bridge}` : ""}{b?.battery != null
-          ? `, battery ${Math.round(b.battery * 100)} %`
-          : ""}{b?.dimmed ? ", dimmed" : ""}
-      </p>
-      {#if b?.problem}<p class="wrong">{b.problem}</p>{/if}
-      <Tick label="It is used" checked={!l.off} onchange={(on) => change(l, { off: !on })} />
-      <div class="inputs" aria-label="What comes in" role="log">
-        {#each touchesOf(l).slice(0, 6) as t (t.at + t.control + t.edge)}
-          <p>
-            <span class="mono">{t.control} {edge(t)}</span>
-            {t.to ? `→ ${t.to}` : t.why}
-            <span class="quiet">{ago(t.at, clock.now)}</span>
-          </p>
-        {:else}<p class="quiet">
-            {b?.here
-              ? "Touch it now: what comes in is seen here, and its control flashes."
-              : "Once it is here, what comes in is seen here."}
-          </p>{/each}
-      </div>
-      {#each Object.entries(l.map ?? {}) as [control, to] (control)}
-        <div class="map">
-          <span class="mono">{control} is</span>
-          <Choice label="{control} is" hideLabel value={to} {choices} onchange={(v) => maps(l, control, v)} />
-          <Act onclick={() => unmaps(l, control)}>Its own name</Act>
-        </div>
-      {/each}
-      <div class="map">
-        <Text
-          label="Control of the hardware"
-          hideLabel
-          value={from || touchesOf(l)[0]?.control || ""}
-          onchange={(v) => (from = v)}
-        />
-        <Choice
-          label="It is"
-          hideLabel
-          data-map={l.match}
-          value="-"
-          choices={[{ value: "-", text: "is its own name" }, ...choices]}
-          onchange={(to) => {
-            const control = from || touchesOf(l)[0]?.control;
-            if (control && to !== "-") void maps(l, control, to);
-            from = "";
-            return false;
-          }}
-        />
-      </div>
-    </article>
-  {/each}
-  {#if controller.links.length > 0}
-    <div class="plate">
-      <Plate {controller} keySize={44} {faceOf} landing={flashing} mode="select" />
-    </div>
+  {#each controller.links as l (l.id)}<Attached {controller} link={l} />{/each}
+  <div class="plate">
+    <Plate
+      {controller}
+      keySize={Math.min(44, Math.floor(330 / controller.width))}
+      {faceOf}
+      landing={flashing}
+      {selected}
+      mode="select"
+      onkey={(c) => {
+        selected = c.id;
+        key++;
+      }}
+    />
+  </div>
+  {#if learns && selected}
+    {#key key}<Learn {controller} control={selected} ontaken={next} onclose={() => (learns = false)} />{/key}
+  {:else if selected}
+    <p>
+      <strong>{selected}</strong>
+      {bound.length ? `is ${bound.join(", ")}` : "is nothing on any hardware yet"}.
+      <Act id="learn" onclick={() => (learns = true)}>Touch it</Act>
+    </p>
+  {:else}
+    <p class="quiet">
+      Choose a control, then touch what shall move it. <Act id="learn" onclick={() => (next(), undefined)}
+        >Touch them in turn</Act
+      >
+    </p>
+  {/if}
+  {#if !controller.links.some((l) => l.kind === "keys-here")}
+    <Act id="keys-here" onclick={async () => said(await post("keys-here", ""), "Its panels catch keys from now on.")}
+      >Use the keys of the browser that shows it</Act
+    >
   {/if}
   <form
     onsubmit={(e) => {
@@ -159,14 +119,13 @@
       void attach();
     }}
   >
-    <Text id="serial" label="Attach hardware by its serial number" bind:value={serial} maxlength={120} {error} />
+    <Text id="serial" label="Attach a board by its serial number" bind:value={serial} maxlength={120} {error} />
     <Act submit id="attach" disabled={!serial.trim()}>Attach</Act>
   </form>
 </section>
 
 <style>
   section,
-  article,
   form {
     display: grid;
     gap: 0.4rem;
@@ -176,24 +135,9 @@
     font-size: 0.875rem;
     font-weight: 600;
   }
-  header,
-  .map {
-    display: flex;
-    gap: 0.6rem;
-    align-items: center;
-    flex-wrap: wrap;
-  }
   ol {
     padding-left: 1.2rem;
     list-style: decimal;
-  }
-  article {
-    border-top: 1px solid var(--edge);
-    padding-top: 0.5rem;
-  }
-  .inputs {
-    font-size: 0.8125rem;
-    min-height: 3.6rem;
   }
   .plate {
     overflow: auto;

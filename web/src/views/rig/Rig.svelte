@@ -10,11 +10,11 @@
   import Tick from "../../parts/form/Tick.svelte";
   import { feed } from "../../live/feed.svelte";
   import { said, show } from "../../live/show.svelte";
-  import Boards from "./Boards.svelte";
   import Controllers from "./Controllers.svelte";
   import ControllerSheet from "./ControllerSheet.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
   import Identify from "./Identify.svelte";
+  import Loose from "./Loose.svelte";
   import Readings from "./Readings.svelte";
   import SheetProblems from "./SheetProblems.svelte";
   import Sheets from "./Sheets.svelte";
@@ -137,7 +137,7 @@
       />
     {/if}
   </header>
-  <Boards />
+  <Loose />
   <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
 </div>
 {#if open === "look"}
