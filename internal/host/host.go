@@ -189,7 +189,7 @@ func (w *Watcher) look(path string) {
 }
 
 // Permission says how somebody lets Synaptor read input devices.
-const Permission = "Put the user that it runs as into the group input, or install packaging/70-synaptor.rules; then plug it in again."
+const Permission = "Install packaging/70-synaptor.rules and put the user that it runs as into the group synaptor, or into the group input; then plug it in again."
 
 func (w *Watcher) keep(path string, d *device) {
 	w.mu.Lock()

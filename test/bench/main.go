@@ -54,8 +54,8 @@ func main() {
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:
 		err = relay(os.Args[2])
-	case os.Args[1] == "synaptor" && len(os.Args) == 3:
-		err = synaptor(os.Args[2])
+	case os.Args[1] == "synaptor" && len(os.Args) == 4:
+		err = synaptor(os.Args[2], os.Args[3])
 	default:
 		err = fmt.Errorf("bench takes no arguments")
 	}
@@ -132,7 +132,16 @@ func measure(onlyInputs bool) error {
 	}
 	defer dev.stop()
 	driven, floor, _ := strings.Cut(addrs, " ")
-	syn, where, err := run("synaptor", driven)
+	folder, keys, pads, err := layOut()
+	if err != nil {
+		return err
+	}
+	defer func() {
+		keys.Close()
+		pads.Close()
+		_ = os.RemoveAll(folder) // it is for this measurement alone
+	}()
+	syn, where, err := run("synaptor", driven, folder)
 	if err != nil {
 		return err
 	}
@@ -159,6 +168,9 @@ func measure(onlyInputs bool) error {
 		return err
 	}
 	if err := beside(dev, web, oscIn, relayAddr); err != nil {
+		return err
+	}
+	if err := byHand(dev, oscIn, relayAddr, keys, pads); err != nil {
 		return err
 	}
 	if err := byWire(dev, web, oscIn, relayAddr, driven); err != nil {

@@ -19,6 +19,7 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/host"
 	"synaptor/internal/link/osc"
 )
 
@@ -136,12 +137,12 @@ func answering(addr string) (stop func(), err error) {
 }
 
 // inOwnFolder starts a Synaptor with an empty show, in a folder that goes with it.
-func inOwnFolder() (a *app.App, end func(), err error) {
+func inOwnFolder(hardware ...host.Folder) (a *app.App, end func(), err error) {
 	data, err := os.MkdirTemp("", "synaptor-bench")
 	if err != nil {
 		return nil, nil, err
 	}
-	if a, err = app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data}); err != nil {
+	if a, err = app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data, Hardware: hardware}); err != nil {
 		return nil, nil, errors.Join(err, os.RemoveAll(data))
 	}
 	return a, func() {
@@ -151,20 +152,20 @@ func inOwnFolder() (a *app.App, end func(), err error) {
 }
 
 // synaptor runs Synaptor with a large show whose page in force has the program
-// and preview rows.
-func synaptor(switcherAddr string) error {
+// and preview rows, and with what can be touched in a folder.
+func synaptor(switcherAddr, hardware string) error {
 	app.Tune() // as the program does
-	a, end, err := inOwnFolder()
+	a, end, err := inOwnFolder(host.Simulated(hardware)...)
 	if err != nil {
 		return err
 	}
 	defer end()
-	host, port, _ := strings.Cut(switcherAddr, ":")
+	where, port, _ := strings.Cut(switcherAddr, ":")
 	n, err := strconv.Atoi(port)
 	if err != nil {
 		return err
 	}
-	if err := a.Edit.Fill(edit.Who{Session: "bench", Actor: "bench"}, "fill", func(d *show.Draft) { large(d, host, n) }); err != nil {
+	if err := a.Edit.Fill(edit.Who{Session: "bench", Actor: "bench"}, "fill", func(d *show.Draft) { large(d, where, n) }); err != nil {
 		return err
 	}
 	fmt.Println(a.Addr, a.OSCAddr)
@@ -175,6 +176,7 @@ func synaptor(switcherAddr string) error {
 func large(d *show.Draft, host string, port int) {
 	defer addMacros(d)
 	defer addLinks(d)
+	defer addHands(d)
 	d.Put(&show.Device{ID: "sw", Slug: "dome-switcher", Name: "Dome switcher", Type: "switcher.osc", Host: host, Port: port})
 	d.Put(&show.Profile{ID: "p", Slug: "meteor-night", Name: "Meteor Night"})
 	d.Put(&show.Controller{ID: "g", Slug: "producer-grid", Name: "Producer grid", Layout: "grid-6x4", Profile: "p"})

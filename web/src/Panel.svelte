@@ -98,9 +98,11 @@
       <span>{pages}</span>
       {#if keyboard.caught}
         <em role="status">
-          {keyboard.front
+          {keyboard.on
             ? "Keys are caught while this window is in front"
-            : "Keys are not caught: this window is not in front"}
+            : keyboard.front
+              ? "Keys are not caught yet"
+              : "Keys are not caught: this window is not in front"}
         </em>
       {/if}
       {#each one.away as d (d.device)}<strong role="status">{d.device} away {ago(d.since, clock.now)}</strong>{/each}
@@ -175,8 +177,10 @@
     text-overflow: ellipsis;
   }
   header em {
-    flex: none;
+    flex: 0 3 auto;
     font-style: normal;
+    overflow: hidden;
+    text-overflow: ellipsis;
   }
   header strong {
     flex: none;

@@ -18,10 +18,17 @@ import (
 	"synaptor/internal/incident"
 )
 
+// Engine is what hardware moves.
+type Engine interface {
+	Input(in engine.Input)
+	ReleaseAll(link string)
+	SayOwn(path string, value any)
+}
+
 // Config is what the service stands on.
 type Config struct {
 	Shows  attach.Programs
-	Engine *engine.Engine
+	Engine Engine
 	Hub    *feed.Hub
 }
 

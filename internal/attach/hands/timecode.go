@@ -3,13 +3,11 @@ package hands
 import (
 	"sync"
 	"time"
-
-	"synaptor/internal/engine"
 )
 
 // timecode passes MIDI time code on as readings of Synaptor. That of one port counts at a time: until it is silent.
 type timecode struct {
-	engine *engine.Engine
+	engine Engine
 
 	mu     sync.Mutex
 	from   *Port
@@ -26,7 +24,7 @@ const (
 	timecodeRunning = "timecode/running"
 )
 
-func newTimecode(e *engine.Engine) *timecode {
+func newTimecode(e Engine) *timecode {
 	t := &timecode{engine: e}
 	t.silent = time.AfterFunc(time.Hour, t.stands)
 	t.silent.Stop()

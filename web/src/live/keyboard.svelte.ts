@@ -9,7 +9,9 @@ import { typing } from "./keys.svelte";
 export class Keyboard {
   /** The window is in front, so that keys are caught. */
   front = $state(document.hasFocus());
-  private carrier: Carrier | undefined;
+  private carrier = $state.raw<Carrier | undefined>();
+  /** What is pressed is handed on. */
+  readonly on = $derived(this.front && this.carrier?.connected === true);
   private readonly controller: () => Controller | undefined;
   private readonly link = $derived.by(() => this.controller()?.links.find((l) => l.kind === "keys-here" && !l.off));
   readonly caught = $derived(this.link !== undefined);

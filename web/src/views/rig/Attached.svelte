@@ -79,7 +79,7 @@
 <article data-link={link.match || link.kind}>
   <header>
     <strong>{link.name || h?.name || link.match || "Keys of the browser"}</strong>
-    <span class="phase {h?.here && !link.off ? 'up' : 'down'}"
+    <span class="phase {h?.here && !link.off ? 'up' : link.kind === 'keys-here' ? '' : 'down'}"
       >{link.off ? "switched off" : h?.here ? "here" : link.kind === "keys-here" ? "no window shows it" : "away"}</span
     >
     {#if h}<span class="quiet">{ago(h.since, clock.now)}</span>{/if}
@@ -202,5 +202,6 @@
   }
   td {
     padding: 0.1rem 0.3rem 0.1rem 0;
+    vertical-align: middle;
   }
 </style>

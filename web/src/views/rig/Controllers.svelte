@@ -103,9 +103,13 @@
       <td class="hardware"
         >{#each c.links as l (l.id)}
           {@const b = hardware.of(l.id)}
-          <span class="phase {b?.here && !l.off ? 'up' : 'down'}"
-            >{l.off ? "switched off" : b?.here ? "here" : "away"}</span
-          >
+          {#if l.kind === "keys-here" && !b?.here}
+            <span class="quiet">keys of a browser: none shows it</span>
+          {:else}
+            <span class="phase {b?.here && !l.off ? 'up' : 'down'}"
+              >{l.off ? "switched off" : b?.here ? "here" : "away"}</span
+            >
+          {/if}
           {#if b}<span class="mono quiet">{ago(b.since, clock.now)}</span>{/if}
           {#if b?.problem}<small class="bad">{b.problem}</small>{/if}
         {:else}<span class="quiet">–</span>{/each}</td
