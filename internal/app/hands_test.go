@@ -4,15 +4,20 @@ import (
 	"encoding/json"
 	"fmt"
 	"net"
+	"os"
+	"path/filepath"
 	"slices"
 	"strings"
+	"syscall"
 	"testing"
 
+	"synaptor/internal/app"
 	"synaptor/internal/attach/hardware"
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/host"
 	"synaptor/internal/journal"
 	"synaptor/internal/link/osc"
 )
@@ -344,4 +349,96 @@ func TestAMappingIsPressedByItsID(t *testing.T) {
 		r.eventually("another input is on program", func() bool { return r.reading("mix/1/program").Value != program })
 		program = r.reading("mix/1/program").Value
 	}
+}
+
+// TestPagesOfATinyControllerAreGoneThroughByGestures: proposed where no key leads, put as one edit, and it works.
+func TestPagesOfATinyControllerAreGoneThroughByGestures(t *testing.T) {
+	r := start(t).ready()
+	id := r.deskFor("Foot board", map[string]show.Response{"pedal1": pressed("dome-switcher", "cut", map[string]string{"mix": "1"}), "pedal2": pressed("dome-switcher", "auto", map[string]string{"mix": "1"})})
+	profile := r.Edit.Program().Show.Controller(id).Profile
+	where := map[string]any{"profile": profile, "layout": "foot-board-3", "zone": "pedals", "name": "More"}
+	r.must(422, "POST", "/api/v1/pages/through", where, nil) // there is only one
+	second := r.adds("POST", "/api/v1/pages", where)
+	through := func() string {
+		var maps []struct {
+			Layout  string
+			Through struct{ Text string }
+		}
+		r.must(200, "GET", "/api/v1/profiles/"+profile+"/map", nil, &maps)
+		for _, m := range maps {
+			if m.Layout == "foot-board-3" {
+				return m.Through.Text
+			}
+		}
+		return "no map"
+	}
+	if got := through(); !strings.HasPrefix(got, "A hold of pedal3 goes to the next page, ") {
+		t.Errorf("proposed is %q", got)
+	}
+	r.must(204, "POST", "/api/v1/pages/through", where, nil)
+	if got := through(); got != "" {
+		t.Errorf("done, it is proposed again: %q", got)
+	}
+	shown := func() string {
+		v, _ := r.readingOf("synaptor", "controller/"+id+"/zone/pedals/page").Value.(string)
+		return v
+	}
+	r.touches("foot", "pedal3", "down")
+	r.eventually("a hold goes to the other page", func() bool { return shown() == second })
+	r.touches("foot", "pedal3", "up")
+	r.undo()
+	if got := through(); got == "" {
+		t.Error("undone, nothing is proposed")
+	}
+}
+
+// TestOnePageOverTwoControllers: two boards are one controller, where the layout has room for both.
+func TestOnePageOverTwoControllers(t *testing.T) {
+	r := start(t).ready()
+	id := r.controller("producer-grid")
+	for i, h := range []struct{ kind, name, source, control string }{{show.LinkKeysHost, "Numeric block", "KEY_KP7", "c1"}, {show.LinkMIDIHost, "Fader row", "note 1 36", "d1"}} {
+		place := r.here(h.name).Place
+		r.adds("POST", "/api/v1/links", map[string]any{"controller": id, "kind": h.kind, "match": h.name, "place": place, "bindings": []show.Binding{{Source: h.source, Control: h.control, As: show.AsKey}}})
+		if got := r.hardware(h.name).Controller; got != id {
+			t.Errorf("%d: %s is attached to %q", i, h.name, got)
+		}
+	}
+	r.touches("numeric", "KEY_KP7", "press")
+	r.eventually("the first puts its input on program", func() bool { return r.reading("mix/1/program").Value == 3.0 })
+	r.touches("faders", "pad1", "press")
+	r.eventually("the second puts another on program", func() bool { return r.reading("mix/1/program").Value == 4.0 })
+}
+
+// TestADeviceThatMayNotBeRead says which file helps; allowed to, it is there without being plugged in again.
+func TestADeviceThatMayNotBeRead(t *testing.T) {
+	folder := t.TempDir()
+	path := filepath.Join(folder, "event5")
+	about, err := json.Marshal(host.Found{Kind: show.LinkKeysHost, Name: "Button box"})
+	if err == nil {
+		err = os.WriteFile(host.DescriptionOf(path), about, 0o600)
+	}
+	if err == nil {
+		err = syscall.Mkfifo(path, 0)
+	}
+	if err == nil {
+		err = os.Chmod(path, 0)
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
+	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Files: files, Hardware: host.Simulated(folder)})
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(a.Close)
+	r := (&rig{T: t, App: a, base: "http://" + a.Addr}).another()
+	r.eventually("it is told which file helps", func() bool { return strings.Contains(r.hardware("Button box").Problem, "packaging/70-synaptor.rules") })
+	if err := os.Chmod(path, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	r.eventually("it is here", func() bool { h := r.hardware("Button box"); return h.Here && h.Problem == "" && h.CanTake })
+	if err := os.Remove(path); err != nil {
+		t.Fatal(err)
+	}
+	r.eventually("unplugged, it is gone", func() bool { return r.hardware("Button box").ID == "" })
 }

@@ -93,7 +93,31 @@ func (s *server) pageMap(c *echo.Context) error {
 		}
 		return nil
 	})
-	return c.JSON(http.StatusOK, append([]reach.Map{}, maps...))
+	out := []PageMapDoc{}
+	for _, m := range maps {
+		doc := PageMapDoc{Map: m}
+		lost := slices.ContainsFunc(m.Pages, func(p reach.Page) bool { return p.Presses < 0 || !p.WayBack })
+		if l := snap.Sheets.Controller(m.Layout); l != nil && lost {
+			doc.Through = edit.PlanThrough(snap.Show, l, c.Param("id"), m.Zone)
+		}
+		out = append(out, doc)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// PageMapDoc is how one gets from page to page of a zone. Where one cannot, Through proposes how one could.
+type PageMapDoc struct {
+	reach.Map
+	Through *edit.Through `json:"through,omitempty"`
+}
+
+// goThrough has one go through the pages of a zone by gestures.
+func (s *server) goThrough(c *echo.Context) error {
+	var p edit.NewPage
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.GoThrough(who(c), p))
 }
 
 // layoutsInUse lists the layouts of the controllers on the desk, each once.

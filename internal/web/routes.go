@@ -58,6 +58,7 @@ func (s *server) routesOfPatch(v1 *echo.Group) {
 	v1.GET("/pages/:page/print.svg", s.printed)
 	v1.POST("/pages/:page/controls/:control/behind", s.pageBehind)
 	v1.POST("/launchers", s.launcher)
+	v1.POST("/pages/through", s.goThrough)
 	v1.PUT("/profiles/:id", s.editProfile)
 	v1.DELETE("/profiles/:id", s.deleteProfile)
 	v1.POST("/profiles/:id/duplicate", s.duplicateProfile)

@@ -12,7 +12,7 @@ func read(stream []byte, piece int) (out []Message) {
 	for len(stream) > 0 {
 		n := min(piece, len(stream))
 		r.Read(stream[:n], func(m Message) {
-			m.Data = bytes.Clone(m.Data)
+			m.Data = append([]byte(nil), m.Data...)
 			out = append(out, m)
 		})
 		stream = stream[n:]

@@ -2088,6 +2088,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages/through": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has one go through the pages of a zone by gestures, as its map proposes */
+        post: operations["goThrough"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3134,6 +3151,7 @@ export interface components {
             controls: number;
             used: number;
             free: number;
+            through?: components["schemas"]["Through"];
         };
         /** @description What is changed of a profile. */
         ProfileChange: {
@@ -4085,6 +4103,16 @@ export interface components {
             /** Format: byte */
             midi?: string;
             error?: string;
+        };
+        Way: {
+            control: string;
+            gesture: string;
+        };
+        /** @description How one could go through the pages by gestures, so that no key is lost to it. */
+        Through: {
+            next: components["schemas"]["Way"];
+            back?: components["schemas"]["Way"];
+            text: string;
         };
     };
     responses: never;
@@ -8820,6 +8848,37 @@ export interface operations {
         responses: {
             /** @description Switching protocols */
             101: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    goThrough: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPage"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,10 +1,11 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import None from "../../parts/form/None.svelte";
   import { Button } from "carbon-components-svelte";
   import { api, type PageMap as PageMaps } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
   import { feed } from "../../live/feed.svelte";
-  import { show } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
   import PagePicture from "./PagePicture.svelte";
 
   /** How one gets from page to page of a profile: in columns by the presses from Home. */
@@ -39,6 +40,11 @@
       width: Math.max(140, span("x", "width") * cell + 14),
       height: span("y", "height") * cell + words + 8,
     };
+  }
+
+  async function through(m: PageMaps) {
+    const body = { profile, layout: m.layout, zone: m.zone, name: "" };
+    said(await api.POST("/api/v1/pages/through", { body }), "All of its pages can be gone to. Ctrl+Z takes it back.");
   }
 
   let room = $state(1180);
@@ -124,6 +130,12 @@
         {m.used} of {m.controls} controls in use on {m.pages.length}
         {m.pages.length === 1 ? "page" : "pages"}, {m.free} free
       </p>
+      {#if m.through}
+        <p class="through">
+          {m.through.text}
+          <Act data-through={m.zone} onclick={() => through(m)}>Put it so on all of them</Act>
+        </p>
+      {/if}
       <svg width={d.width} height={d.height + 16} role="group" aria-label="Pages of {controllersOf(m)}, {m.zone}">
         {#each d.ways as w (w.from.p.id + w.to.p.id)}
           <path class="way" class:back={w.to.x <= w.from.x} d={line(w, d.box)}
