@@ -7,6 +7,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/sheet"
@@ -77,11 +78,13 @@ type ControllerDoc struct {
 	Links    []LinkDoc        `json:"links"`
 }
 
-// LinkDoc is a link with its revision. Bound has the bindings that count: its own, or where it has none those of the controller's sheet.
+// LinkDoc is a link with its revision and what is wrong with it. Bound has the bindings that count: its own, or where it has none those of the controller's sheet.
 type LinkDoc struct {
 	*show.Link
 	Rev   int64          `json:"rev"`
 	Bound []show.Binding `json:"bound"`
+	// Findings are what somebody should look at.
+	Findings []preflight.Finding `json:"findings"`
 }
 
 // PageDoc is a page with what answers on it, by control: its own mappings and
@@ -158,7 +161,7 @@ func (s *server) show(c *echo.Context) error {
 			if len(bound) == 0 && cc.Layout != nil {
 				bound = cc.Layout.Bindings(l.Kind)
 			}
-			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref()), append([]show.Binding{}, bound...)})
+			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref()), append([]show.Binding{}, bound...), append([]preflight.Finding{}, preflight.Link(sh, l, snap.Sheets.Controller)...)})
 		}
 		doc.Controllers = append(doc.Controllers, row)
 	}

@@ -124,3 +124,27 @@ func TestALegendSaysWhatHandsCannotSee(t *testing.T) {
 	p.do(p.Text("dl", "F13"), p.Text("dl", "with LEFTSHIFT:"))
 	p.axe("a legend with layers")
 }
+
+// TestTouchSelectsInPatch: what is touched on hardware is selected on the desk, and does nothing else.
+func TestTouchSelectsInPatch(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")))
+	p.handsOn("producer-grid", edit.LinkForm{Kind: show.LinkKeysHost, Match: "Numeric block", Bindings: []show.Binding{{Source: "KEY_KP7", Control: "c1", As: "key"}}})
+	p.do(p.Click(`[data-tool="more"]`), p.Click(`[data-menu="touch"]`), p.See(`[data-tool="touch-ends"]`), p.Wait(`fetch("/api/v1/hardware").then(r => r.json()).then(all => all.some(h => h.link))`))
+	p.do(p.Text(".touch", "Touch selects"))
+	p.touch("numeric", "KEY_KP7", "press")
+	p.do(p.Text(".path", "All-sky cam"), p.See(key("a1", ".on-air")))
+	p.axe("touch selects")
+	p.do(p.Click(`[data-tool="touch-ends"]`), p.Wait(`!document.querySelector('[data-tool="touch-ends"]')`))
+}
+
+// TestPagesAreGoneThroughByGesturesFromTheMap: the map proposes it where no key leads.
+func TestPagesAreGoneThroughByGesturesFromTheMap(t *testing.T) {
+	p := sit(t, "/patch", true)
+	p.do(p.See(key("a1", ".on-air")))
+	treadle := p.app.Edit.Program().BySlug["treadle"]
+	_, err := p.app.Edit.AddPage(edit.Who{Session: "setup", Actor: "Setup"}, edit.NewPage{Profile: treadle.Profile, Layout: "pedals-4", Zone: "pedals", Name: "More feet"})
+	p.do(err, p.Click(`[data-tool="map"]`), p.See(`[data-through="pedals"]`))
+	p.axe("a map that proposes gestures")
+	p.do(p.Click(`[data-through="pedals"]`), p.Wait(`!document.querySelector('[data-through="pedals"]')`))
+}

@@ -3943,6 +3943,7 @@ export interface components {
             off?: boolean;
             /** @description The bindings that count: its own, or where it has none those of the controller's sheet. */
             bound: components["schemas"]["Binding"][];
+            findings: components["schemas"]["ShowFinding"][];
         };
         LightForm: {
             /** @description In percent, from 1. */
@@ -4112,6 +4113,17 @@ export interface components {
         Through: {
             next: components["schemas"]["Way"];
             back?: components["schemas"]["Way"];
+            text: string;
+        };
+        /** @description Something that somebody should look at. */
+        ShowFinding: {
+            id: string;
+            /** @enum {string} */
+            severity: "caution" | "note";
+            subject: {
+                kind: string;
+                id: string;
+            };
             text: string;
         };
     };

@@ -12,6 +12,7 @@
   import LayoutForm from "./LayoutForm.svelte";
   import PageMap from "./PageMap.svelte";
   import ProfilePanel from "./ProfilePanel.svelte";
+  import TouchSelects from "./TouchSelects.svelte";
 
   /** What can be done with the desk: above the drawing, in one row. */
   let {
@@ -49,6 +50,8 @@
   const profileName = $derived(show.doc?.profiles.find((p) => p.id === profile)?.name ?? "");
 
   let open = $state<"" | "add" | "layout" | "profiles" | "map" | "aside">("");
+  /** Whatever is touched on hardware is selected. */
+  let touching = $state(false);
   /** The own layout that is edited; empty: a new one. */
   let edited = $state("");
   const toggle = (what: typeof open) => (open = open === what ? "" : what);
@@ -157,6 +160,9 @@
   <OverflowMenu size="sm" iconDescription="More of {controller?.name}" data-tool="more">
     <OverflowMenuItem text="Open as a panel" href="/panel/{controller?.slug}" target="_blank" />
     <OverflowMenuItem text="Legend" href="/legend/{controller?.slug}" target="_blank" />
+    {#if controllers.some((c) => c.links.length > 0)}
+      <OverflowMenuItem text="Select by touching hardware" data-menu="touch" on:click={() => (touching = true)} />
+    {/if}
     {#if controllers.length > 1}
       <OverflowMenuItem
         text={large ? "Fit the desk to the window" : "Desk at reading size"}
@@ -166,6 +172,7 @@
       <OverflowMenuItem text={filled ? "Whole desk" : `Only ${controller?.name}`} on:click={() => onfill()} />
     {/if}
   </OverflowMenu>
+  {#if touching}<TouchSelects {desk} onclose={() => (touching = false)} />{/if}
   {@render children()}
 </div>
 {#if open === "profiles" && controller}

@@ -111,7 +111,9 @@
             >
           {/if}
           {#if b}<span class="mono quiet">{ago(b.since, clock.now)}</span>{/if}
-          {#if b?.problem}<small class="bad">{b.problem}</small>{/if}
+          {#each [b?.problem, ...l.findings
+              .filter((f) => f.severity === "caution")
+              .map((f) => f.text)].filter(Boolean) as text (text)}<small class="bad">{text}</small>{/each}
         {:else}<span class="quiet">–</span>{/each}</td
       >
       <td class="num mono">{used(c)}</td>
