@@ -18,6 +18,7 @@ import (
 	"synaptor/internal/attach"
 	"synaptor/internal/attach/bridges"
 	"synaptor/internal/attach/hands"
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/bench"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -193,12 +194,12 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		return err
 	}
 	a.Edit.Attach(a.Engine, a.Mirror)
-	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame})
+	a.Hands = hands.New(hands.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Others: func() []hardware.Row { return a.Bridges.Boards() }})
+	a.onClose(a.Hands.Close)
+	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame, Learns: a.Hands.Learns})
 	if err != nil {
 		return err
 	}
-	a.Hands = hands.New(hands.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub})
-	a.onClose(a.Hands.Close)
 	a.Shows.Attach(shows.Live{Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Journal: a.Journal})
 	for _, note := range a.Edit.Repaired {
 		a.noteRepair(note)

@@ -286,6 +286,28 @@ func TestAControlIsLearnedByTouching(t *testing.T) {
 	}
 }
 
+// TestAControlOfABoardIsLearnedByTouching, too: where it is called otherwise, its link maps it.
+func TestAControlOfABoardIsLearnedByTouching(t *testing.T) {
+	r := start(t).ready()
+	r.here("Bench keys")
+	r.eventually("the board is welcomed", func() bool { return r.bench("keys", "/connected") == true })
+	id := r.controller("producer-grid")
+	before := r.reading("mix/1/program").Value
+	var lesson struct{ ID string }
+	r.must(201, "POST", "/api/v1/learning", map[string]any{"controller": id, "control": "d1"}, &lesson)
+	l := r.follow("learning:" + lesson.ID)
+	r.touches("keys", "b2", "press")
+	l.learnedOf(lesson.ID, "b2")
+	r.must(204, "POST", "/api/v1/learning/"+lesson.ID+"/control", map[string]any{"controller": id, "control": "d1"}, nil)
+	r.must(204, "DELETE", "/api/v1/learning/"+lesson.ID, nil, nil)
+	r.eventually("it is attached", func() bool { return r.hardware("Bench keys").Controller == id })
+	if now := r.reading("mix/1/program").Value; now != before {
+		t.Errorf("while it was learned, %v became %v", before, now)
+	}
+	r.touches("keys", "b2", "press")
+	r.eventually("it presses what it was learned for", func() bool { return r.reading("mix/1/program").Value == 4.0 })
+}
+
 // TestAKeyboardIsTaken: for a while, unless somebody says that all is well; another program may have it.
 func TestAKeyboardIsTaken(t *testing.T) {
 	r := start(t).ready()

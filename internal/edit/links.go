@@ -95,23 +95,42 @@ func (s *Service) Bind(who Who, link string, want show.Link) error {
 		}
 		l := want
 		l.ID, l.Position, l.Bindings = newID(), len(sh.Links()), nil
-		if old := sh.Link(link); old != nil {
+		old := sh.Link(link)
+		if old == nil {
+			old = sh.Same(&l) // it was attached since it was touched
+		}
+		if old != nil {
 			if old.Controller != c.ID {
 				return "", FieldErrors{{Field: "controller", Text: fmt.Sprintf("%s is attached to %s. Detach it there first.", old.Title(), sh.Controller(old.Controller).Name)}}
 			}
 			l = *old
 		}
-		if sheet := s.sheets.Controller(c.Layout); len(l.Bindings) == 0 && sheet != nil {
-			l.Bindings = sheet.Bindings(l.Kind)
+		if l.Kind == show.LinkWire { // whose hardware has names of its own
+			l.Map = maps.Clone(l.Map)
+			if l.Map == nil {
+				l.Map = map[string]string{}
+			}
+			if l.Map[b.Source] = b.Control; b.Source == b.Control {
+				delete(l.Map, b.Source)
+			}
+		} else {
+			s.bindSource(&l, c.Layout, b)
 		}
-		l.Bindings = append(slices.DeleteFunc(slices.Clone(l.Bindings), func(old show.Binding) bool { return old.Source == b.Source }), b)
-		slices.SortStableFunc(l.Bindings, func(x, y show.Binding) int { return strings.Compare(x.Control, y.Control) })
 		if err := s.checkLink(sh, &l); err != nil {
 			return "", err
 		}
 		d.Put(&l)
 		return fmt.Sprintf("%s of %s is %s of %s", b.Source, l.Title(), b.Control, c.Name), nil
 	})
+}
+
+// bindSource adds a binding to a link, in place of that of its source. Where the link has none, it begins with those of the controller's sheet.
+func (s *Service) bindSource(l *show.Link, layout string, b show.Binding) {
+	if sheet := s.sheets.Controller(layout); len(l.Bindings) == 0 && sheet != nil {
+		l.Bindings = sheet.Bindings(l.Kind)
+	}
+	l.Bindings = append(slices.DeleteFunc(slices.Clone(l.Bindings), func(old show.Binding) bool { return old.Source == b.Source }), b)
+	slices.SortStableFunc(l.Bindings, func(x, y show.Binding) int { return strings.Compare(x.Control, y.Control) })
 }
 
 // SetTake says whether what comes by a link is kept from other programs.

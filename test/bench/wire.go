@@ -138,6 +138,12 @@ func byWire(dev *child, web, oscIn, relayAddr, driven string) error {
 			return err
 		}
 		report(ours, bare)
+		datagram, message, err := transports()
+		if err != nil {
+			return err
+		}
+		fmt.Printf("nothing but a datagram, handed over                   %s\n", describe(datagram))
+		fmt.Printf("nothing but a message by WebSocket, handed over       %s\n\n", describe(message))
 	}
 	live, err := faceFeed(web)
 	if err != nil {

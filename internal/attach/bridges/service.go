@@ -16,6 +16,7 @@ import (
 	"synaptor/internal/attach/hardware"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/hands"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -33,6 +34,8 @@ type Config struct {
 	Pictures paint.Pictures
 	// Frames gives those of live pictures; nil: there are none.
 	Frames Frames
+	// Learns tells whether somebody learns what is touched on a board; then nothing is to be done.
+	Learns func(board func() hardware.Row, e hands.Event) bool
 }
 
 // Service has the bridges that are connected, and the boards, as the controllers of the real world are called here, that they carry.
@@ -62,6 +65,9 @@ const remembered = 10 * time.Minute
 
 // New starts the service.
 func New(cfg Config) (*Service, error) {
+	if cfg.Learns == nil {
+		cfg.Learns = func(func() hardware.Row, hands.Event) bool { return false }
+	}
 	font, err := face.NewFont()
 	if err != nil {
 		return nil, err
@@ -112,6 +118,16 @@ func (s *Service) SetQuiet(on bool) {
 		}
 		one.look()
 	}
+}
+
+// row is what is told of a board.
+func (s *Service) row(serial string) (r hardware.Row) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if b := s.boards[serial]; b != nil {
+		return b.row
+	}
+	return r
 }
 
 // rowID is the id of what is told of a board.

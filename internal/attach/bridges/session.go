@@ -13,6 +13,7 @@ import (
 
 	"synaptor/internal/attach"
 	"synaptor/internal/attach/hardware"
+	"synaptor/internal/core/hands"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
 	"synaptor/internal/feed"
@@ -255,11 +256,34 @@ func (o *session) input(m *wire.Input, at time.Time) {
 		return
 	}
 	t := hardware.Touch{At: at, Control: m.Control, Edge: m.Type, Amount: m.Amount}
+	if e, is := said(m); is && o.s.cfg.Learns(func() hardware.Row { return o.s.row(m.Controller) }, e) {
+		t.Why = hardware.Learned
+		o.learned(m)
+		o.s.touched(o, m.Controller, t)
+		return
+	}
 	t.To, t.Why = o.act(m, at)
 	if t.Why != "" && m.Type != wire.TypeUp {
 		o.reply(m.Controller, t.Why)
 	}
 	o.s.touched(o, m.Controller, t)
+}
+
+// said makes an event of an input, for who learns; a swipe is none.
+func said(m *wire.Input) (e hands.Event, ok bool) {
+	e = hands.Event{Source: m.Control, Value: m.Amount, High: 1}
+	e.Sort, ok = map[string]hands.Sort{wire.TypeDown: hands.On, wire.TypeUp: hands.Off, wire.TypeTurn: hands.By, wire.TypeSlide: hands.At}[m.Type]
+	return e, ok
+}
+
+// learned takes in that an input was learned: it counts, and what its board holds is let go.
+func (o *session) learned(m *wire.Input) {
+	o.mu.Lock()
+	defer o.mu.Unlock()
+	if h := o.hands[m.Controller]; h != nil && m.Seq > h.seq {
+		h.seq = m.Seq
+	}
+	o.s.cfg.Engine.ReleaseAll(o.holds(m.Controller))
 }
 
 // act does what an input asks for, and tells to which control it went, or why it went nowhere.

@@ -8,6 +8,7 @@ import (
 	"sync"
 	"time"
 
+	"synaptor/internal/attach/hardware"
 	"synaptor/internal/core/hands"
 	"synaptor/internal/core/show"
 )
@@ -19,8 +20,8 @@ type lesson struct {
 	only string // the id of the hardware that it listens to; empty: all
 
 	mu       sync.Mutex
-	learners map[*Port]*hands.Learner
-	from     *Port
+	learners map[string]*hands.Learner // by the id of hardware
+	from     hardware.Row              // what was touched last
 	last     Learned
 	asked    time.Time // when somebody looked last
 	ended    bool
@@ -44,10 +45,10 @@ const (
 
 // Learn begins to learn what is touched, for a kind of control (empty: any), from a piece of hardware (empty: from all).
 func (s *Service) Learn(kind, only string) (Learned, error) {
-	if only != "" && s.port(only) == nil {
+	if only != "" && !s.here(only) {
 		return Learned{}, NotHere{}
 	}
-	l := &lesson{id: rand.Text()[:12], kind: kind, only: only, learners: map[*Port]*hands.Learner{}, asked: time.Now()}
+	l := &lesson{id: rand.Text()[:12], kind: kind, only: only, learners: map[string]*hands.Learner{}, asked: time.Now()}
 	l.last = Learned{ID: l.id}
 	s.mu.Lock()
 	defer s.mu.Unlock()
@@ -89,26 +90,33 @@ func (s *Service) EndLesson(id string) {
 	s.cfg.Hub.Remove("learned/" + id)
 }
 
-// learns has lessons take an event; true: one did, and nothing is to be done. The lock of the port is held.
-func (s *Service) learns(p *Port, e hands.Event) bool {
+// Learns has lessons take what a piece of hardware says; true: one did, and nothing is to be done. row is asked for only where somebody
+// learns.
+func (s *Service) Learns(row func() hardware.Row, e hands.Event) bool {
 	taken := false
 	for _, l := range *s.lessons.Load() {
-		if l.only != "" && l.only != p.id || s.stale(l) {
+		h := row()
+		if l.only != "" && l.only != h.ID || s.stale(l) {
 			continue
 		}
 		taken = true
 		l.mu.Lock()
-		if l.learners[p] == nil {
-			l.learners[p] = hands.NewLearner(l.kind)
+		if l.learners[h.ID] == nil {
+			l.learners[h.ID] = hands.NewLearner(l.kind)
 		}
-		if proposal, ok := l.learners[p].Take(e); ok {
-			l.from = p
-			l.last = Learned{ID: l.id, Hardware: p.id, Name: p.row.Name, Proposal: &proposal}
+		if proposal, ok := l.learners[h.ID].Take(e); ok {
+			l.from = h
+			l.last = Learned{ID: l.id, Hardware: h.ID, Name: h.Name, Proposal: &proposal}
 			s.cfg.Hub.Publish("learned/"+l.id, []string{"learning:" + l.id}, l.last)
 		}
 		l.mu.Unlock()
 	}
 	return taken
+}
+
+// here tells whether hardware of an id is here, of whatever kind.
+func (s *Service) here(id string) bool {
+	return s.port(id) != nil || slices.ContainsFunc(s.cfg.Others(), func(h hardware.Row) bool { return h.ID == id && h.Here })
 }
 
 // Lesson finds what a lesson has learned: a link with one binding of what was touched to a control of a controller, and the id of that by
@@ -122,15 +130,15 @@ func (s *Service) Lesson(id, controller, control string) (link string, l *show.L
 		from, last := one.from, one.last
 		one.mu.Unlock()
 		switch {
-		case from == nil || last.Proposal == nil:
+		case last.Proposal == nil:
 			return "", nil, errors.New("nothing was touched yet")
 		case !last.Proposal.Sure:
 			return "", nil, fmt.Errorf("it is not certain yet what was touched: %s", last.Proposal.Text)
 		}
 		b := last.Proposal.Binding
 		b.Control = control
-		l := &show.Link{Controller: controller, Kind: from.plug.Kind, Match: from.plug.Name, Place: from.plug.Place, Bindings: []show.Binding{b}}
-		return from.Row().Link, l, nil
+		l := &show.Link{Controller: controller, Kind: from.Kind, Match: from.Match, Place: from.Place, Bindings: []show.Binding{b}}
+		return from.Link, l, nil
 	}
 	return "", nil, errors.New("this lesson has ended; begin again")
 }

@@ -229,8 +229,8 @@ func (p *Port) take(e hands.Event, at time.Time) {
 		return
 	}
 	touch := hardware.Touch{At: at, Control: hands.Combination(e.Mods, e.Source), Edge: edges[e.Sort], Amount: e.Value}
-	if p.s.learns(p, e) {
-		touch.Why = "It is being learned."
+	if p.s.Learns(func() hardware.Row { return p.row }, e) {
+		touch.Why = hardware.Learned
 		p.tell(touch, false)
 		return
 	}

@@ -30,6 +30,8 @@ type Config struct {
 	Shows  attach.Programs
 	Engine Engine
 	Hub    *feed.Hub
+	// Others lists hardware that is here in another way: what is touched on it can be learned, too.
+	Others func() []hardware.Row
 }
 
 // Service has the hardware that is here.
@@ -53,6 +55,9 @@ func New(cfg Config) *Service {
 	ctx, end := context.WithCancel(context.Background())
 	s := &Service{cfg: cfg, woken: make(chan struct{}, 1), end: end, done: make(chan struct{}), away: map[string]hardware.Row{}}
 	s.lessons.Store(&[]*lesson{})
+	if cfg.Others == nil {
+		s.cfg.Others = func() []hardware.Row { return nil }
+	}
 	s.timed = newTimecode(cfg.Engine)
 	go func() {
 		defer close(s.done)

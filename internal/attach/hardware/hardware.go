@@ -58,8 +58,11 @@ type Touch struct {
 //limit:count inputs of hardware that its live view shows | nowhere; older ones are in the journal
 const maxTouches = 30
 
-// Quiet says why hardware does nothing while it is told to.
-const Quiet = "Real controllers are quiet while a layout is changed."
+// Why hardware does nothing while it is told to, or while somebody learns what is touched.
+const (
+	Quiet   = "Real controllers are quiet while a layout is changed."
+	Learned = "It is being learned."
+)
 
 // ID is that of a piece of hardware.
 func ID(kind, match, place string) string {

@@ -35,6 +35,10 @@
   .dead {
     filter: grayscale(0.7) brightness(0.55);
   }
+  :global(.front .quiet) {
+    color: inherit;
+    opacity: 0.8;
+  }
   :global(.front button) {
     border: 0;
     border-radius: 4px;

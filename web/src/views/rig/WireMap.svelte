@@ -36,6 +36,7 @@
   </div>
 {/each}
 <div class="map">
+  <span>Its control</span>
   <Text label="Control of the hardware" hideLabel value={from || last} onchange={(v) => (from = v)} />
   <Choice
     label="It is"
