@@ -22,12 +22,6 @@ const (
 	writeLimit = 5 * time.Second
 	//limit:count topics of a live client | in the answer
 	maxTopics = 500
-	// beatEvery is how often a client is asked whether it is there (RFC 6455, 5.5.2: its browser
-	// answers beneath the page, also where the page is hidden and its timers are slow). What it holds
-	// is let go when no answer came for goneAfter, and the socket is closed after lostAfter.
-	beatEvery = 500 * time.Millisecond
-	goneAfter = 1900 * time.Millisecond
-	lostAfter = 15 * time.Second
 )
 
 // LiveMessage is what a live client sends: the topics it follows from now on,
@@ -97,7 +91,7 @@ func Live(ctx context.Context, ws *websocket.Conn, from Sender, hub *feed.Hub, s
 	}()
 	go func() {
 		defer cancel()
-		incident.Contain("live", l.name, func() { l.beat(ctx) })
+		incident.Contain("live", l.name, func() { Beat(ctx, ws, func() { e.ReleaseAll(l.name) }) })
 	}()
 	l.read(ctx)
 }
@@ -197,28 +191,6 @@ func (l *liveSocket) write(ctx context.Context) {
 			return
 		}
 		if l.within(ctx, func(c context.Context) error { return l.ws.Write(c, websocket.MessageText, data) }) != nil {
-			return
-		}
-	}
-}
-
-// beat asks the client again and again whether it is there. One that has vanished holds nothing.
-func (l *liveSocket) beat(ctx context.Context) {
-	next := time.NewTicker(beatEvery)
-	defer next.Stop()
-	gone := time.AfterFunc(goneAfter, func() { l.engine.ReleaseAll(l.name) })
-	defer gone.Stop()
-	for {
-		c, cancel := context.WithTimeout(ctx, lostAfter)
-		err := l.ws.Ping(c)
-		cancel()
-		if err != nil {
-			return
-		}
-		gone.Reset(goneAfter)
-		select {
-		case <-next.C:
-		case <-ctx.Done():
 			return
 		}
 	}

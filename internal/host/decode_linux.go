@@ -17,14 +17,14 @@ const eventSize = int(unsafe.Sizeof(syscall.Timeval{})) + 8
 
 // decoder makes events of the bytes of an input device, cut anywhere.
 type decoder struct {
-	axes map[string]Axis
+	axes map[string]hands.Axis
 	part []byte
 	mods map[evdev.EvCode]hands.Mods // modifiers that are down
 	hats map[evdev.EvCode]string     // the key that a hat stands for now
 }
 
-func newDecoder(axes []Axis) *decoder {
-	d := &decoder{axes: map[string]Axis{}, mods: map[evdev.EvCode]hands.Mods{}, hats: map[evdev.EvCode]string{}}
+func newDecoder(axes []hands.Axis) *decoder {
+	d := &decoder{axes: map[string]hands.Axis{}, mods: map[evdev.EvCode]hands.Mods{}, hats: map[evdev.EvCode]string{}}
 	for _, a := range axes {
 		d.axes[a.Source] = a
 	}

@@ -22,27 +22,6 @@ import (
 	"synaptor/internal/incident"
 )
 
-// Found is what a file of a device stands for.
-type Found struct {
-	Kind string `json:"kind"` // of link
-	Name string `json:"name"`
-	// Place is where it is plugged in.
-	Place string `json:"place"`
-	// Typed says that it has letters, so that people may type on it.
-	Typed bool `json:"typed,omitempty"`
-	// Axes are those that it has, with where they stand; Down its keys that are down.
-	Axes []Axis   `json:"axes,omitempty"`
-	Down []string `json:"down,omitempty"`
-}
-
-// Axis is one that an input device has.
-type Axis struct {
-	Source string  `json:"source"`
-	Low    float64 `json:"low"`
-	High   float64 `json:"high"`
-	Value  float64 `json:"value"`
-}
-
 // Stream is a device that is open.
 type Stream interface {
 	io.ReadWriteCloser
@@ -53,7 +32,7 @@ type Stream interface {
 // Folder is one that has files of devices.
 type Folder struct {
 	Path, Pattern string
-	Describe      func(path string) (Found, error)
+	Describe      func(path string) (core.Device, error)
 	Open          func(path string) (Stream, error)
 }
 
@@ -234,7 +213,7 @@ func (d *device) end() {
 }
 
 // plugOf describes what was found to the service.
-func plugOf(f Found, s Stream) hands.Plug {
+func plugOf(f core.Device, s Stream) hands.Plug {
 	p := hands.Plug{Kind: f.Kind, Name: f.Name, Place: f.Place, Via: "this computer", Private: f.Typed, Down: f.Down}
 	for _, a := range f.Axes {
 		p.Stands = append(p.Stands, core.Event{Source: a.Source, Sort: core.At, Value: a.Value, Low: a.Low, High: a.High})
@@ -254,7 +233,7 @@ func plugOf(f Found, s Stream) hands.Plug {
 }
 
 // read hands on what a device says until it is gone.
-func read(f Found, s Stream, port *hands.Port) {
+func read(f core.Device, s Stream, port *hands.Port) {
 	buf := make([]byte, 4096)
 	if f.Kind == show.LinkMIDIHost {
 		_, _ = s.Write(midi.AskIdentity()) // one that does not know it says nothing

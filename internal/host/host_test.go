@@ -75,7 +75,7 @@ func TestInputEventsAreRead(t *testing.T) {
 		"a type that nobody has heard": {raw([3]int32{77, 1, 1}), nil, false},
 	} {
 		for _, piece := range []int{1, 7, eventSize, 1000} {
-			got, dropped := decoded(newDecoder([]Axis{{"ABS_X", 0, 1023, 0}}), c.in, piece)
+			got, dropped := decoded(newDecoder([]hands.Axis{{Source: "ABS_X", High: 1023}}), c.in, piece)
 			if !reflect.DeepEqual(got, c.want) || dropped != c.dropped {
 				t.Errorf("%s, in pieces of %d: %q, %v", name, piece, got, dropped)
 			}
@@ -86,7 +86,7 @@ func TestInputEventsAreRead(t *testing.T) {
 func FuzzInputEvents(f *testing.F) {
 	f.Add(raw([3]int32{1, 71, 1}, [3]int32{3, 16, -1}, [3]int32{0, 3, 0}), 5)
 	f.Fuzz(func(t *testing.T, stream []byte, piece int) {
-		axes := []Axis{{"ABS_X", 0, 1023, 0}}
+		axes := []hands.Axis{{Source: "ABS_X", High: 1023}}
 		whole, _ := decoded(newDecoder(axes), stream, len(stream)+1)
 		cut, _ := decoded(newDecoder(axes), stream, max(1, min(piece, 64)))
 		if !reflect.DeepEqual(whole, cut) {
@@ -96,7 +96,7 @@ func FuzzInputEvents(f *testing.F) {
 }
 
 // plugged makes the file of a simulated device, and gives its writing end.
-func plugged(t *testing.T, folder, file string, about Found) *os.File {
+func plugged(t *testing.T, folder, file string, about hands.Device) *os.File {
 	t.Helper()
 	path := filepath.Join(folder, file)
 	body, err := json.Marshal(about)
@@ -119,7 +119,7 @@ func plugged(t *testing.T, folder, file string, about Found) *os.File {
 
 func TestOneProgramHasATakenDeviceAlone(t *testing.T) {
 	folder := t.TempDir()
-	plugged(t, folder, "event3", Found{Kind: show.LinkKeysHost, Name: "Numeric block"})
+	plugged(t, folder, "event3", hands.Device{Kind: show.LinkKeysHost, Name: "Numeric block"})
 	open := Simulated(folder)[0].Open
 	a, err := open(filepath.Join(folder, "event3"))
 	if err != nil {
@@ -143,7 +143,7 @@ func TestOneProgramHasATakenDeviceAlone(t *testing.T) {
 // TestARealDeviceFileIsGrabbedByAnIoctl: a pipe is none, and says so instead of doing something else.
 func TestARealDeviceFileIsGrabbedByAnIoctl(t *testing.T) {
 	folder := t.TempDir()
-	plugged(t, folder, "event3", Found{})
+	plugged(t, folder, "event3", hands.Device{})
 	f, err := openFile(filepath.Join(folder, "event3"))
 	if err != nil {
 		t.Fatal(err)

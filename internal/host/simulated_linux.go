@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"io/fs"
 	"os"
+
+	"synaptor/internal/core/hands"
 )
 
 // Simulated is a folder whose devices are pipes and pseudo-terminals, each beside a file with what it is, as JSON: the bench's, and that of
@@ -20,7 +22,7 @@ func DescriptionOf(path string) string { return path + ".json" }
 // TakenOf is the file that is there while a program has a simulated device alone.
 func TakenOf(path string) string { return path + ".taken" }
 
-func described(path string) (f Found, err error) {
+func described(path string) (f hands.Device, err error) {
 	raw, err := os.ReadFile(DescriptionOf(path))
 	if err != nil {
 		return f, err

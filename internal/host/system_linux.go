@@ -10,6 +10,7 @@ import (
 	"github.com/holoplot/go-evdev"
 	"golang.org/x/sys/unix"
 
+	"synaptor/internal/core/hands"
 	"synaptor/internal/core/show"
 )
 
@@ -55,8 +56,8 @@ func (f file) Grab(on bool) error {
 }
 
 // describeInput says what an input device is. One that may not be read is told by its name alone.
-func describeInput(path string) (found Found, err error) {
-	found = Found{Kind: show.LinkKeysHost, Name: line("/sys/class/input/" + filepath.Base(path) + "/device/name"), Place: line("/sys/class/input/" + filepath.Base(path) + "/device/phys")}
+func describeInput(path string) (found hands.Device, err error) {
+	found = hands.Device{Kind: show.LinkKeysHost, Name: line("/sys/class/input/" + filepath.Base(path) + "/device/name"), Place: line("/sys/class/input/" + filepath.Base(path) + "/device/phys")}
 	d, err := evdev.OpenWithFlags(path, os.O_RDONLY)
 	if err != nil {
 		return found, err
@@ -78,23 +79,23 @@ func describeInput(path string) (found Found, err error) {
 		}
 	}
 	for code, a := range axes {
-		found.Axes = append(found.Axes, Axis{nameOf(evdev.EV_ABS, code), float64(a.Minimum), float64(a.Maximum), float64(a.Value)})
+		found.Axes = append(found.Axes, hands.Axis{Source: nameOf(evdev.EV_ABS, code), Low: float64(a.Minimum), High: float64(a.Maximum), Value: float64(a.Value)})
 	}
 	return found, nil
 }
 
 // describeMIDI says what a port of MIDI is, by what the sound system says of it.
-func describeMIDI(path string) (Found, error) {
+func describeMIDI(path string) (hands.Device, error) {
 	var card, port int
 	if _, err := fmt.Sscanf(filepath.Base(path), "midiC%dD%d", &card, &port); err != nil {
-		return Found{}, err
+		return hands.Device{}, err
 	}
 	name := line(fmt.Sprintf("/proc/asound/card%d/midi%d", card, port))
 	if name == "" {
 		name = fmt.Sprintf("MIDI %d", card)
 	}
 	place, _ := filepath.EvalSymlinks(fmt.Sprintf("/sys/class/sound/card%d/device", card)) // "" where it is of no bus
-	return Found{Kind: show.LinkMIDIHost, Name: name, Place: fmt.Sprintf("%s port %d", filepath.Base(place), port)}, nil
+	return hands.Device{Kind: show.LinkMIDIHost, Name: name, Place: fmt.Sprintf("%s port %d", filepath.Base(place), port)}, nil
 }
 
 // line is the first line of a file of the system; empty: there is none.

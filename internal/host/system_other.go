@@ -13,6 +13,6 @@ func Simulated(string) []Folder { return nil }
 // decoder decodes nothing on this system.
 type decoder struct{}
 
-func newDecoder([]Axis) *decoder { return &decoder{} }
+func newDecoder([]hands.Axis) *decoder { return &decoder{} }
 
 func (*decoder) read([]byte, func(hands.Event)) bool { return false }

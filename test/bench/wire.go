@@ -203,12 +203,20 @@ func faceFeed(addr string) (<-chan lit, error) {
 
 // awaited waits until a key shows the preview after a moment.
 func awaited(faces <-chan lit, control string, after time.Time) (time.Time, error) {
-	for f := range faces {
-		if f.control == control && f.at.After(after) {
-			return f.at, nil
+	late := time.After(5 * time.Second)
+	for {
+		select {
+		case f, open := <-faces:
+			if !open {
+				return time.Time{}, errors.New("a bridge lost its socket")
+			}
+			if f.control == control && f.at.After(after) {
+				return f.at, nil
+			}
+		case <-late:
+			return time.Time{}, fmt.Errorf("%s did not show its preview: the machine is too busy to measure this", control)
 		}
 	}
-	return time.Time{}, errors.New("a bridge lost its socket")
 }
 
 // facesOf changes the preview at the device, and notes when the key of it shows that on each board, and how long after a live client.

@@ -12,6 +12,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"synaptor/internal/attach"
 	"synaptor/internal/core/hands"
 	"synaptor/internal/core/show"
 	"synaptor/internal/incident"
@@ -63,10 +64,8 @@ const (
 	maxCarried = 32
 	//limit:bytes a message of a browser that carries hardware | the connection ends
 	maxMessage = 64 << 10
-	// A browser that has vanished holds nothing after goneAfter, and its socket is closed after lostAfter.
-	beatEvery = 500 * time.Millisecond
-	goneAfter = 1900 * time.Millisecond
-	lostAfter = 15 * time.Second
+	//limit:count time in which a browser takes a message for its hardware; the connection ends | nowhere; it connects again
+	writeLimit = 5 * time.Second
 )
 
 // browser is one that carries hardware.
@@ -90,7 +89,7 @@ func (s *Service) Serve(ctx context.Context, ws *websocket.Conn, via string) {
 	defer cancel()
 	b := &browser{s: s, ws: ws, via: via, place: fmt.Sprintf("window %d", windows.Add(1)), ports: map[string]*Port{}, out: make(chan Answer, 16)}
 	defer b.plug(ctx, []Carried{})
-	for where, f := range map[string]func(context.Context){"browser's hardware": b.write, "browser's heartbeat": b.beat} {
+	for where, f := range map[string]func(context.Context){"browser's hardware": b.write, "browser's heartbeat": func(c context.Context) { attach.Beat(c, ws, b.release) }} {
 		go func() {
 			defer cancel()
 			incident.Contain(where, via, func() { f(ctx) })
@@ -215,7 +214,7 @@ func (b *browser) write(ctx context.Context) {
 			if err != nil {
 				return
 			}
-			c, cancel := context.WithTimeout(ctx, lostAfter)
+			c, cancel := context.WithTimeout(ctx, writeLimit)
 			err = b.ws.Write(c, websocket.MessageText, data)
 			cancel()
 			if err != nil {
@@ -225,30 +224,11 @@ func (b *browser) write(ctx context.Context) {
 	}
 }
 
-// beat asks the browser again and again whether it is there; it answers beneath the page, also where that is hidden (RFC 6455, 5.5.2).
-func (b *browser) beat(ctx context.Context) {
-	next := time.NewTicker(beatEvery)
-	defer next.Stop()
-	gone := time.AfterFunc(goneAfter, func() {
-		b.mu.Lock()
-		defer b.mu.Unlock()
-		for _, p := range b.ports {
-			p.Released()
-		}
-	})
-	defer gone.Stop()
-	for {
-		c, cancel := context.WithTimeout(ctx, lostAfter)
-		err := b.ws.Ping(c)
-		cancel()
-		if err != nil {
-			return
-		}
-		gone.Reset(goneAfter)
-		select {
-		case <-next.C:
-		case <-ctx.Done():
-			return
-		}
+// release lets go of what all of its hardware holds: it has vanished.
+func (b *browser) release() {
+	b.mu.Lock()
+	defer b.mu.Unlock()
+	for _, p := range b.ports {
+		p.Released()
 	}
 }

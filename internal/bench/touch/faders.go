@@ -14,6 +14,7 @@ import (
 	"github.com/creack/pty"
 	"golang.org/x/term"
 
+	"synaptor/internal/core/hands"
 	"synaptor/internal/core/midi"
 	"synaptor/internal/core/show"
 	"synaptor/internal/core/timecode"
@@ -49,8 +50,8 @@ func FaderRow(folder string, changed func()) (*Stand, error) {
 	for i := range pads {
 		r.values[fmt.Sprintf("pad%d/lamp", i+1)] = 0
 	}
-	r.about = func() about {
-		return about{Kind: show.LinkMIDIHost, Name: "Fader row", Place: "bench-3 port 0"}
+	r.about = func() hands.Device {
+		return hands.Device{Kind: show.LinkMIDIHost, Name: "Fader row", Place: "bench-3 port 0"}
 	}
 	r.plug, r.pull, r.operate = r.insert, r.remove, r.touch
 	return r.start()

@@ -14,6 +14,7 @@ import (
 
 	"golang.org/x/sys/unix"
 
+	"synaptor/internal/core/hands"
 	"synaptor/internal/core/show"
 )
 
@@ -74,8 +75,8 @@ func NumericBlock(folder string, changed func()) (*Stand, error) {
 	for i := range 12 {
 		codes[fmt.Sprintf("KEY_F%d", 13+i)] = uint16(183 + i)
 	}
-	s.about = func() about {
-		return about{Kind: show.LinkKeysHost, Name: "Numeric block", Place: "bench-1/input0", Typed: true}
+	s.about = func() hands.Device {
+		return hands.Device{Kind: show.LinkKeysHost, Name: "Numeric block", Place: "bench-1/input0", Typed: true}
 	}
 	s.plug = func() error { return unix.Mkfifo(e.path, 0o600) }
 	s.pull = e.close
@@ -107,11 +108,11 @@ func FootBoard(folder string, changed func()) (*Stand, error) {
 	s := &Stand{id: "foot", title: "Foot board (a game control of this computer)", path: e.path, changed: changed, values: map[string]any{"pedal1": 0.0, "pedal2": 0.0, "pedal3": 0.0}}
 	pedals := map[string]uint16{"pedal1": 0, "pedal2": 1, "pedal3": 2}
 	raw := func(at float64) float64 { return float64(int(at * pedalRange)) }
-	s.about = func() about {
-		a := about{Kind: show.LinkKeysHost, Name: "Foot board", Place: "bench-2/input0"}
+	s.about = func() hands.Device {
+		a := hands.Device{Kind: show.LinkKeysHost, Name: "Foot board", Place: "bench-2/input0"}
 		for i, source := range []string{"ABS_X", "ABS_Y", "ABS_Z"} {
 			at := s.values[fmt.Sprintf("pedal%d", i+1)].(float64) // as it was made
-			a.Axes = append(a.Axes, axis{source, 0, pedalRange, raw(at)})
+			a.Axes = append(a.Axes, hands.Axis{Source: source, High: pedalRange, Value: raw(at)})
 		}
 		return a
 	}

@@ -16,24 +16,8 @@ import (
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/hands"
 )
-
-// about is what the file beside that of a device says of it.
-type about struct {
-	Kind  string   `json:"kind"`
-	Name  string   `json:"name"`
-	Place string   `json:"place"`
-	Typed bool     `json:"typed,omitempty"`
-	Axes  []axis   `json:"axes,omitempty"`
-	Down  []string `json:"down,omitempty"`
-}
-
-type axis struct {
-	Source string  `json:"source"`
-	Low    float64 `json:"low"`
-	High   float64 `json:"high"`
-	Value  float64 `json:"value"`
-}
 
 // offFor is how long one is without power when that is cut.
 const offFor = 1500 * time.Millisecond
@@ -42,7 +26,7 @@ const offFor = 1500 * time.Millisecond
 type Stand struct {
 	id, title, path string
 	changed         func()
-	about           func() about
+	about           func() hands.Device
 	plug            func() error // makes its file
 	pull            func() error // takes it away
 	// operate does what a hand does; the lock is held.

@@ -25,6 +25,27 @@ type Event struct {
 	Mods      Mods // that are held, where it is a key of a keyboard
 }
 
+// Device is what a device file of the system stands for.
+type Device struct {
+	Kind string `json:"kind"` // of link
+	Name string `json:"name"`
+	// Place is where it is plugged in.
+	Place string `json:"place"`
+	// Typed says that it has letters, so that people may type on it.
+	Typed bool `json:"typed,omitempty"`
+	// Axes are those that it has, with where they stand; Down its keys that are down.
+	Axes []Axis   `json:"axes,omitempty"`
+	Down []string `json:"down,omitempty"`
+}
+
+// Axis is one that an input device has.
+type Axis struct {
+	Source string  `json:"source"`
+	Low    float64 `json:"low"`
+	High   float64 `json:"high"`
+	Value  float64 `json:"value"`
+}
+
 // Mods are the modifier keys that are held.
 type Mods byte
 
