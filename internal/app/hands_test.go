@@ -51,6 +51,7 @@ func (r *rig) deskFor(name string, actions map[string]show.Response) string {
 	r.Helper()
 	h := r.here(name)
 	id := r.adds("POST", "/api/v1/controllers/hardware", map[string]any{"hardware": h.ID, "name": name})
+	r.eventually(name+" is attached", func() bool { return r.hardware(name).Controller == id })
 	sheet := r.Edit.Sheets().Controller(h.Layout)
 	if err := r.Edit.Fill(edit.Who{Session: "setup", Actor: "Setup"}, "A page for "+name, func(d *show.Draft) {
 		profile := d.Now().Controller(id).Profile
