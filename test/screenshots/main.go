@@ -14,6 +14,7 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
+	"synaptor/internal/core/device"
 	"synaptor/test/browser"
 	"synaptor/web"
 )
@@ -54,7 +55,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.away(a), s.macros(), s.journal(), s.panel())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.journal(), s.panel())
 }
 
 type shots struct {
@@ -125,7 +126,7 @@ func (s shots) others() error {
 	var parts []image.Image
 	for _, p := range []struct{ standIn, seen, press string }{
 		{"intercom", "talk/1", "talk/1"}, {"lights", "lamp/1", "lamp/3"}, {"camera", "preset/3", "preset/3"}, {"player", "play", "play"}, {"chat", "follow", "follow"},
-		{"workstation", "app/2", "app/2"}, {"keys", "a1", "c1"},
+		{"workstation", "app/2", "app/2"}, {"keys", "a1", "c1"}, {"faders", "pad1", "pad3"}, {"numeric", "KEY_KP5", "KEY_KP5"},
 	} {
 		if p.standIn == "keys" {
 			if err := s.attached(); err != nil {
@@ -179,12 +180,22 @@ func (s shots) rig() error {
 	return steps(s.goTo("/rig"), s.see(`[data-device="workstation"] .phase.up`), s.click("#roll-call"), s.see("#roll"),
 		s.click(`[data-device="dome-camera"] .name`), s.click(`[data-part="try"]`), s.click(`[data-action="brightness"]`),
 		s.click(`aside form button[type="submit"]`), s.see("[data-outcome]"), s.click(`[data-part="link"]`), s.click(`[data-device="stream-pc"] .name`),
-		s.see("#enter-again"), s.shot("rig"), s.click(`[data-part="pictures"]`), s.see(".pictures img"),
-		func() error {
-			return s.Wait(`[...document.querySelectorAll(".pictures img")].slice(0, 8).every(i => i.complete && i.naturalWidth > 0)`)
-		},
-		s.shot("rig-pictures"), func() error { return s.Press("Escape", 0) }, s.click("#all-readings"), s.see("#search-readings"),
+		s.see("#enter-again"), s.shot("rig"), func() error { return s.Press("Escape", 0) }, s.click("#all-readings"), s.see("#search-readings"),
 		func() error { return s.Fill("#search-readings", "level") }, func() error { return s.Press("Escape", 0) }, s.look())
+}
+
+// hardware learns a pad of the fader row by touching it.
+func (s shots) hardware(a *app.App) error {
+	touch := func() error {
+		return a.Bench.StandIn("faders").Operate(device.Message{Address: "/pad2", Args: []any{"press"}})
+	}
+	return steps(s.goTo("/rig"), s.see(`[data-loose="Fader row"]`),
+		func() error {
+			return s.Wait(`(() => { [...document.querySelectorAll('[data-loose="Fader row"] .act')].at(-1).click(); return true; })()`)
+		},
+		s.see(`[data-of="fader-row"] .phase.up`), s.click(`[data-of="fader-row"] .act`), s.see("[data-link]"), s.click("#learn"),
+		func() error { return s.Wait(`document.querySelector("[data-lesson]")?.dataset.lesson`) }, touch, s.see("[data-source]"), s.shot("rig-hardware"),
+		s.click("#end-lesson"), s.click("#undo"))
 }
 
 // look asks at the address of the intercom what answers there.
