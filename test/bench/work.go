@@ -239,7 +239,7 @@ func beside(dev *child, web, oscIn, relayAddr string) error {
 func report(ours, bare []time.Duration) {
 	a, b := describe(ours), describe(bare)
 	fmt.Println("microseconds                             median     p95     p99   worst")
-	fmt.Println("UDP input → command at the device      ", a)
+	fmt.Println("input → command at the device          ", a)
 	fmt.Println("floor: bare relay, UDP → TCP           ", b)
 	fmt.Printf("ratio to the floor                      %8.2f%8.2f%8.2f\n\n", ratio(a.median, b.median), ratio(a.p95, b.p95), ratio(a.p99, b.p99))
 }
