@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"testing/synctest"
 	"time"
@@ -169,31 +170,31 @@ func TestWhatTakingAKeyboardCanDo(t *testing.T) {
 		d.edit(func(s *show.Draft) {
 			s.Put(bound("l1", "grid", show.LinkKeysHost, "Numeric block", "", aKey("KEY_KP1", "a1")))
 		})
-		held, busy := false, false
+		var held, busy atomic.Bool
 		p := d.Plug(hands.Plug{Kind: show.LinkKeysHost, Name: "Numeric block", Grab: func(on bool) error {
-			if on && busy {
+			if on && busy.Load() {
 				return errors.New("device or resource busy")
 			}
-			held = on
+			held.Store(on)
 			return nil
 		}})
 		row := func() hardware.Row { return d.row("Numeric block", "") }
 		id := row().ID
-		if err := d.TryTake(id); err != nil || !held || row().TakenUntil == nil {
+		if err := d.TryTake(id); err != nil || !held.Load() || row().TakenUntil == nil {
 			t.Fatalf("taken: %v, %+v", err, row())
 		}
 		time.Sleep(16 * time.Second)
-		if held || row().Taken || !strings.Contains(row().Problem, "nobody said within 15 seconds") {
+		if held.Load() || row().Taken || !strings.Contains(row().Problem, "nobody said within 15 seconds") {
 			t.Errorf("after 16 seconds it is %+v", row())
 		}
 		if _, err := d.Confirm(id); err == nil {
 			t.Error("it is confirmed too late")
 		}
-		busy = true
+		busy.Store(true)
 		if err := d.TryTake(id); err == nil || !strings.Contains(err.Error(), "another program has it") || row().Taken {
 			t.Errorf("another program has it: %v", err)
 		}
-		busy = false
+		busy.Store(false)
 		if err := d.TryTake(id); err != nil {
 			t.Fatal(err)
 		}
@@ -202,7 +203,7 @@ func TestWhatTakingAKeyboardCanDo(t *testing.T) {
 			t.Errorf("confirmed: %q, %v", link, err)
 		}
 		time.Sleep(time.Minute)
-		if !held {
+		if !held.Load() {
 			t.Error("confirmed, it is let go")
 		}
 		p.Unplug()
