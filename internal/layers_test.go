@@ -19,6 +19,7 @@ var mayUse = map[string][]string{
 	"mirror":     {"background", "program", "plan", "engine", "link", "feed", "journal", "incident"},
 	"link":       {"incident"},
 	"store":      {"journal"},
+	"people":     {"access", "store"},
 	"journal":    {"incident"},
 	"sheet":      {},
 	"feed":       {},

@@ -36,6 +36,7 @@ import (
 	"synaptor/internal/link/socket"
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
+	"synaptor/internal/people"
 	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 	"synaptor/internal/shows"
@@ -72,6 +73,7 @@ type App struct {
 	Journal *journal.Journal
 	Bridges *bridges.Service
 	Hands   *hands.Service
+	People  *people.Service
 
 	Shows *shows.Service
 	first *store.Show // the show that was open at the start, until Edit has it
@@ -80,6 +82,7 @@ type App struct {
 	bench     atomic.Pointer[bench.Bench] // Bench, for those who do not know whether it runs
 	benchBase int
 	computer  *computer
+	peopleDB  *store.People
 	closers   []func()
 	failed    chan error
 	media     *media.Fetcher
@@ -161,6 +164,9 @@ func Start(o Options) (a *App, err error) {
 
 // startEngine compiles the show and starts what lives with it.
 func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, data string) (err error) {
+	if err := a.openPeople(data); err != nil {
+		return err
+	}
 	sources := program.Sources{Encode: drivers.Encode, Known: known(state)}
 	if a.Edit, err = edit.Open(a.first, sheets, sources, a.Hub); err != nil {
 		return err
@@ -196,7 +202,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	a.Edit.Attach(a.Engine, a.Mirror)
 	a.Hands = hands.New(hands.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Others: func() []hardware.Row { return a.Bridges.Boards() }})
 	a.onClose(a.Hands.Close)
-	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame, Learns: a.Hands.Learns})
+	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame, Learns: a.Hands.Learns, Lets: a.People.Lets})
 	if err != nil {
 		return err
 	}
@@ -281,6 +287,16 @@ func (a *App) readSheets(own *sheet.Own) {
 	a.Edit.SetSheets(lib)
 }
 
+// openPeople reads who may get in.
+func (a *App) openPeople(data string) (err error) {
+	if a.peopleDB, err = store.OpenPeople(data); err != nil {
+		return err
+	}
+	a.onClose(func() { closing("people", a.peopleDB.Close()) })
+	a.People, err = people.Open(a.peopleDB)
+	return err
+}
+
 func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	l, err := net.Listen("tcp", o.Listen)
 	if err != nil {
@@ -289,7 +305,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	a.Addr = l.Addr().String()
 	a.onClose(socket.Listens(l.Addr()))
 	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
-		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
+		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, People: a.People, PeopleDB: a.peopleDB, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
 	ctx, cancel := context.WithCancel(context.Background())
 	if err := a.watchHardware(o.Hardware); err != nil {
 		cancel()

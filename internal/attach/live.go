@@ -55,12 +55,19 @@ type follow []string
 
 var sockets atomic.Int64
 
-// Sender is who sends something: a browser, by the first letters of its session, or a program
-// at an address.
-type Sender struct{ Browser, Address string }
+// Sender is who sends something: somebody who has signed in, or a program with a token; else a browser, by the first letters of its
+// session, or a program at an address.
+type Sender struct {
+	Person, Browser, Address string
+	// Watches says that it may press nothing.
+	Watches bool
+}
 
 // String names the sender, for the journal.
 func (s Sender) String() string {
+	if s.Person != "" {
+		return s.Person
+	}
 	if s.Browser != "" {
 		return "Browser " + s.Browser
 	}
@@ -69,7 +76,7 @@ func (s Sender) String() string {
 
 // through names the sender of a touch that came by a link: a panel is a page in a browser.
 func (s Sender) through(via string) string {
-	if s.Browser != "" && via == "panel" {
+	if s.Person == "" && s.Browser != "" && via == "panel" {
 		return "Panel " + s.Browser
 	}
 	return s.String()
@@ -142,6 +149,10 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	case input.Down, input.Up, input.Cancel, input.Turns, input.Moves, input.Wipes:
 	default:
 		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, cancel, turn, slide or swipe.", in.Edge)})
+		return
+	}
+	if l.from.Watches {
+		l.reply(ctx, liveError{"error", "A viewer presses nothing."})
 		return
 	}
 	if !GoodAmount(in.Amount) {

@@ -88,7 +88,7 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 		h := c.Response().Header()
 		h.Set("Content-Security-Policy", "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'")
 		h.Set("X-Content-Type-Options", "nosniff")
-		h.Set("Referrer-Policy", "no-referrer")
+		h.Set("Referrer-Policy", "same-origin") // with none, the forms of pages would come from nowhere
 		if strings.HasPrefix(c.Request().URL.Path, "/api/") {
 			h.Set("Cache-Control", "no-store")
 		}
@@ -130,8 +130,12 @@ func actor(c *echo.Context) string { return sender(c).String() }
 // says where a request comes from; else a program, by its address.
 func sender(c *echo.Context) attach.Sender {
 	r := c.Request()
+	v := visitorOf(c)
+	if v.ID != "" && v.session == "" {
+		return attach.Sender{Person: v.Name}
+	}
 	if ck, err := r.Cookie(sessionCookie); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
-		return attach.Sender{Browser: ck.Value[:min(4, len(ck.Value))]}
+		return attach.Sender{Person: v.Name, Browser: ck.Value[:min(4, len(ck.Value))]}
 	}
 	return attach.Sender{Address: hostOf(r.RemoteAddr)}
 }

@@ -9,12 +9,13 @@ import (
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/access"
 	"synaptor/internal/attach/hands"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 )
 
-// wire serves a bridge. Its origin was checked by guardOrigin, the host by guardHost.
+// wireOf serves a bridge, which says its token itself. Its origin was checked by guardOrigin, the host by guardHost.
 func (s *server) wireOf(c *echo.Context) error {
 	ws, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{InsecureSkipVerify: true, CompressionMode: websocket.CompressionDisabled})
 	if err != nil {
@@ -32,7 +33,9 @@ func (s *server) handsOf(c *echo.Context) error {
 		return nil // Accept has answered
 	}
 	defer func() { _ = ws.CloseNow() }()
-	s.Hands.Serve(c.Request().Context(), ws, sender(c).String())
+	ctx, cancel := s.gate.while(c.Request().Context(), visitorOf(c), access.Operator)
+	defer cancel()
+	s.Hands.Serve(ctx, ws, sender(c).String())
 	return nil
 }
 

@@ -13,6 +13,7 @@ import (
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/access"
 	"synaptor/internal/attach"
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
@@ -126,7 +127,12 @@ func (s *server) live(c *echo.Context) error {
 		return nil // Accept has answered
 	}
 	defer func() { _ = ws.CloseNow() }()
-	attach.Live(c.Request().Context(), ws, sender(c), s.Hub, s.Edit, s.Engine)
+	v := visitorOf(c)
+	ctx, cancel := s.gate.while(c.Request().Context(), v, access.Viewer)
+	defer cancel()
+	from := sender(c)
+	from.Watches = !v.Role.May(access.Operator)
+	attach.Live(ctx, ws, from, s.Hub, s.Edit, s.Engine)
 	return nil
 }
 

@@ -13,6 +13,7 @@ import (
 	"synaptor/internal/attach"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/people"
 	"synaptor/internal/shows"
 	"synaptor/internal/store"
 )
@@ -68,7 +69,17 @@ func describe(err error) Problem {
 	var opened shows.OpenError
 	var damaged *store.DamagedError
 	var newer *store.NewerError
+	var refused *people.Refused
 	switch {
+	case errors.As(err, &refused):
+		p.Status = http.StatusUnprocessableEntity
+		p.Fields = []FieldProblem{{refused.Field, refused.Text}}
+	case errors.Is(err, people.ErrWrong):
+		p.Status, p.Detail = http.StatusUnauthorized, show.Sentence(people.ErrWrong)
+	case errors.Is(err, people.ErrClaimed), errors.Is(err, people.ErrLast), errors.Is(err, people.ErrInvited):
+		p.Status, p.Detail = http.StatusConflict, show.Sentence(err)
+	case errors.Is(err, store.ErrNobody):
+		p.Status = http.StatusNotFound
 	case errors.As(err, &busy), errors.As(err, &opened), errors.As(err, &damaged), errors.As(err, &newer):
 		p.Status = http.StatusConflict
 	case errors.Is(err, store.ErrNoShow):
@@ -101,6 +112,10 @@ func describe(err error) Problem {
 			p.Status = http.StatusInsufficientStorage
 		}
 	default:
+		var said *echo.HTTPError
+		if errors.As(err, &said) && said.Message != "" {
+			p.Detail = said.Message
+		}
 		if p.Status = echo.StatusCode(err); p.Status == 0 {
 			p.Status = http.StatusInternalServerError
 			p.Detail = "This did not work: " + err.Error() + ". Nothing was changed."

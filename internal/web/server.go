@@ -19,8 +19,10 @@ import (
 	"synaptor/internal/link"
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
+	"synaptor/internal/people"
 	"synaptor/internal/sheet"
 	"synaptor/internal/shows"
+	"synaptor/internal/store"
 )
 
 // Deps are what the server serves from.
@@ -36,6 +38,9 @@ type Deps struct {
 	Media   *media.Fetcher
 	Bridges *bridges.Service
 	Hands   *hands.Service
+	// People are who may get in, and PeopleDB where they are kept.
+	People   *people.Service
+	PeopleDB *store.People
 	// Bench gives the stand-ins that run in this process, nil where none do.
 	Bench func() *bench.Bench
 	// Demo adds the demo as a show, with its stand-ins.
@@ -46,6 +51,7 @@ type Deps struct {
 
 type server struct {
 	Deps
+	gate     *gate
 	archives waiting
 	turn     chan struct{} // see work
 	large    chan struct{} // held while a large body is in memory, see fewLarge
@@ -60,7 +66,8 @@ func New(d Deps) *echo.Echo {
 	if err != nil {
 		panic(err) // it is part of the program
 	}
-	e.Use(contained, headers, guardHost, guardOrigin, session, s.fewLarge, b.strict)
+	s.gate = newGate(d.People, d.PeopleDB, b.roles)
+	e.Use(contained, headers, guardHost, guardOrigin, session, s.gate.let, s.fewLarge, b.strict)
 
 	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
 	e.GET("/metrics", s.metrics)
@@ -74,6 +81,7 @@ func New(d Deps) *echo.Echo {
 	s.routesOfMacros(v1)
 	s.routesOfShows(v1)
 	s.routesOfLive(v1)
+	s.routesOfPeople(e, v1)
 
 	s.static(e)
 	return e

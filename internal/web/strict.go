@@ -10,6 +10,8 @@ import (
 	"slices"
 	"strings"
 
+	"synaptor/internal/access"
+
 	"github.com/labstack/echo/v5"
 )
 
@@ -17,6 +19,7 @@ import (
 type bodies struct {
 	schemas map[string]*bodySchema
 	routes  map[string]*bodySchema // by method and path; nil where a route takes none
+	roles   map[string]access.Role // the least that takes a route
 }
 
 // bodySchema is as much of a JSON Schema as tells which fields there are.
@@ -36,6 +39,7 @@ var echoParam = regexp.MustCompile(`:(\w+)`)
 func documentedBodies(doc []byte) (*bodies, error) {
 	var d struct {
 		Paths map[string]map[string]struct {
+			Role        string `json:"x-role"`
 			RequestBody *struct {
 				Content map[string]struct{ Schema *bodySchema }
 			}
@@ -45,10 +49,17 @@ func documentedBodies(doc []byte) (*bodies, error) {
 	if err := json.Unmarshal(doc, &d); err != nil {
 		return nil, fmt.Errorf("read the OpenAPI document: %w", err)
 	}
-	b := &bodies{schemas: d.Components.Schemas, routes: map[string]*bodySchema{}}
+	b := &bodies{schemas: d.Components.Schemas, routes: map[string]*bodySchema{}, roles: map[string]access.Role{}}
 	for path, ops := range d.Paths {
 		for method, op := range ops {
 			key := strings.ToUpper(method) + " " + path
+			role := access.Role(op.Role)
+			if role == anybody {
+				role = access.Nobody
+			} else if !role.Valid() {
+				return nil, fmt.Errorf("%s says no x-role: who may do it", key)
+			}
+			b.roles[key] = role
 			if op.RequestBody == nil {
 				b.routes[key] = nil
 			} else if c, isJSON := op.RequestBody.Content["application/json"]; isJSON {
@@ -59,12 +70,20 @@ func documentedBodies(doc []byte) (*bodies, error) {
 	return b, nil
 }
 
+// anybody is the x-role of what takes no signing in.
+const anybody = "nobody"
+
+// routeOf is how the document calls the route of a request.
+func routeOf(c *echo.Context) string {
+	return c.Request().Method + " " + echoParam.ReplaceAllString(c.Path(), "{$1}")
+}
+
 // strict refuses a body with a field that the document does not name, at its name: what would be
 // ignored is not taken.
 func (b *bodies) strict(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
 		r := c.Request()
-		schema, documented := b.routes[r.Method+" "+echoParam.ReplaceAllString(c.Path(), "{$1}")]
+		schema, documented := b.routes[routeOf(c)]
 		if !documented || r.ContentLength == 0 || r.Body == nil {
 			return next(c)
 		}

@@ -12,9 +12,11 @@
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
+  import PeopleSheet from "./views/people/PeopleSheet.svelte";
   import ShowsSheet from "./views/shows/ShowsSheet.svelte";
   import Start from "./views/start/Start.svelte";
   import { feed } from "./live/feed.svelte";
+  import { me } from "./live/me.svelte";
   import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { route, views } from "./live/route.svelte";
@@ -22,6 +24,8 @@
 
   let bench = $state(false);
   let help = $state(false);
+  let people = $state(false);
+  void me.load();
   /** The part of the sheet of shows that is open. */
   let shows = $state<"" | "shows" | "versions" | "archive" | "copies">("");
 
@@ -80,7 +84,7 @@
 <svelte:window {onkeydown} />
 
 <div class="frame">
-  <TopBar bind:bench bind:help bind:shows />
+  <TopBar bind:bench bind:help bind:people bind:shows />
   <StatusLine />
   <LeftOver />
   <FirstSteps />
@@ -103,6 +107,7 @@
     {/if}
   </main>
   {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
+  {#if people}<div class="over"><PeopleSheet onclose={() => (people = false)} /></div>{/if}
   {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
   {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
   <NoticeList />

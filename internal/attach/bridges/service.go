@@ -3,6 +3,7 @@
 package bridges
 
 import (
+	"context"
 	"crypto/rand"
 	"fmt"
 	"maps"
@@ -34,6 +35,8 @@ type Config struct {
 	Pictures paint.Pictures
 	// Frames gives those of live pictures; nil: there are none.
 	Frames Frames
+	// Lets gives a context that goes on for as long as a bridge with a token may press controllers, or the reason why it may not.
+	Lets func(ctx context.Context, token string) (context.Context, error)
 	// Learns tells whether somebody learns what is touched on a board; then nothing is to be done.
 	Learns func(board func() hardware.Row, e hands.Event) bool
 }
@@ -65,6 +68,9 @@ const remembered = 10 * time.Minute
 
 // New starts the service.
 func New(cfg Config) (*Service, error) {
+	if cfg.Lets == nil {
+		cfg.Lets = func(ctx context.Context, _ string) (context.Context, error) { return ctx, nil }
+	}
 	if cfg.Learns == nil {
 		cfg.Learns = func(func() hardware.Row, hands.Event) bool { return false }
 	}

@@ -96,6 +96,9 @@ func (s *Service) Serve(ctx context.Context, ws *websocket.Conn) {
 		replies: make(chan any, 64), hands: map[string]*hand{}}
 	defer close(one.done)
 	hello, err := one.hello(ctx)
+	if err == nil {
+		ctx, err = s.cfg.Lets(ctx, hello.Token)
+	}
 	if err != nil {
 		one.refuse(ctx, err)
 		return

@@ -10,6 +10,9 @@ export type Controller = Schemas["Controller"];
 export type Layout = Schemas["Layout"];
 export type Control = Schemas["Control"];
 export type Page = Schemas["Page"];
+export type Me = Schemas["Me"];
+export type PeopleDoc = Schemas["PeopleDoc"];
+export type Role = Schemas["Who"]["role"];
 export type Hardware = Schemas["Hardware"];
 export type Learned = Schemas["Learned"];
 export type Binding = Schemas["Binding"];
@@ -73,7 +76,16 @@ export type LiveMessage = Schemas["LiveMessage"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-api.use(counted);
+/** Goes to the sign-in, and comes back from there. */
+export function signIn() {
+  location.href = `/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`;
+}
+
+api.use(counted, {
+  onResponse: ({ response }) => {
+    if (response.status === 401) signIn();
+  },
+});
 
 /** What a failed request says, by field where it is about one. */
 export function fieldsOf(p: Problem | undefined): Record<string, string> {

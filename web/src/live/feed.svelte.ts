@@ -1,11 +1,17 @@
 import { SvelteMap } from "svelte/reactivity";
-import type { LiveError, LiveInput, LiveMessage, LiveUpdate } from "../api/client";
+import { api, signIn, type LiveError, type LiveInput, type LiveMessage, type LiveUpdate } from "../api/client";
 
 /** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
 export type Touch = Pick<LiveInput, "edge" | "amount">;
 
 const firstRetry = 200;
 const longestRetry = 2000;
+
+/** Whoever may not be here any more signs in again. */
+async function mayStay() {
+  const { data } = await api.GET("/api/v1/me");
+  if (data?.claimed && !data.role) signIn();
+}
 
 /**
  * The live socket: the last value of every key of the topics that are followed.
@@ -30,7 +36,9 @@ class Feed {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
     const socket = new WebSocket(`${scheme}://${location.host}/api/v1/live`);
     this.socket = socket;
+    let opened = false;
     socket.onopen = () => {
+      opened = true;
       this.retry = firstRetry;
       this.seq = 0;
       this.inputs = 0;
@@ -38,6 +46,7 @@ class Feed {
     };
     socket.onmessage = (m) => this.take(JSON.parse(m.data as string) as LiveUpdate | LiveError);
     socket.onclose = () => {
+      if (!opened) void mayStay(); // it was not let in, or nobody answers
       this.connected = false;
       setTimeout(() => this.start(), this.retry);
       this.retry = Math.min(this.retry * 2, longestRetry);

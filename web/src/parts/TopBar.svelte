@@ -2,6 +2,7 @@
   import ChevronDown from "carbon-icons-svelte/lib/ChevronDown.svelte";
   import Keyboard from "carbon-icons-svelte/lib/Keyboard.svelte";
   import Redo from "carbon-icons-svelte/lib/Redo.svelte";
+  import UserMultiple from "carbon-icons-svelte/lib/UserMultiple.svelte";
   import Undo from "carbon-icons-svelte/lib/Undo.svelte";
   import ToolKit from "carbon-icons-svelte/lib/ToolKit.svelte";
   import ListBoxes from "carbon-icons-svelte/lib/ListBoxes.svelte";
@@ -9,14 +10,16 @@
   import FindingCount from "./FindingCount.svelte";
   import HaltButton from "./HaltButton.svelte";
   import Mark from "./Mark.svelte";
+  import { me } from "../live/me.svelte";
   import { route, views } from "../live/route.svelte";
   import { redo, show, undo } from "../live/show.svelte";
 
   let {
     bench = $bindable(),
     help = $bindable(),
+    people = $bindable(),
     shows = $bindable(),
-  }: { bench: boolean; help: boolean; shows: string } = $props();
+  }: { bench: boolean; help: boolean; people: boolean; shows: string } = $props();
 
   let history = $state(false);
 
@@ -76,6 +79,13 @@
         ><ToolKit size={16} /><span>Bench</span></button
       >
     {/if}
+    <button
+      id="people"
+      aria-pressed={people}
+      onclick={() => (people = !people)}
+      title={me.now?.who ? `${me.now.who.name}, and who else may get in` : "Who may get in"}
+      aria-label="People"><UserMultiple size={16} /></button
+    >
     <button aria-pressed={help} onclick={() => (help = !help)} title="Keys and looks (?)" aria-label="Keys and looks"
       ><Keyboard size={16} /></button
     >

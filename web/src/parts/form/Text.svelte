@@ -17,6 +17,7 @@
   }: Field<string> & {
     /** How many lines there are; more than one is a text area. */
     lines?: number;
+    type?: "password";
     inputmode?: "text" | "numeric" | "search";
     maxlength?: number;
     pattern?: string;

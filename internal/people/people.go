@@ -1,0 +1,375 @@
+// Package people knows who may get into Synaptor: people with a passphrase, programs with a token, and the sessions of browsers. Until
+// somebody has set a passphrase nobody has to sign in. Begin with Service.SignIn.
+package people
+
+import (
+	"context"
+	"crypto/rand"
+	"crypto/sha256"
+	"crypto/subtle"
+	"encoding/base64"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+	"sync"
+	"time"
+	"unicode/utf8"
+
+	"golang.org/x/crypto/argon2"
+
+	"synaptor/internal/access"
+	"synaptor/internal/store"
+)
+
+// Argon2id as OWASP has it: 19 MiB, two passes, one lane. Two hashes are worked out at a time.
+const (
+	memory    = 19 << 10 // KiB
+	passes    = 2
+	lanes     = 1
+	keyLength = 32
+	atATime   = 2
+)
+
+const (
+	//limit:count characters of a passphrase, at least | at the form
+	minPassphrase = 10
+	//limit:count characters of a passphrase | at the form
+	maxPassphrase = 200
+	//limit:count characters of the name of somebody | at the form
+	maxName = 80
+	//limit:count people, and programs, that may get in | when one is added
+	maxPeople = 200
+	// invitedFor is how long an invitation is good.
+	invitedFor = 7 * 24 * time.Hour
+)
+
+// What can be wrong with what somebody does to get in, in sentences.
+var (
+	ErrWrong   = errors.New("this name and passphrase do not belong together")
+	ErrInvited = errors.New("this invitation is not good any more: it works once, and for a week")
+	ErrClaimed = errors.New("somebody has set a passphrase already")
+	ErrLast    = errors.New("somebody has to stay the owner")
+)
+
+// Refused says what is wrong with a field of a form.
+type Refused struct{ Field, Text string }
+
+// Error implements error.
+func (r *Refused) Error() string { return r.Text }
+
+// Who is somebody, or a program, that has got in.
+type Who struct {
+	ID   string      `json:"id"`
+	Name string      `json:"name"`
+	Role access.Role `json:"role"`
+	Made time.Time   `json:"made"`
+}
+
+// Service is the people of a data folder.
+type Service struct {
+	db     *store.People
+	turns  chan struct{} // of those who work out a hash
+	inside string        // a token
+	dummy  string        // the hash of nobody, so that an unknown name costs as much as a known one
+
+	// Hashed counts hashes that were worked out, for tests.
+	Hashed func()
+
+	changes changes
+
+	mu      sync.Mutex
+	persons []store.Person
+	tokens  []store.Token
+}
+
+// Open reads the people of a data folder.
+func Open(db *store.People) (*Service, error) {
+	s := &Service{db: db, turns: make(chan struct{}, atATime), Hashed: func() {}}
+	s.inside = rand.Text()
+	s.dummy = encode(rand.Text(), make([]byte, 16))
+	return s, s.reload()
+}
+
+// reload reads who there is.
+func (s *Service) reload() (err error) {
+	persons, err := s.db.Persons()
+	if err != nil {
+		return fmt.Errorf("read who may get in: %w", err)
+	}
+	tokens, err := s.db.Tokens()
+	if err != nil {
+		return fmt.Errorf("read which programs may get in: %w", err)
+	}
+	s.mu.Lock()
+	s.persons, s.tokens = persons, tokens
+	s.mu.Unlock()
+	s.tell()
+	return nil
+}
+
+// Claimed tells whether anybody has set a passphrase: from then on nobody gets in without being known.
+func (s *Service) Claimed() bool {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return len(s.persons) > 0
+}
+
+// Person finds somebody; false: there is no such person any more.
+func (s *Service) Person(id string) (Who, bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	for _, p := range s.persons {
+		if p.ID == id {
+			return whoOf(p), true
+		}
+	}
+	return Who{}, false
+}
+
+func whoOf(p store.Person) Who {
+	return Who{p.ID, p.Name, access.Role(p.Role), time.Unix(p.Made, 0).UTC()}
+}
+
+// All lists who may get in.
+func (s *Service) All() []Who {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	out := []Who{}
+	for _, p := range s.persons {
+		out = append(out, whoOf(p))
+	}
+	return out
+}
+
+// Claim makes the first owner.
+func (s *Service) Claim(ctx context.Context, name, passphrase string) (Who, error) {
+	return s.add(ctx, name, passphrase, access.Owner, true)
+}
+
+func (s *Service) add(ctx context.Context, name, passphrase string, role access.Role, first bool) (Who, error) {
+	name = strings.TrimSpace(name)
+	if err := checkName(name); err != nil {
+		return Who{}, err
+	}
+	if err := checkPassphrase(name, passphrase); err != nil {
+		return Who{}, err
+	}
+	s.mu.Lock()
+	n, taken := len(s.persons), slices.ContainsFunc(s.persons, func(p store.Person) bool { return strings.EqualFold(p.Name, name) })
+	s.mu.Unlock()
+	switch {
+	case first && n > 0:
+		return Who{}, ErrClaimed
+	case taken:
+		return Who{}, &Refused{"name", "Somebody has this name already."}
+	case n >= maxPeople:
+		return Who{}, &Refused{"name", fmt.Sprintf("At most %d people can get in.", maxPeople)}
+	}
+	hash, err := s.hash(ctx, passphrase)
+	if err != nil {
+		return Who{}, err
+	}
+	p := store.Person{ID: rand.Text(), Name: name, Role: string(role), Hash: hash, Made: time.Now().Unix()}
+	switch err := s.db.AddPerson(p, first); {
+	case first && errors.Is(err, store.ErrNobody):
+		return Who{}, ErrClaimed
+	case err != nil:
+		return Who{}, err
+	}
+	return whoOf(p), s.reload()
+}
+
+func checkName(name string) error {
+	if name == "" || utf8.RuneCountInString(name) > maxName || strings.ContainsFunc(name, func(r rune) bool { return r < ' ' }) {
+		return &Refused{"name", fmt.Sprintf("A name has 1 to %d characters, on one line.", maxName)}
+	}
+	return nil
+}
+
+func checkPassphrase(name, passphrase string) error {
+	n := utf8.RuneCountInString(passphrase)
+	switch {
+	case n < minPassphrase:
+		return &Refused{"passphrase", fmt.Sprintf("A passphrase has at least %d characters; a few words are easy to keep in mind.", minPassphrase)}
+	case n > maxPassphrase:
+		return &Refused{"passphrase", fmt.Sprintf("A passphrase has at most %d characters.", maxPassphrase)}
+	case strings.EqualFold(passphrase, name):
+		return &Refused{"passphrase", "The passphrase is the name."}
+	}
+	return nil
+}
+
+// SignIn finds who a name and a passphrase belong to. It fails with ErrWrong whichever of them is wrong, and takes as long.
+func (s *Service) SignIn(ctx context.Context, name, passphrase string) (Who, error) {
+	s.mu.Lock()
+	found := store.Person{Hash: s.dummy}
+	for _, p := range s.persons {
+		if strings.EqualFold(p.Name, strings.TrimSpace(name)) {
+			found = p
+		}
+	}
+	s.mu.Unlock()
+	ok, err := s.fits(ctx, passphrase, found.Hash)
+	if err != nil {
+		return Who{}, err
+	}
+	if !ok || found.ID == "" {
+		return Who{}, ErrWrong
+	}
+	return whoOf(found), nil
+}
+
+// Invite makes an invitation for a role, by somebody. The link is told once.
+func (s *Service) Invite(by string, role access.Role) (link string, until time.Time, err error) {
+	if !role.Valid() {
+		return "", until, &Refused{"role", "A role is owner, editor, operator or viewer."}
+	}
+	link, until = rand.Text(), time.Now().Add(invitedFor)
+	return link, until, s.db.Invite(store.Invitation{Hash: hashed(link), Role: string(role), MadeBy: by, Until: until.Unix()})
+}
+
+// Invited tells which role an invitation gives. It fails with ErrInvited where it is not good any more.
+func (s *Service) Invited(link string) (access.Role, error) {
+	i, err := s.db.Invitation(hashed(link), time.Now().Unix())
+	if errors.Is(err, store.ErrNobody) {
+		err = ErrInvited
+	}
+	return access.Role(i.Role), err
+}
+
+// Accept makes somebody of an invitation, which is good once.
+func (s *Service) Accept(ctx context.Context, link, name, passphrase string) (Who, error) {
+	role, err := s.Invited(link)
+	if err != nil {
+		return Who{}, err
+	}
+	who, err := s.add(ctx, name, passphrase, role, false)
+	if err != nil {
+		return Who{}, err
+	}
+	if err := s.db.UseInvitation(hashed(link)); err != nil { // somebody was quicker
+		return Who{}, errors.Join(ErrInvited, s.db.RemovePerson(who.ID), s.reload())
+	}
+	return who, nil
+}
+
+// SetRole changes what somebody may do.
+func (s *Service) SetRole(id string, role access.Role) error {
+	if !role.Valid() {
+		return &Refused{"role", "A role is owner, editor, operator or viewer."}
+	}
+	p, err := s.one(id, role != access.Owner)
+	if err != nil {
+		return err
+	}
+	p.Role = string(role)
+	return errors.Join(s.db.SetPerson(p), s.reload())
+}
+
+// SetPassphrase changes somebody's passphrase; the one so far has to be given.
+func (s *Service) SetPassphrase(ctx context.Context, id, old, passphrase string) error {
+	p, err := s.one(id, false)
+	if err != nil {
+		return err
+	}
+	if ok, err := s.fits(ctx, old, p.Hash); err != nil || !ok {
+		return errors.Join(err, &Refused{"old", "This is not the passphrase so far."})
+	}
+	if err := checkPassphrase(p.Name, passphrase); err != nil {
+		return err
+	}
+	if p.Hash, err = s.hash(ctx, passphrase); err != nil {
+		return err
+	}
+	return errors.Join(s.db.SetPerson(p), s.reload())
+}
+
+// Remove takes somebody away, with all sessions.
+func (s *Service) Remove(id string) error {
+	if _, err := s.one(id, true); err != nil {
+		return err
+	}
+	return errors.Join(s.db.RemovePerson(id), s.reload())
+}
+
+// one finds somebody who is to change. goes: who does not stay an owner; it fails with ErrLast where nobody would be one.
+func (s *Service) one(id string, goes bool) (found store.Person, err error) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	owners := 0
+	for _, p := range s.persons {
+		if p.Role == string(access.Owner) {
+			owners++
+		}
+		if p.ID == id {
+			found = p
+		}
+	}
+	switch {
+	case found.ID == "":
+		return found, store.ErrNobody
+	case goes && found.Role == string(access.Owner) && owners == 1:
+		return found, ErrLast
+	}
+	return found, nil
+}
+
+// hashed is what is kept of a secret that is long and random itself.
+func hashed(secret string) string {
+	sum := sha256.Sum256([]byte(secret))
+	return hex.EncodeToString(sum[:])
+}
+
+// hash works out that of a passphrase, once others are through.
+func (s *Service) hash(ctx context.Context, passphrase string) (string, error) {
+	if err := s.turn(ctx); err != nil {
+		return "", err
+	}
+	defer func() { <-s.turns }()
+	salt := make([]byte, 16)
+	_, _ = rand.Read(salt) // it never fails (crypto/rand)
+	return encode(passphrase, salt), nil
+}
+
+func encode(passphrase string, salt []byte) string {
+	key := argon2.IDKey([]byte(passphrase), salt, passes, memory, lanes, keyLength)
+	b := base64.RawStdEncoding
+	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b.EncodeToString(salt), b.EncodeToString(key))
+}
+
+// fits tells whether a passphrase is that of a hash, in the form of the reference implementation.
+func (s *Service) fits(ctx context.Context, passphrase, hash string) (bool, error) {
+	var version, m, t, p int
+	parts := strings.Split(hash, "$")
+	if len(parts) != 6 || parts[1] != "argon2id" {
+		return false, errors.New("what is kept of this passphrase cannot be read")
+	}
+	_, err := fmt.Sscanf(parts[2]+" "+parts[3], "v=%d m=%d,t=%d,p=%d", &version, &m, &t, &p)
+	salt, err2 := base64.RawStdEncoding.DecodeString(parts[4])
+	want, err3 := base64.RawStdEncoding.DecodeString(parts[5])
+	if err := errors.Join(err, err2, err3); err != nil || version != argon2.Version || m < 1 || m > 1<<20 || t < 1 || p < 1 || p > 16 {
+		return false, errors.New("what is kept of this passphrase cannot be read")
+	}
+	if err := s.turn(ctx); err != nil {
+		return false, err
+	}
+	defer func() { <-s.turns }()
+	if utf8.RuneCountInString(passphrase) > maxPassphrase {
+		passphrase = "" // it is wrong
+	}
+	got := argon2.IDKey([]byte(passphrase), salt, uint32(t), uint32(m), uint8(p), uint32(len(want)))
+	return subtle.ConstantTimeCompare(got, want) == 1, nil
+}
+
+// turn waits for a turn to work out a hash.
+func (s *Service) turn(ctx context.Context) error {
+	select {
+	case s.turns <- struct{}{}:
+		s.Hashed()
+		return nil
+	case <-ctx.Done():
+		return ctx.Err()
+	}
+}

@@ -1,0 +1,57 @@
+package ui
+
+import (
+	"strings"
+	"testing"
+
+	"synaptor/test/browser"
+)
+
+const words = "seven bright meteors"
+
+// arrives waits until a page that is gone to has an element: one that is left cannot be asked.
+func (p *person) arrives(selector string) {
+	p.Helper()
+	var err error
+	for range 5 {
+		if err = p.See(selector); err == nil || !strings.Contains(err.Error(), "navigated") && !strings.Contains(err.Error(), "context") {
+			break
+		}
+	}
+	p.do(err)
+}
+
+// TestPeopleGetInAndOut: the first passphrase, an invitation that another browser accepts, what an operator may not do, and a session that
+// is ended.
+func TestPeopleGetInAndOut(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.Click("#people"), p.See("#claim-name"))
+	p.axe("before anybody has set a passphrase")
+	p.do(p.Fill("#claim-name", "Tobin"), p.Fill("#claim-passphrase", "short"), p.Click("#claim"), p.Text(".over", "at least 10 characters"), p.Fill("#claim-passphrase", words), p.Click("#claim"), p.Text(".over", "Tobin"))
+	p.do(p.Click(`[data-part="people"]`), p.See(`[data-person="Tobin"]`), p.Choose("#invite", "operator"), p.See("[data-invited]"), p.Wait(`!document.querySelector("main.lost")`))
+	p.axe("people")
+	link, err := browser.Eval[string](p.Page, `document.querySelector("[data-invited]").textContent.replace(location.origin, "")`)
+	p.do(err)
+	other := meet(t, p.app, "/patch")
+	other.do(other.Text("h1", "Sign in"))
+	other.axe("the sign-in")
+	other.do(other.Goto(link), other.Text("h1", "You are invited"), other.Text("main", "as an operator"), other.Fill(`[name="name"]`, "Oyelaran"), other.Fill(`[name="passphrase"]`, words), other.Click("button"))
+	other.arrives("#people")
+	other.do(other.Goto("/patch"), other.See(key("a1", ".on-air")), other.Click("#people"), other.Text(".over", "Oyelaran, operator"), other.Press("Escape", 0))
+	// An operator presses, and edits nothing.
+	other.do(other.Goto("/panel/producer-grid"), other.See(key("c1", "")), other.Click(`[data-control="c1"]`), other.See(key("c1", ".on-air")))
+	other.do(other.Goto("/rig"), other.See(`[data-of="producer-grid"] .act`), other.Click(`[data-of="producer-grid"] .act`), other.Fill("#controller-name", "Mine"), other.Press("Tab", 0), other.Text(".notices", "This takes an editor"))
+	p.do(p.Click(`[data-part="you"]`), p.Click(`[data-part="people"]`), p.See(`[data-person="Oyelaran"]`), p.Wait(`(() => { const b = [...document.querySelectorAll('[data-person="Oyelaran"] .act')].find(b => b.textContent.trim() === "End"); b?.click(); return b; })()`))
+	other.arrives(`[name="passphrase"]`)
+	other.do(other.Fill(`[name="name"]`, "Oyelaran"), other.Fill(`[name="passphrase"]`, "something else"), other.Click("button"))
+	other.arrives(".problem")
+	other.do(other.Text(".problem", "do not belong together"), other.Fill(`[name="passphrase"]`, words), other.Click("button"))
+	other.arrives(`[data-of="producer-grid"]`)
+	p.do(p.Click(`[data-part="programs"]`), p.Fill("#program", "Cue lights"), p.Choose("#program-role", "operator"), p.See("[data-token]"), p.See(`[data-program="Cue lights"]`))
+	p.axe("programs")
+	p.do(p.Click(`[data-part="you"]`), p.Click("#sign-out"))
+	p.arrives(`[name="passphrase"]`)
+	if c := p.app.Edit.Program().BySlug["producer-grid"]; c == nil || c.Name != "Producer grid" {
+		t.Error("an operator has renamed a controller")
+	}
+}
