@@ -1,6 +1,5 @@
 // Package access decides who may do what. Every command passes Allow where it
-// leaves. Until sign-in exists everybody who reaches Synaptor, which listens on
-// loopback only, may do everything.
+// leaves.
 package access
 
 import "synaptor/internal/core/reading"
@@ -9,6 +8,8 @@ import "synaptor/internal/core/reading"
 type Actor struct {
 	Name string // for the journal, such as "this computer"
 	Via  string // the link the input came by
+	// Rights narrow what they may do; nil: nothing does.
+	Rights *Rights
 }
 
 // Command is what is about to be sent.
@@ -20,8 +21,6 @@ type Command struct {
 	Action string
 	// Changes are the readings the command changes.
 	Changes []reading.Key
+	// Closes says that it closes what whoever caused it has opened.
+	Closes bool
 }
-
-// Allow returns "" when the command may leave, else the sentence that says why
-// not.
-func Allow(Command) string { return "" }

@@ -110,3 +110,20 @@ func Stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input 
 	in.Entry, in.At, in.Via, in.Link, in.Actor = journal.NextID(), at, via, link, actor
 	return in
 }
+
+// NotGiven says that a controller may not be pressed by somebody.
+type NotGiven struct{ Controller string }
+
+// Error implements error.
+func (e *NotGiven) Error() string {
+	return e.Controller + " is not given to you."
+}
+
+// By has an input be somebody's. It fails with a *NotGiven where they may not press its controller.
+func By(in engine.Input, from Sender, p *program.Program) (engine.Input, error) {
+	if !from.Rights.MayPress(in.Controller) {
+		return in, &NotGiven{p.Controllers[in.Controller].Name}
+	}
+	in.Rights = from.Rights
+	return in, nil
+}

@@ -13,12 +13,16 @@ type Announcer interface {
 
 // HTTP takes one gesture, or an edge, from an HTTP request and returns the id of its journal
 // entry.
-func HTTP(a Address, at time.Time, amount float64, actor string, shows Programs, e *engine.Engine, j Announcer) (string, error) {
-	in, err := a.Resolve(shows.Program())
+func HTTP(a Address, at time.Time, amount float64, from Sender, shows Programs, e *engine.Engine, j Announcer) (string, error) {
+	p := shows.Program()
+	in, err := a.Resolve(p)
+	if err == nil {
+		in, err = By(in, from, p)
+	}
 	if err != nil {
 		return "", err
 	}
-	in = Stamp(in, at, "http", "http "+actor, actor)
+	in = Stamp(in, at, "http", "http "+from.String(), from.String())
 	in.Amount, in.Announced = amount, true
 	j.Announce(in.Entry, at)
 	e.Input(in)

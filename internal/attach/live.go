@@ -9,6 +9,7 @@ import (
 
 	"github.com/coder/websocket"
 
+	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -61,6 +62,8 @@ type Sender struct {
 	Person, Browser, Address string
 	// Watches says that it may press nothing.
 	Watches bool
+	// Rights narrow what it may press and change; nil: nothing does.
+	Rights *access.Rights
 }
 
 // String names the sender, for the journal.
@@ -162,7 +165,11 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	if in.Via != "patch" {
 		in.Via = "panel"
 	}
-	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(l.shows.Program())
+	p := l.shows.Program()
+	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(p)
+	if err == nil {
+		r, err = By(r, l.from, p)
+	}
 	if err != nil {
 		l.reply(ctx, liveError{"error", err.Error()})
 		return

@@ -71,6 +71,9 @@ type cause struct {
 // nothing can be reported in between, since reports come to this goroutine.
 func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, error) {
 	to, why := e.reach(r)
+	if why == "" && by.closes == nil { // what one has opened oneself may be closed
+		why = forbidden(in, by.mapping, r)
+	}
 	if why != "" {
 		return nil, errors.New(why)
 	}

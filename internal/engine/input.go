@@ -3,6 +3,7 @@ package engine
 import (
 	"time"
 
+	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 )
 
@@ -18,7 +19,8 @@ type Input struct {
 	Link       string     // tells apart who holds a control
 	Via        string     // panel, patch, http, osc
 	Actor      string
-	Page       string // a page's id; empty for the page in force
+	Rights     *access.Rights // of whoever it is; nil: nothing narrows them
+	Page       string         // a page's id; empty for the page in force
 	// Lease says that the link holds the control for a while only, unless it presses it again.
 	Lease bool
 	// Announced says that somebody knows the entry's id: it gets an outcome of its own, also

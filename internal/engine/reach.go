@@ -110,8 +110,13 @@ func (e *Engine) unreachable(in Input, mapping string, r *program.Response) stri
 	if _, why := e.reach(r); why != "" {
 		return why
 	}
-	return access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via}, Cause: mapping, Entry: in.Entry,
-		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects()})
+	return forbidden(in, mapping, r)
+}
+
+// forbidden says why whoever caused a command may not have it sent, or "".
+func forbidden(in Input, mapping string, r *program.Response) string {
+	return access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via, Rights: in.Rights}, Cause: mapping, Entry: in.Entry,
+		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects(), Closes: in.closes})
 }
 
 // brief is a duration in words.

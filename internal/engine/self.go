@@ -6,6 +6,7 @@ import (
 	"slices"
 	"time"
 
+	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
@@ -153,6 +154,9 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	case "park", "connect":
 		if e.cfg.Outside == nil || e.program.Show.Device(params["device"]) == nil {
 			return "", fmt.Errorf("there is no such device")
+		}
+		if why := access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Rights: in.Rights}, Device: params["device"]}); why != "" {
+			return "", errors.New(why)
 		}
 		e.cfg.Outside.Park(params["device"], r.Call.Action == "park")
 		return "Asked for " + e.title(r), nil

@@ -9,6 +9,7 @@ import (
 	"crypto/subtle"
 	"encoding/base64"
 	"encoding/hex"
+	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
@@ -65,6 +66,8 @@ type Who struct {
 	Name string      `json:"name"`
 	Role access.Role `json:"role"`
 	Made time.Time   `json:"made"`
+	// Rights narrow an operator; nil: nothing does.
+	Rights *access.Rights `json:"rights,omitempty"`
 }
 
 // Service is the people of a data folder.
@@ -129,7 +132,12 @@ func (s *Service) Person(id string) (Who, bool) {
 }
 
 func whoOf(p store.Person) Who {
-	return Who{p.ID, p.Name, access.Role(p.Role), time.Unix(p.Made, 0).UTC()}
+	who := Who{ID: p.ID, Name: p.Name, Role: access.Role(p.Role), Made: time.Unix(p.Made, 0).UTC()}
+	if p.Rights != "" && who.Role == access.Operator {
+		who.Rights = &access.Rights{Controllers: []string{}, Changes: []string{}} // what cannot be read gives nothing
+		_ = json.Unmarshal([]byte(p.Rights), who.Rights)
+	}
+	return who
 }
 
 // All lists who may get in.
@@ -265,6 +273,28 @@ func (s *Service) SetRole(id string, role access.Role) error {
 		return err
 	}
 	p.Role = string(role)
+	return errors.Join(s.db.SetPerson(p), s.reload())
+}
+
+// SetRights narrows what an operator may do; nil: nothing does any more.
+func (s *Service) SetRights(id string, r *access.Rights) error {
+	p, err := s.one(id, false)
+	if err != nil {
+		return err
+	}
+	if p.Role != string(access.Operator) {
+		return &Refused{"changes", "Rights narrow operators: editors and owners change everything, viewers nothing."}
+	}
+	if text := r.Check(); text != "" {
+		return &Refused{"changes", text}
+	}
+	if p.Rights = ""; r.Narrow() {
+		raw, err := json.Marshal(r)
+		if err != nil {
+			return err
+		}
+		p.Rights = string(raw)
+	}
 	return errors.Join(s.db.SetPerson(p), s.reload())
 }
 

@@ -345,8 +345,9 @@ func Restore(from, data string) error {
 		return err
 	}
 	for _, f := range had {
-		// The key of the passwords opens those of the copy too, and copies stay where they are.
-		if slices.Contains([]string{keptFolder, backupFolder, keyFile, lockFile, backupFile}, f.Name()) {
+		// The key of the passwords opens those of the copy too, copies stay where they are, and so does who may get in: it is of this
+		// computer, and without it everybody would.
+		if slices.Contains([]string{keptFolder, backupFolder, keyFile, lockFile, backupFile}, f.Name()) || strings.HasPrefix(f.Name(), peopleFile) {
 			continue
 		}
 		if err := os.MkdirAll(aside, 0o700); err != nil {

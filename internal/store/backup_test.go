@@ -67,12 +67,27 @@ func TestACopyIsKeptWhileTheShowIsOpenAndBecomesADataFolder(t *testing.T) {
 	if err := os.WriteFile(filepath.Join(data, keyFile), []byte("key"), 0o600); err != nil {
 		t.Fatal(err)
 	}
+	people, err := OpenPeople(data)
+	if err == nil {
+		err = errors.Join(people.AddPerson(Person{ID: "t", Name: "Tobin", Role: "owner"}, true), people.Close())
+	}
+	if err != nil {
+		t.Fatal(err)
+	}
 	if err := Restore(filepath.Join(l.BackupFolder(), b.Name), data); err != nil {
 		t.Fatal(err)
 	}
 	kept, _ := filepath.Glob(filepath.Join(data, keptFolder, "*", showsFolder, open, showFile))
 	if key, err := os.ReadFile(filepath.Join(data, keyFile)); len(kept) != 1 || err != nil || string(key) != "key" {
 		t.Errorf("kept is %v, the key %q, %v", kept, key, err)
+	}
+	if here, err := OpenPeople(data); err != nil {
+		t.Error(err)
+	} else {
+		if all, err := here.Persons(); err != nil || len(all) != 1 {
+			t.Errorf("who may get in is %v, %v: everybody could", all, err)
+		}
+		_ = here.Close()
 	}
 	if err := Restore(t.TempDir(), data); err == nil || !strings.Contains(err.Error(), "no copy") {
 		t.Errorf("an empty folder is restored: %v", err)

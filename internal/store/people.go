@@ -12,6 +12,9 @@ import (
 // that would let everybody in.
 type People struct{ db *sqlx.DB }
 
+// peopleFile is its file.
+const peopleFile = "people.db"
+
 // OpenPeople opens, or makes, the people of a data folder.
 func OpenPeople(dir string) (*People, error) {
 	db, err := open(dir, "people", "FULL")
@@ -31,6 +34,8 @@ type Person struct {
 	Role string `db:"role"`
 	Hash string `db:"hash"`
 	Made int64  `db:"made"`
+	// Rights are those that narrow somebody, as JSON; empty: nothing does.
+	Rights string `db:"rights"`
 }
 
 // Persons lists them by name.
@@ -46,7 +51,7 @@ func (p *People) AddPerson(one Person, first bool) error {
 
 // SetPerson changes the role and the passphrase of one.
 func (p *People) SetPerson(one Person) error {
-	r, err := p.db.Exec(`UPDATE person SET role = ?, hash = ? WHERE id = ?`, one.Role, one.Hash, one.ID)
+	r, err := p.db.Exec(`UPDATE person SET role = ?, hash = ?, rights = ? WHERE id = ?`, one.Role, one.Hash, one.Rights, one.ID)
 	return changedOne(r, err)
 }
 

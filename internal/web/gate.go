@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"net/http"
 	"net/url"
+	"reflect"
 	"slices"
 	"strings"
 	"sync"
@@ -14,6 +15,7 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/access"
+	"synaptor/internal/attach"
 	"synaptor/internal/people"
 	"synaptor/internal/store"
 )
@@ -240,7 +242,19 @@ func (g *gate) still(v visitor, least access.Role) bool {
 		return false
 	case v.session != "":
 		who, known := g.people.Person(v.ID)
-		return known && who.Role == v.Role && g.people.HasSession(v.session)
+		return known && who.Role == v.Role && reflect.DeepEqual(who.Rights, v.Rights) && g.people.HasSession(v.session)
 	}
 	return v.Role.May(least) && g.people.HasProgram(v.ID)
+}
+
+// given tells whether whoever asks may press a controller; without an id: whether all of them. It fails with a sentence where not.
+func given(c *echo.Context, controller, name string) error {
+	r := visitorOf(c).Rights
+	switch {
+	case controller != "" && !r.MayPress(controller):
+		return &attach.NotGiven{Controller: name}
+	case controller == "" && r != nil && r.Controllers != nil:
+		return echo.NewHTTPError(http.StatusForbidden, "You press the controllers that are given to you, and nothing else.")
+	}
+	return nil
 }

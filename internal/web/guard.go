@@ -132,10 +132,10 @@ func sender(c *echo.Context) attach.Sender {
 	r := c.Request()
 	v := visitorOf(c)
 	if v.ID != "" && v.session == "" {
-		return attach.Sender{Person: v.Name}
+		return attach.Sender{Person: v.Name, Rights: v.Rights}
 	}
 	if ck, err := r.Cookie(sessionCookie); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
-		return attach.Sender{Person: v.Name, Browser: ck.Value[:min(4, len(ck.Value))]}
+		return attach.Sender{Person: v.Name, Rights: v.Rights, Browser: ck.Value[:min(4, len(ck.Value))]}
 	}
 	return attach.Sender{Address: hostOf(r.RemoteAddr)}
 }

@@ -35,7 +35,7 @@ func (s *server) handsOf(c *echo.Context) error {
 	defer func() { _ = ws.CloseNow() }()
 	ctx, cancel := s.gate.while(c.Request().Context(), visitorOf(c), access.Operator)
 	defer cancel()
-	s.Hands.Serve(ctx, ws, sender(c).String())
+	s.Hands.Serve(ctx, ws, sender(c))
 	return nil
 }
 

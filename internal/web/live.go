@@ -79,7 +79,7 @@ func (s *server) inputAt(c *echo.Context, a attach.Address, at time.Time) error 
 	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || !attach.GoodAmount(amount)) {
 		return unfit("value", "Only a turn and a slide take a value, and it is a number.")
 	}
-	id, err := attach.HTTP(a, at, amount, actor(c), s.Edit, s.Engine, s.Journal)
+	id, err := attach.HTTP(a, at, amount, sender(c), s.Edit, s.Engine, s.Journal)
 	if err != nil {
 		return err
 	}

@@ -142,6 +142,9 @@ func (s *server) showPage(c *echo.Context) error {
 	if page := s.Edit.Program().Show.Page(p.Page); page == nil || page.Layout != ct.Controller.Layout {
 		return edit.FieldErrors{{Field: "page", Text: "The controller has no such page."}}
 	}
+	if err := given(c, ct.ID, ct.Name); err != nil {
+		return err
+	}
 	by := s.request(c, at, "panel")
 	s.Engine.Ask(engine.ShowPage{Request: by, Controller: ct.ID, Page: p.Page})
 	return s.accepted(c, by)

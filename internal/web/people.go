@@ -34,6 +34,7 @@ func (s *server) routesOfPeople(e *echo.Echo, v1 *echo.Group) {
 	v1.POST("/sign-out", s.signOut)
 	v1.GET("/people", s.listPeople)
 	v1.PUT("/people/:id", s.setRole)
+	v1.PUT("/people/:id/rights", s.setRights)
 	v1.DELETE("/people/:id", s.removePerson)
 	v1.POST("/invitations", s.invite)
 	v1.DELETE("/sessions/:id", s.endSession)
@@ -184,6 +185,20 @@ func (s *server) setRole(c *echo.Context) error {
 	err := s.People.SetRole(c.Param("id"), f.Role)
 	if err == nil {
 		s.noteAccess(c, who.Name+" is "+article(f.Role)+" now", visitorOf(c).Name, nil)
+	}
+	return done(c, err)
+}
+
+// setRights narrows what an operator may do.
+func (s *server) setRights(c *echo.Context) error {
+	var f access.Rights
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	who, _ := s.People.Person(c.Param("id"))
+	err := s.People.SetRights(c.Param("id"), &f)
+	if err == nil {
+		s.noteAccess(c, who.Name+" has other rights now", visitorOf(c).Name, nil)
 	}
 	return done(c, err)
 }

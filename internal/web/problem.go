@@ -70,7 +70,10 @@ func describe(err error) Problem {
 	var damaged *store.DamagedError
 	var newer *store.NewerError
 	var refused *people.Refused
+	var given *attach.NotGiven
 	switch {
+	case errors.As(err, &given):
+		p.Status = http.StatusForbidden
 	case errors.As(err, &refused):
 		p.Status = http.StatusUnprocessableEntity
 		p.Fields = []FieldProblem{{refused.Field, refused.Text}}

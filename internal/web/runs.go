@@ -70,9 +70,12 @@ func (s *server) runMacro(c *echo.Context) error {
 	if s.Edit.Program().Macros[c.Param("id")] == nil {
 		return edit.ErrNotFound
 	}
+	if err := given(c, "", ""); err != nil {
+		return err
+	}
 	id, at := journal.NextID(), time.Now()
 	s.Journal.Announce(id, at)
-	refused := s.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c)}, c.Param("id"))
+	refused := s.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c), Rights: visitorOf(c).Rights}, c.Param("id"))
 	return c.JSON(http.StatusAccepted, RunStarted{id, refused})
 }
 
@@ -110,9 +113,12 @@ func (s *server) planBack(c *echo.Context) error {
 }
 
 func (s *server) putBack(c *echo.Context) error {
+	if err := given(c, "", ""); err != nil {
+		return err
+	}
 	id, at := journal.NextID(), time.Now()
 	s.Journal.Announce(id, at)
-	if err := s.Engine.PutBack(c.Param("entry"), engine.Input{Entry: id, At: at, Via: "put back", Actor: actor(c)}); err != nil {
+	if err := s.Engine.PutBack(c.Param("entry"), engine.Input{Entry: id, At: at, Via: "put back", Actor: actor(c), Rights: visitorOf(c).Rights}); err != nil {
 		return tooLate(err)
 	}
 	return c.JSON(http.StatusAccepted, Created{id})

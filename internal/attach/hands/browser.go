@@ -73,6 +73,7 @@ type browser struct {
 	s     *Service
 	ws    *websocket.Conn
 	via   string
+	from  attach.Sender
 	place string // tells its windows apart
 	out   chan Answer
 
@@ -82,12 +83,13 @@ type browser struct {
 
 var windows atomic.Int64
 
-// Serve serves a browser that carries hardware until it is lost; via names it. What its hardware holds is let go then.
-func (s *Service) Serve(ctx context.Context, ws *websocket.Conn, via string) {
+// Serve serves a browser that carries hardware until it is lost. What its hardware holds is let go then.
+func (s *Service) Serve(ctx context.Context, ws *websocket.Conn, from attach.Sender) {
+	via := from.String()
 	ws.SetReadLimit(maxMessage)
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
-	b := &browser{s: s, ws: ws, via: via, place: fmt.Sprintf("window %d", windows.Add(1)), ports: map[string]*Port{}, out: make(chan Answer, 16)}
+	b := &browser{s: s, ws: ws, via: via, from: from, place: fmt.Sprintf("window %d", windows.Add(1)), ports: map[string]*Port{}, out: make(chan Answer, 16)}
 	defer b.plug(ctx, []Carried{})
 	for where, f := range map[string]func(context.Context){"browser's hardware": b.write, "browser's heartbeat": func(c context.Context) { attach.Beat(c, ws, b.release) }} {
 		go func() {
@@ -178,7 +180,7 @@ func (b *browser) plug(ctx context.Context, all []Carried) {
 			continue
 		}
 		stands, _ := read(c.Axes) // what is none stands nowhere
-		p := Plug{Kind: c.Kind, Name: c.Name, Place: c.Place, Via: b.via, Stands: stands}
+		p := Plug{Kind: c.Kind, Name: c.Name, Place: c.Place, Via: b.via, From: b.from, Stands: stands}
 		switch c.Kind {
 		case show.LinkKeysHere:
 			p.Controller, p.Private, p.Name, p.Place = c.Controller, true, "", b.place

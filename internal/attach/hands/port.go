@@ -31,6 +31,8 @@ type Plug struct {
 	// Stands is where its axes stand, Down which of its keys are down: nothing is done because of these.
 	Stands []hands.Event
 	Down   []string
+	// From is whoever carries it; the zero value: this computer.
+	From attach.Sender
 	// Send sends bytes of MIDI to it; nil: nothing can be sent.
 	Send func([]byte) error
 	// Grab keeps it from other programs, or gives it back; nil: it cannot be kept.
@@ -274,6 +276,9 @@ var edges = map[hands.Sort]string{hands.On: "down", hands.Off: "up", hands.At: "
 // do does a move; it fails where there is no such control.
 func (p *Port) do(prog *program.Program, m hands.Move, at time.Time) error {
 	in, err := attach.Address{Controller: p.slug, Control: m.Control}.Resolve(prog)
+	if err == nil {
+		in, err = attach.By(in, p.plug.From, prog)
+	}
 	if err != nil {
 		return err
 	}

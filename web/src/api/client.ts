@@ -12,6 +12,7 @@ export type Control = Schemas["Control"];
 export type Page = Schemas["Page"];
 export type Me = Schemas["Me"];
 export type PeopleDoc = Schemas["PeopleDoc"];
+export type Who = Schemas["Who"];
 export type Role = Schemas["Who"]["role"];
 export type Hardware = Schemas["Hardware"];
 export type Learned = Schemas["Learned"];

@@ -2293,6 +2293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/{id}/rights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Narrows what an operator may press and change */
+        put: operations["setRights"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4321,6 +4338,7 @@ export interface components {
             role: "owner" | "editor" | "operator" | "viewer";
             /** Format: date-time */
             made: string;
+            rights?: components["schemas"]["Rights"];
         };
         Me: {
             /** @description Somebody has set a passphrase: whoever gets in signs in. */
@@ -4385,6 +4403,12 @@ export interface components {
             people: components["schemas"]["Who"][];
             sessions: components["schemas"]["Browser"][];
             programs: components["schemas"]["ProgramDoc"][];
+        };
+        Rights: {
+            /** @description The ids of those that may be pressed; null: all. */
+            controllers?: string[] | null;
+            /** @description The readings that may be changed, as device:path with *; null: all. */
+            changes?: string[] | null;
         };
     };
     responses: never;
@@ -9512,6 +9536,39 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setRights: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Rights"];
+            };
+        };
         responses: {
             /** @description Done */
             204: {

@@ -6,6 +6,7 @@
   import Parts from "../../parts/form/Parts.svelte";
   import Text from "../../parts/form/Text.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
+  import Narrow from "./Narrow.svelte";
   import { me } from "../../live/me.svelte";
   import { said } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
@@ -166,6 +167,7 @@
             />
             <Act quiet onclick={() => remove(p.id, p.name)}>Remove</Act>
           </header>
+          {#if p.role === "operator"}<Narrow who={p} onset={load} />{/if}
           {#each sessions as s (s.id)}
             <p class="quiet">
               seen {ago(s.seen, clock.now)} ago, {on(s.agent)}
