@@ -29,7 +29,7 @@ var mayUse = map[string][]string{
 	"archive":    {"program", "plan", "sheet"},
 	"edit":       {"background", "program", "plan", "engine", "mirror", "sheet", "store", "feed", "media", "incident"},
 	"shows":      {"archive", "edit", "engine", "mirror", "store", "journal"},
-	"attach":     {"program", "engine", "mirror", "feed", "journal", "incident", "link", "sheet", "paint", "wire"},
+	"attach":     {"access", "program", "engine", "mirror", "feed", "journal", "incident", "link", "sheet", "paint", "wire"},
 	"paint":      {},
 	"wire":       {},
 	"bridge":     {"wire", "incident"},
