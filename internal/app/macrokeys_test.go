@@ -166,6 +166,7 @@ func TestKeysShowProgressFromALengthOn(t *testing.T) {
 	}
 	r.must(204, "PUT", "/api/v1/settings/macros", map[string]any{"progressFromMs": 0}, nil)
 	r.must(202, "POST", "/api/v1/halt", map[string]any{}, nil)
+	l.until("the run has ended", func() bool { return runs{l}.row(id).Ended }) // else the press is the second one of a run
 	id = r.press("f4")
 	l.until("the key shows a bar", func() bool { f := face(); return f.Run != nil && f.Run.ID == id })
 }
