@@ -382,3 +382,18 @@ func TestALayoutMadeSmallerKeepsWhatFallsOff(t *testing.T) {
 	r.fails(422, "DELETE", "/api/v1/sheets/own.lectern", nil)
 	r.fails(422, "POST", "/api/v1/sheets", map[string]any{"sheet": "synaptor.controller/1", "type": "grid-6x4", "title": "x", "zone": "keys", "grid": map[string]any{"columns": 1, "rows": 1}})
 }
+
+// TestAnEditIsInForceWhenItIsAnswered: a press right after it is no press of what was there before.
+func TestAnEditIsInForceWhenItIsAnswered(t *testing.T) {
+	r := start(t).ready()
+	for range 40 {
+		behind := r.adds("POST", "/api/v1/pages/cut/controls/e4/behind", map[string]string{"name": "Extras"})
+		if e := r.entry(r.press("e4")); e.Outcome != journal.Confirmed {
+			t.Fatalf("right after the edit a press ends %s: %s", e.Outcome, e.Reason)
+		}
+		if e := r.entry(r.press("e4")); e.Outcome != journal.Confirmed {
+			t.Fatalf("back from %s: %s: %s", behind, e.Outcome, e.Reason)
+		}
+		r.undo()
+	}
+}

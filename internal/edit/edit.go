@@ -161,6 +161,7 @@ func (s *Service) enforce(next *show.Show, name string, who Who) {
 	background.Do(func() { snap = program.Compile(s.program.Load(), next, s.sheets, s.sources) })
 	s.program.Store(snap)
 	s.engine.Use(snap)
+	s.engine.Sync() // who is answered may press at once, and inputs overtake what is handed in
 	s.announce(name, who)
 }
 

@@ -60,6 +60,7 @@ func (s *Service) Switch(who Who, o *Opened) (old *store.Show) {
 	}
 	s.take(o)
 	s.engine.Use(o.program)
+	s.engine.Sync()
 	s.announce("Open "+o.show.Settings().Name, who)
 	return old
 }
