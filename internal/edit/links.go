@@ -126,10 +126,7 @@ func (s *Service) Bind(who Who, link string, want show.Link) error {
 
 // bindSource adds a binding to a link, in place of that of its source. Where the link has none, it begins with those of the controller's sheet.
 func (s *Service) bindSource(l *show.Link, layout string, b show.Binding) {
-	if sheet := s.sheets.Controller(layout); len(l.Bindings) == 0 && sheet != nil {
-		l.Bindings = sheet.Bindings(l.Kind)
-	}
-	l.Bindings = append(slices.DeleteFunc(slices.Clone(l.Bindings), func(old show.Binding) bool { return old.Source == b.Source }), b)
+	l.Bindings = append(slices.DeleteFunc(slices.Clone(s.sheets.Controller(layout).Bound(l)), func(old show.Binding) bool { return old.Source == b.Source }), b)
 	slices.SortStableFunc(l.Bindings, func(x, y show.Binding) int { return strings.Compare(x.Control, y.Control) })
 }
 

@@ -87,9 +87,6 @@ func (d *decoder) key(source string, code evdev.EvCode, value int32, got func(ha
 	if mod != 0 && e.Sort == hands.On {
 		d.mods[code] = mod
 	}
-	if mod != 0 {
-		e.Mods = 0
-	}
 	got(e)
 }
 

@@ -200,6 +200,11 @@ func (s *Service) Lets(ctx context.Context, token string) (context.Context, erro
 	if !may() {
 		return ctx, ErrNoToken
 	}
+	return s.While(ctx, may), nil
+}
+
+// While gives a context that goes on for as long as somebody may be in; may is asked again whenever people, programs or sessions have changed.
+func (s *Service) While(ctx context.Context, may func() bool) context.Context {
 	ctx, cancel := context.WithCancel(ctx)
 	go func() {
 		defer cancel()
@@ -215,7 +220,7 @@ func (s *Service) Lets(ctx context.Context, token string) (context.Context, erro
 			}
 		}
 	}()
-	return ctx, nil
+	return ctx
 }
 
 // HasProgram tells whether a program may still get in.

@@ -214,23 +214,8 @@ func (g *gate) leave(c *echo.Context) error {
 }
 
 // while gives a context that ends when its visitor may not do what takes a role any more.
-func (g *gate) while(ctx context.Context, v visitor, least access.Role) (context.Context, context.CancelFunc) {
-	ctx, cancel := context.WithCancel(ctx)
-	go func() {
-		for {
-			changed := g.people.Changed()
-			if !g.still(v, least) {
-				cancel()
-				return
-			}
-			select {
-			case <-changed:
-			case <-ctx.Done():
-				return
-			}
-		}
-	}()
-	return ctx, cancel
+func (g *gate) while(ctx context.Context, v visitor, least access.Role) context.Context {
+	return g.people.While(ctx, func() bool { return g.still(v, least) })
 }
 
 // still tells whether a visitor is in, and may do what takes a role.

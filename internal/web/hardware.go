@@ -33,8 +33,7 @@ func (s *server) handsOf(c *echo.Context) error {
 		return nil // Accept has answered
 	}
 	defer func() { _ = ws.CloseNow() }()
-	ctx, cancel := s.gate.while(c.Request().Context(), visitorOf(c), access.Operator)
-	defer cancel()
+	ctx := s.gate.while(c.Request().Context(), visitorOf(c), access.Operator)
 	s.Hands.Serve(ctx, ws, sender(c))
 	return nil
 }

@@ -128,8 +128,7 @@ func (s *server) live(c *echo.Context) error {
 	}
 	defer func() { _ = ws.CloseNow() }()
 	v := visitorOf(c)
-	ctx, cancel := s.gate.while(c.Request().Context(), v, access.Viewer)
-	defer cancel()
+	ctx := s.gate.while(c.Request().Context(), v, access.Viewer)
 	from := sender(c)
 	from.Watches = !v.Role.May(access.Operator)
 	attach.Live(ctx, ws, from, s.Hub, s.Edit, s.Engine)

@@ -157,11 +157,7 @@ func (s *server) show(c *echo.Context) error {
 		}
 		row.Width, row.Height = device.Extent(row.Controls)
 		for _, l := range sh.LinksOf(ct.ID) {
-			bound := l.Bindings
-			if len(bound) == 0 && cc.Layout != nil {
-				bound = cc.Layout.Bindings(l.Kind)
-			}
-			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref()), append([]show.Binding{}, bound...), append([]preflight.Finding{}, preflight.Link(sh, l, snap.Sheets.Controller)...)})
+			row.Links = append(row.Links, LinkDoc{l, sh.Rev(l.Ref()), append([]show.Binding{}, cc.Layout.Bound(l)...), append([]preflight.Finding{}, preflight.Link(sh, l, snap.Sheets.Controller)...)})
 		}
 		doc.Controllers = append(doc.Controllers, row)
 	}

@@ -55,7 +55,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.journal(), s.panel())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.journal(), s.panel(), s.people())
 }
 
 type shots struct {
@@ -116,7 +116,7 @@ func (s shots) find() error {
 func (s shots) bench() error {
 	return steps(s.see("#bench"), s.click("#bench"), s.see(`[data-front="1/program/3"]`), s.click(`[data-front="1/program/3"]`),
 		s.see(`[data-control="c1"] .on-air`), s.shot("bench"), s.click(`[data-standin="mixer"]`), s.see(`[data-front="open/1"]`),
-		s.click(`[data-front="open/1"]`), s.see(`[data-front="open/1"].lit`), s.shot("bench-sound-desk"),
+		s.click(`[data-front="open/1"]`), s.see(`[data-front="open/1"].lit`),
 		s.click(`[data-standin="streaming"]`), s.see(`[data-front="scene/3"] img`), s.click(`[data-front="scene/3"]`), s.click(`[data-front="stream"]`),
 		s.see(`[data-front="scene/3"].live`), s.shot("bench-streaming"))
 }
@@ -234,4 +234,13 @@ func (s shots) panel() error {
 		func() error { return s.Wait(`!document.querySelector(".refusal")`) }, s.shot("panel"),
 		func() error { return s.Resize(390, 844) }, s.see(`[data-control="b1"] .on-air`), s.shot("panel-phone"),
 		func() error { return s.Resize(1280, 800) }, s.goTo("/panel/scope-console"), s.see(`[data-control="dial1"] .dial:not(.unknown)`), s.shot("panel-console"))
+}
+
+// people sets the first passphrase, and invites.
+func (s shots) people() error {
+	return steps(s.goTo("/rig"), s.click("#people"), s.see("#claim-name"), func() error { return s.Fill("#claim-name", "Tobin") }, func() error { return s.Fill("#claim-passphrase", "seven bright meteors") },
+		s.click("#claim"), s.see(`[data-part="people"]`), s.click(`[data-part="people"]`), s.see(`[data-person="Tobin"]`), func() error { return s.Choose("#invite", "operator") }, s.see("[data-invited]"),
+		func() error {
+			return s.Wait(`!document.querySelector("main.lost") && !document.querySelector(".notices > *")`)
+		}, s.shot("people"))
 }

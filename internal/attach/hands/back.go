@@ -171,7 +171,6 @@ func lit(f *face.Face) (out []string) {
 // sender sends to a piece of hardware. What waits for one source is only the newest.
 type sender struct {
 	wake chan struct{}
-	done chan struct{}
 
 	mu    sync.Mutex
 	sent  map[string][]byte // by source, as it is or will be
@@ -180,11 +179,8 @@ type sender struct {
 }
 
 func newSender(write func([]byte) error) *sender {
-	s := &sender{wake: make(chan struct{}, 1), done: make(chan struct{}), sent: map[string][]byte{}}
-	go func() {
-		defer close(s.done)
-		incident.Contain("hands out", "", func() { s.run(write) })
-	}()
+	s := &sender{wake: make(chan struct{}, 1), sent: map[string][]byte{}}
+	go incident.Contain("hands out", "", func() { s.run(write) })
 	return s
 }
 

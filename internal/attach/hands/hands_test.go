@@ -248,6 +248,42 @@ func TestALinkThatIsEditedWhileAKeyIsDown(t *testing.T) {
 	})
 }
 
+// TestWhatStandsIsAsItStandsNow: a pedal that was down when it was plugged in, and let go since, is not stuck after an edit; one that is held
+// while hardware is quiet does nothing when that ends.
+func TestWhatStandsIsAsItStandsNow(t *testing.T) {
+	on(t, func(d *desk) {
+		pedal := func(at float64) []core.Event {
+			return []core.Event{{Source: "ABS_X", Sort: core.At, Value: at, High: 100}}
+		}
+		d.edit(func(s *show.Draft) {
+			s.Put(bound("l1", "feet", show.LinkKeysHost, "Foot board", "", aKey("ABS_X", "pedal1")))
+		})
+		p := d.Plug(hands.Plug{Kind: show.LinkKeysHost, Name: "Foot board", Stands: pedal(100), Down: []string{"BTN_A"}})
+		if text := d.row("Foot board", "").Problem; !strings.Contains(text, "ABS_X has been down") {
+			t.Errorf("plugged in with a pedal down: %q", text)
+		}
+		p.Take(append(pedal(0), up("BTN_A")...), time.Now())
+		d.edit(func(s *show.Draft) {
+			s.Put(bound("l1", "feet", show.LinkKeysHost, "Foot board", "", aKey("ABS_X", "pedal2"), aKey("BTN_A", "pedal3")))
+		})
+		if text := d.row("Foot board", "").Problem; text != "" {
+			t.Errorf("let go, and edited: %q", text)
+		}
+		p.Take(append(pedal(100), down("BTN_A")...), time.Now())
+		if got := d.heard(); got != "pedal2 down, pedal3 down" {
+			t.Errorf("then %s", got)
+		}
+		d.SetQuiet(true)
+		p.Take(pedal(99), time.Now())
+		d.SetQuiet(false)
+		p.Take(append(pedal(98), pedal(0)...), time.Now())
+		p.Take(pedal(100), time.Now())
+		if got := d.heard(); got != "pedal2 down" {
+			t.Errorf("held while it was quiet, let go and pressed: %s", got)
+		}
+	})
+}
+
 // TestMoreThanHandsCanDoIsNotDone: a device that sends without an end is held to what is bearable, and it is said.
 func TestMoreThanHandsCanDoIsNotDone(t *testing.T) {
 	on(t, func(d *desk) {

@@ -50,6 +50,7 @@ type Port struct {
 
 	mu         sync.Mutex
 	translator *hands.Translator
+	stands     map[string]hands.Event // where its axes stand now, and which keys are down since it was plugged in
 	reader     midi.Reader
 	clock      midi.Clock
 	rate       hardware.Limiter
@@ -68,7 +69,13 @@ type Port struct {
 
 // Plug takes hardware up. What it says is handed to the port.
 func (s *Service) Plug(plug Plug) *Port {
-	p := &Port{s: s, plug: plug, id: hardware.ID(plug.Kind, plug.Name+plug.Controller, plug.Place), translator: hands.NewTranslator(nil), moved: map[string]time.Time{}}
+	p := &Port{s: s, plug: plug, id: hardware.ID(plug.Kind, plug.Name+plug.Controller, plug.Place), translator: hands.NewTranslator(nil), moved: map[string]time.Time{}, stands: map[string]hands.Event{}}
+	for _, e := range plug.Stands {
+		p.stands[e.Source] = e
+	}
+	for _, key := range plug.Down {
+		p.stands[key] = hands.Event{Source: key, Sort: hands.On}
+	}
 	p.actor = cmp.Or(plug.Name, "Keys of "+plug.Via)
 	p.row = hardware.Row{ID: p.id, Kind: plug.Kind, Match: plug.Name, Place: plug.Place, Name: cmp.Or(plug.Name, "Keys"), Via: plug.Via, Here: true, Since: time.Now(), Problem: plug.Problem,
 		CanTake: plug.Grab != nil, Private: plug.Private}
@@ -151,19 +158,10 @@ func (p *Port) attach(prog *program.Program, l *show.Link) {
 	if l != nil {
 		if c := prog.Show.Controller(l.Controller); c != nil {
 			slug, controller = c.Slug, c.ID
-			bindings = l.Bindings
-			if sheet := prog.Sheets.Controller(c.Layout); len(bindings) == 0 && sheet != nil {
-				bindings = sheet.Bindings(l.Kind)
-			}
+			bindings = prog.Sheets.Controller(c.Layout).Bound(l)
 		}
 	}
-	next := hands.NewTranslator(bindings)
-	for _, e := range p.plug.Stands {
-		next.Stand(e, false)
-	}
-	for _, key := range p.plug.Down {
-		next.Stand(hands.Event{Source: key, Sort: hands.On}, true)
-	}
+	next := p.fresh(bindings)
 	if slug != p.slug || reason != "" {
 		p.s.cfg.Engine.ReleaseAll(p.holds)
 	} else {
@@ -189,6 +187,15 @@ func (p *Port) attach(prog *program.Program, l *show.Link) {
 	if p.row.Link == "" { // so far nobody was told of it
 		hardware.Publish(p.s.cfg.Hub, p.row)
 	}
+}
+
+// fresh makes a translator by bindings, to which nothing has happened yet; the lock is held.
+func (p *Port) fresh(bindings []show.Binding) *hands.Translator {
+	t := hands.NewTranslator(bindings)
+	for _, e := range p.stands {
+		t.Stand(e, e.Sort == hands.On)
+	}
+	return t
 }
 
 // MIDI takes bytes as they come.
@@ -221,6 +228,12 @@ func (p *Port) Take(events []hands.Event, at time.Time) {
 func (p *Port) take(e hands.Event, at time.Time) {
 	if p.gone {
 		return
+	}
+	switch _, stands := p.stands[e.Source]; {
+	case stands && e.Sort == hands.At:
+		p.stands[e.Source] = e
+	case e.Sort == hands.Off:
+		delete(p.stands, e.Source)
 	}
 	if e.Sort != hands.Off && !p.rate.Allows(at) {
 		if p.rate.Tells(at) {
@@ -317,8 +330,7 @@ func (p *Port) release() {
 	p.s.cfg.Engine.ReleaseAll(p.holds)
 	p.mu.Lock()
 	defer p.mu.Unlock()
-	next := hands.NewTranslator(p.bindings)
-	p.translator = next
+	p.translator = p.fresh(p.bindings)
 }
 
 // Released lets go of everything that it holds: its window has lost the focus.

@@ -122,6 +122,14 @@ func (s *ControllerSheet) Bindings(kind string) (out []show.Binding) {
 	return out
 }
 
+// Bound are the bindings that count for a link: its own, or where it has none those of the sheet. Without a sheet they are its own.
+func (s *ControllerSheet) Bound(l *show.Link) []show.Binding {
+	if len(l.Bindings) > 0 || s == nil {
+		return l.Bindings
+	}
+	return s.Bindings(l.Kind)
+}
+
 // Fits tells whether the sheet is made for hardware of a name.
 func (s *ControllerSheet) Fits(kind, name string) bool {
 	for _, m := range s.maps(kind) {

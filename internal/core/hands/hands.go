@@ -59,8 +59,11 @@ const (
 
 var modNames = []string{"Ctrl", "Alt", "Shift", "Meta"}
 
-// Combination is the canonical spelling of a key that is pressed while others are held: Ctrl+Shift+F13.
+// Combination is the canonical spelling of a key that is pressed while others are held: Ctrl+Shift+F13. A modifier goes by itself.
 func Combination(mods Mods, key string) string {
+	if Modifier(key) != 0 {
+		return key
+	}
 	for i := len(modNames) - 1; i >= 0; i-- {
 		if mods&(1<<i) != 0 {
 			key = modNames[i] + "+" + key

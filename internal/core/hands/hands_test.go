@@ -131,6 +131,17 @@ func TestWhatIsDownAtTheStartDoesNothingUntilItWasUp(t *testing.T) {
 	}
 }
 
+func TestAKeyThatIsDownAtTheStartIsStuckUntilItIsLetGo(t *testing.T) {
+	tr := NewTranslator([]show.Binding{key("KEY_KP1", "a1")})
+	tr.Stand(Event{Source: "KEY_KP1", Sort: On}, true)
+	if got := tr.Stuck(); !reflect.DeepEqual(got, []string{"KEY_KP1"}) {
+		t.Errorf("stuck are %v", got)
+	}
+	if got := done(tr, events("KEY_KP1 up", "KEY_KP1 down")); got != "a1 down" || tr.Stuck() != nil {
+		t.Errorf("let go, and pressed: %s; stuck are %v", got, tr.Stuck())
+	}
+}
+
 func TestAFaderIsSentItsLevelUnlessAHandIsOnIt(t *testing.T) {
 	tr := NewTranslator([]show.Binding{{Source: "bend 1", Control: "slider1", As: show.AsSlider, Touched: "note 1 104", Level: true}})
 	if !tr.Follows("bend 1", 0.5) {

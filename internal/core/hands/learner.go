@@ -31,7 +31,7 @@ type Learner struct {
 	kind    string // of the control that is learned; empty: any
 	traces  map[string]*trace
 	current *trace
-	mods    *Event // a modifier that is held, and nothing else yet
+	alone   bool   // a modifier is held, and nothing else yet
 	touch   string // the key that went down last
 }
 
@@ -64,15 +64,14 @@ func (l *Learner) Take(e Event) (p Proposal, ok bool) {
 	if e.Sort == On || e.Sort == Off {
 		switch m := Modifier(source); {
 		case m != 0 && e.Sort == On: // what is pressed while it is held may make a combination of it
-			l.mods = &e
+			l.alone = true
 			return p, false
-		case m != 0 && l.mods == nil:
+		case m != 0 && !l.alone:
 			return p, false
 		case m != 0:
-			l.mods, e.Mods = nil, 0
-			l.touch = ""
+			l.alone, l.touch = false, ""
 		case e.Sort == On:
-			l.mods = nil
+			l.alone = false
 			source = Combination(e.Mods, source)
 			l.touch = source
 		default:

@@ -127,6 +127,9 @@ func (t *Translator) Take(e Event) (moves []Move, known bool) {
 
 // key takes a key that goes down or up.
 func (t *Translator) key(e Event) ([]Move, bool) {
+	if b := t.bound[e.Source]; b != nil {
+		b.stuck = false // it was let go by now
+	}
 	if e.Sort == Off {
 		b := t.keys[e.Source]
 		if b == nil {

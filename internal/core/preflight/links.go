@@ -40,10 +40,7 @@ func Link(sh *show.Show, l *show.Link, layout func(string) *device.ControllerShe
 			add("binding-gone", Caution, "%s is mapped to %s, which %s does not have any more.", from, to, c.Name)
 		}
 	}
-	bound := l.Bindings
-	if len(bound) == 0 {
-		bound = sheet.Bindings(l.Kind)
-	}
+	bound := sheet.Bound(l)
 	for _, b := range bound {
 		k, has := sheet.Control(b.Control)
 		switch {

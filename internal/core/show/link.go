@@ -38,11 +38,8 @@ const (
 	LinkMIDIHost = "midi-host" // MIDI of that computer
 )
 
-// LinkKinds lists the kinds of links, with what each is in words.
-var LinkKinds = []struct{ Kind, Title string }{
-	{LinkWire, "a bridge"}, {LinkKeysHere, "the keys of the browser that shows it"}, {LinkMIDIHere, "MIDI in a browser"}, {LinkGamepad, "a game control in a browser"},
-	{LinkKeysHost, "keys, pedals and game controls of this computer"}, {LinkMIDIHost, "MIDI of this computer"},
-}
+// LinkKinds lists the kinds of links.
+var LinkKinds = []string{LinkWire, LinkKeysHere, LinkMIDIHere, LinkGamepad, LinkKeysHost, LinkMIDIHost}
 
 // MaxMatch is how long what a link matches may be.
 //
@@ -124,7 +121,7 @@ func (s *Show) Same(l *Link) *Link {
 // CheckLink says what is wrong with a link. Hardware is attached once.
 func (s *Show) CheckLink(l *Link) (errs []*FieldError) {
 	add := func(field, text string) { errs = append(errs, &FieldError{Field: field, Text: text}) }
-	if !slices.ContainsFunc(LinkKinds, func(k struct{ Kind, Title string }) bool { return k.Kind == l.Kind }) {
+	if !slices.Contains(LinkKinds, l.Kind) {
 		add("kind", fmt.Sprintf("There is no kind of link %q.", l.Kind))
 	}
 	if s.Controller(l.Controller) == nil {

@@ -52,8 +52,7 @@ export class Keyboard {
     }
     if (e.repeat) return;
     const held = { Ctrl: e.ctrlKey, Alt: e.altKey, Shift: e.shiftKey, Meta: e.metaKey };
-    const modifier = /^(Control|Alt|Shift|Meta)(Left|Right)$/.test(e.code);
-    const mods = modifier ? [] : (Object.keys(held) as (keyof typeof held)[]).filter((m) => held[m]);
+    const mods = (Object.keys(held) as (keyof typeof held)[]).filter((m) => held[m]);
     const event: HandsEvent = { source: e.code, edge, mods };
     this.carrier?.events("keys", [event]);
   }

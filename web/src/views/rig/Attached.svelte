@@ -1,6 +1,7 @@
 <script lang="ts">
   import { api, type Binding, type Controller } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
+  import Amount from "../../parts/form/Amount.svelte";
   import Tick from "../../parts/form/Tick.svelte";
   import { feed } from "../../live/feed.svelte";
   import { hardware, kindWords, type Link } from "../../live/hardware.svelte";
@@ -68,6 +69,7 @@
         pair: "in two halves",
         "": "",
       }[b.encoding ?? ""],
+      b.dead ? `dead at its ends for ${Math.round(b.dead * 100)} %` : "",
       b.low || b.high ? `from ${b.low ?? 0} to ${b.high ?? 0}` : "",
     ]
       .filter(Boolean)
@@ -161,6 +163,16 @@
                         ),
                       });
                     }}
+                  />
+                {:else if !sends && b.as === "slider"}
+                  <Amount
+                    label="Dead at its ends"
+                    unit="%"
+                    hideLabel
+                    min={0}
+                    max={40}
+                    value={Math.round((b.dead ?? 0) * 100)}
+                    onchange={(n) => bind(b, { dead: (n ?? 0) / 100 })}
                   />
                 {:else if sends}
                   <Tick
