@@ -20,7 +20,7 @@ var topics = []struct{ title, pkg string }{
 	{"A show", "core/show"}, {"Macros", "core/macro"}, {"Expressions", "core/expr"}, {"Faces", "core/face"}, {"Pictures", "media"}, {"Pages", "core/input"},
 	{"Search", "core/find"}, {"Sheets", "sheet"}, {"What sheets say and devices report", "core/device"}, {"Readings", "core/reading"}, {"Links", "link"},
 	{"OSC", "link/osc"}, {"Text lines", "link/lines"}, {"JSON-RPC", "link/jsonrpc"}, {"HTTP devices", "link/httpdev"}, {"MQTT", "link/mqtt"}, {"The engine", "engine"},
-	{"Findings", "mirror"}, {"Edits", "edit"}, {"Shows", "shows"}, {"The data folder", "store"}, {"The journal", "journal"}, {"Archives", "archive"}, {"Inputs and live clients", "attach"}, {"Bridges", "attach/bridges"}, {"Hands", "attach/hands"}, {"People", "people"}, {"Rights", "access"}, {"What hands say", "core/hands"}, {"MIDI", "core/midi"}, {"Hardware of all kinds", "attach/hardware"}, {"The wire", "wire"}, {"The reference bridge", "bridge"}, {"Simulated boards", "board"}, {"Painted faces", "paint"}, {"The API", "web"},
+	{"Findings", "mirror"}, {"Edits", "edit"}, {"Shows", "shows"}, {"The data folder", "store"}, {"The journal", "journal"}, {"Archives", "archive"}, {"Inputs and live clients", "attach"}, {"Bridges", "attach/bridges"}, {"Hands", "attach/hands"}, {"People", "people"}, {"Addresses", "doors"}, {"Certificates", "certs"}, {"What announces itself", "announce"}, {"Rights", "access"}, {"What hands say", "core/hands"}, {"MIDI", "core/midi"}, {"Hardware of all kinds", "attach/hardware"}, {"The wire", "wire"}, {"The reference bridge", "bridge"}, {"Simulated boards", "board"}, {"Painted faces", "paint"}, {"The API", "web"},
 }
 
 // bounding are names of constants that have to be in the document.

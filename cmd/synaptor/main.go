@@ -107,8 +107,8 @@ func parse(f *flag.FlagSet, args []string, errOut io.Writer, takes ...string) er
 func serve(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("serve", flag.ContinueOnError)
 	o := app.Options{Files: web.Files(), Hardware: host.Folders()}
-	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`address` of the interface; this computer only")
-	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; this computer only")
+	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`addresses` of the interface, with commas between them; 0.0.0.0:7420 lets every computer in that knows a passphrase")
+	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; from other computers they take a token")
 	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
 	f.BoolVar(&o.Bench, "bench", false, "start the simulated devices beside your own show")
 	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
@@ -124,6 +124,12 @@ func serve(args []string, out, errOut io.Writer) error {
 	}
 	defer a.Close()
 	fmt.Fprintf(out, "Synaptor runs at http://%s (OSC inputs at %s, data in %s). Ctrl+C ends it.\n", a.Addr, a.OSCAddr, o.Data)
+	for _, url := range a.Opened() {
+		fmt.Fprintf(out, "Other computers reach it at %s\n", url)
+	}
+	if code := a.ClaimCode(); code != "" {
+		fmt.Fprintf(out, "Nobody has set a passphrase yet. Whoever does is its owner, and types this code: %s\n", code)
+	}
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	select {

@@ -1,4 +1,4 @@
-// Package access decides who may do what. Every command passes Allow where it
+// Package access decides who may do what. Every command passes Keeper.Allow where it
 // leaves.
 package access
 
@@ -6,10 +6,9 @@ import "synaptor/internal/core/reading"
 
 // Actor is who or what started a command.
 type Actor struct {
+	ID   string // of the person, panel or program; empty: this computer itself
 	Name string // for the journal, such as "this computer"
 	Via  string // the link the input came by
-	// Rights narrow what they may do; nil: nothing does.
-	Rights *Rights
 }
 
 // Command is what is about to be sent.

@@ -50,17 +50,6 @@ func (r *Rights) MayPress(controller string) bool {
 	return r == nil || r.Controllers == nil || slices.Contains(r.Controllers, controller)
 }
 
-// mayChange tells whether a reading may be changed.
-func (r *Rights) mayChange(k reading.Key) bool {
-	return slices.ContainsFunc(r.Changes, func(pattern string) bool {
-		device, path, _ := strings.Cut(pattern, ":")
-		return device == k.Device && covers(path, k.Path)
-	})
-}
-
-// mayAll tells whether everything of a device may be changed: what an action without declared effects takes.
-func (r *Rights) mayAll(device string) bool { return slices.Contains(r.Changes, device+":*") }
-
 // covers tells whether a pattern covers a path.
 func covers(pattern, path string) bool {
 	for {
@@ -78,14 +67,68 @@ func covers(pattern, path string) bool {
 	}
 }
 
-// Allow returns "" when the command may leave, else the sentence that says why not: it asks for the rights of whoever caused it, however
-// deep in macros that is.
-func Allow(c Command) string {
-	r := c.Actor.Rights
-	if r == nil || r.Changes == nil || c.Closes {
+// pattern is a pattern of readings, taken apart once: most are a path, or all below one.
+type pattern struct {
+	device, path string
+	all          bool // everything of the device
+	below        bool // path is a prefix; else it is a whole path
+	parts        bool // there is a * within: it is compared part by part
+}
+
+func compile(text string) (p pattern) {
+	p.device, p.path, _ = strings.Cut(text, ":")
+	rest, below := strings.CutSuffix(p.path, "*")
+	switch {
+	case p.path == "*":
+		p.all = true
+	case below && !strings.Contains(rest, "*") && strings.HasSuffix(rest, "/"):
+		p.below, p.path = true, rest
+	case strings.Contains(p.path, "*"):
+		p.parts = true
+	}
+	return p
+}
+
+func (p *pattern) covers(k reading.Key) bool {
+	switch {
+	case p.device != k.Device:
+		return false
+	case p.all:
+		return true
+	case p.below:
+		return len(k.Path) > len(p.path) && k.Path[:len(p.path)] == p.path
+	case p.parts:
+		return covers(p.path, k.Path)
+	default:
+		return p.path == k.Path
+	}
+}
+
+// compiled are the rights of somebody as decisions are made with them.
+type compiled struct {
+	*Rights
+	changes []pattern
+}
+
+func compileRights(r *Rights) compiled {
+	c := compiled{Rights: r}
+	if r != nil {
+		for _, text := range r.Changes {
+			c.changes = append(c.changes, compile(text))
+		}
+	}
+	return c
+}
+
+// allow returns "" where the rights cover a command, else the sentence that says why not.
+func (r compiled) allow(c Command) string {
+	if r.Rights == nil || r.Changes == nil {
 		return ""
 	}
-	if len(c.Changes) == 0 && !r.mayAll(c.Device) {
+	if len(c.Changes) == 0 {
+		if slices.ContainsFunc(r.changes, func(p pattern) bool { return p.all && p.device == c.Device }) {
+			return ""
+		}
 		return fmt.Sprintf("%s may not do this: it takes the right to all of the device.", c.Actor.Name)
 	}
 	for _, k := range c.Changes {
@@ -94,4 +137,14 @@ func Allow(c Command) string {
 		}
 	}
 	return ""
+}
+
+// mayChange tells whether a reading may be changed.
+func (r compiled) mayChange(k reading.Key) bool {
+	for i := range r.changes {
+		if r.changes[i].covers(k) {
+			return true
+		}
+	}
+	return false
 }

@@ -3,23 +3,23 @@ package app
 
 import (
 	"context"
-	"errors"
-	"fmt"
 	"image"
 	"io/fs"
 	"log/slog"
-	"net"
-	"net/http"
 	"path/filepath"
 	"sync"
 	"sync/atomic"
 	"time"
 
+	"synaptor/internal/access"
+	"synaptor/internal/announce"
 	"synaptor/internal/attach"
 	"synaptor/internal/attach/bridges"
 	"synaptor/internal/attach/hands"
 	"synaptor/internal/attach/hardware"
 	"synaptor/internal/bench"
+	"synaptor/internal/certs"
+	"synaptor/internal/doors"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -33,7 +33,6 @@ import (
 	"synaptor/internal/link/local"
 	"synaptor/internal/link/mqtt"
 	"synaptor/internal/link/osc"
-	"synaptor/internal/link/socket"
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
 	"synaptor/internal/people"
@@ -41,12 +40,13 @@ import (
 	"synaptor/internal/sheet"
 	"synaptor/internal/shows"
 	"synaptor/internal/store"
-	"synaptor/internal/web"
 )
 
 // Options say how to run.
 type Options struct {
-	Listen string // host and port of the interface; loopback only
+	// Listen are the addresses of the interface: host and port, with commas between them. Where others than loopback are among them, and nobody has set a
+	// passphrase, whoever sets the first one needs a code.
+	Listen string
 	OSC    string // host and port for OSC inputs
 	Data   string // the data folder
 	// Bench starts the simulated devices; Demo does so too, and fills an empty
@@ -59,6 +59,10 @@ type Options struct {
 	Files     fs.FS // the built interface
 	// Hardware has the folders of what can be touched on this computer.
 	Hardware []host.Folder
+	// Hear asks the network what announces itself; nil: announce.Look.
+	Hear func(ctx context.Context, services, interfaces []string) []announce.Heard
+	// Quiet keeps Synaptor from announcing itself in the network.
+	Quiet bool
 }
 
 // App is a running Synaptor.
@@ -74,6 +78,7 @@ type App struct {
 	Bridges *bridges.Service
 	Hands   *hands.Service
 	People  *people.Service
+	Doors   *doors.Service
 
 	Shows *shows.Service
 	first *store.Show // the show that was open at the start, until Edit has it
@@ -84,7 +89,9 @@ type App struct {
 	computer  *computer
 	peopleDB  *store.People
 	closers   []func()
-	failed    chan error
+	certs     *certs.Certs
+	access    *access.Keeper
+	announcer *announce.Announcer // nil: nothing is announced
 	media     *media.Fetcher
 }
 
@@ -107,13 +114,7 @@ const pictureBudget = 100
 
 // Start starts everything; what was started is stopped again when a part fails.
 func Start(o Options) (a *App, err error) {
-	if err := web.CheckListen(o.Listen); err != nil {
-		return nil, err
-	}
-	if err := web.CheckListen(o.OSC); err != nil {
-		return nil, err
-	}
-	a = &App{failed: make(chan error, 1), media: media.NewFetcher(pictureBudget)}
+	a = &App{media: media.NewFetcher(pictureBudget)}
 	defer func() {
 		if err != nil {
 			a.Close()
@@ -144,7 +145,7 @@ func Start(o Options) (a *App, err error) {
 		return a, err
 	}
 	drivers := Drivers(a.computer)
-	if err := a.startEngine(drivers, sheets, state, o.Data); err != nil {
+	if err := a.startEngine(drivers, sheets, state, o); err != nil {
 		return a, err
 	}
 	a.watchSheets(own)
@@ -153,7 +154,7 @@ func Start(o Options) (a *App, err error) {
 			return a, err
 		}
 	}
-	in, err := attach.ListenOSC(o.OSC, a.Edit, a.Engine)
+	in, err := attach.ListenOSC(o.OSC, a.Edit, a.Engine, knower{a.People})
 	if err != nil {
 		return a, err
 	}
@@ -163,8 +164,8 @@ func Start(o Options) (a *App, err error) {
 }
 
 // startEngine compiles the show and starts what lives with it.
-func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, data string) (err error) {
-	if err := a.openPeople(data); err != nil {
+func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *store.State, o Options) (err error) {
+	if err := a.openPeople(o); err != nil {
 		return err
 	}
 	sources := program.Sources{Encode: drivers.Encode, Known: known(state)}
@@ -178,8 +179,8 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	a.Edit.Stored = func(seq int64) { behind.KeepEdits(a.Shows.Current(), seq) }
 	a.Edit.Stored(a.Edit.Last())
 	lived := a.live(state)
-	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived}
-	if in, noted := openIntents(data); in != nil {
+	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived, Access: a.access}
+	if in, noted := openIntents(o.Data); in != nil {
 		a.onClose(func() { closing("intents", in.slots.Close()) })
 		lived = lived.WithIntents(noted)
 		cfg.Intents, cfg.Live = in, lived
@@ -202,7 +203,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	a.Edit.Attach(a.Engine, a.Mirror)
 	a.Hands = hands.New(hands.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Others: func() []hardware.Row { return a.Bridges.Boards() }})
 	a.onClose(a.Hands.Close)
-	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame, Learns: a.Hands.Learns, Lets: a.People.Lets})
+	a.Bridges, err = bridges.New(bridges.Config{Shows: a.Edit, Engine: a.Engine, Hub: a.Hub, Pictures: a.picture, Frames: a.frame, Learns: a.Hands.Learns, Lets: a.lets})
 	if err != nil {
 		return err
 	}
@@ -287,53 +288,8 @@ func (a *App) readSheets(own *sheet.Own) {
 	a.Edit.SetSheets(lib)
 }
 
-// openPeople reads who may get in.
-func (a *App) openPeople(data string) (err error) {
-	if a.peopleDB, err = store.OpenPeople(data); err != nil {
-		return err
-	}
-	a.onClose(func() { closing("people", a.peopleDB.Close()) })
-	a.People, err = people.Open(a.peopleDB)
-	return err
-}
-
-func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
-	l, err := net.Listen("tcp", o.Listen)
-	if err != nil {
-		return fmt.Errorf("listen on %s (another Synaptor may hold the port; choose one with --listen): %w", o.Listen, err)
-	}
-	a.Addr = l.Addr().String()
-	a.onClose(socket.Listens(l.Addr()))
-	srv := web.HTTP(web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
-		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, People: a.People, PeopleDB: a.peopleDB, Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr}))
-	ctx, cancel := context.WithCancel(context.Background())
-	if err := a.watchHardware(o.Hardware); err != nil {
-		cancel()
-		return err
-	}
-	if err := a.carryBench(); err != nil {
-		cancel()
-		return err
-	}
-	srv.BaseContext = func(net.Listener) context.Context { return ctx }
-	go func() {
-		if err := srv.Serve(l); !errors.Is(err, http.ErrServerClosed) {
-			a.failed <- err
-		}
-	}()
-	a.onClose(func() {
-		cancel() // live sockets end with it
-		down, stop := context.WithTimeout(context.Background(), 2*time.Second)
-		defer stop()
-		if srv.Shutdown(down) != nil {
-			_ = srv.Close()
-		}
-	})
-	return nil
-}
-
 // Failed gives the error that ended serving.
-func (a *App) Failed() <-chan error { return a.failed }
+func (a *App) Failed() <-chan error { return a.Doors.Failed() }
 
 func (a *App) onClose(f func()) { a.closers = append(a.closers, f) }
 

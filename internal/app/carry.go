@@ -37,7 +37,7 @@ func (a *App) carryBench() error {
 }
 
 func (a *App) carryKeys() {
-	b := bridge.Bridge{Token: a.People.Inside(), URL: "ws://" + a.Addr + "/api/v1/wire", Name: "Bench", Port: benchPort{a.Bench.Keys}, Say: func(text string) { slog.Debug("bridge", "says", text) }}
+	b := bridge.Bridge{Token: a.People.Inside(), URL: "ws://" + own(a.Addr) + "/api/v1/wire", Name: "Bench", Port: benchPort{a.Bench.Keys}, Say: func(text string) { slog.Debug("bridge", "says", text) }}
 	done := make(chan struct{})
 	ctx, cancel := context.WithCancel(context.Background())
 	a.onClose(func() {

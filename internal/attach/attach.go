@@ -119,11 +119,24 @@ func (e *NotGiven) Error() string {
 	return e.Controller + " is not given to you."
 }
 
-// By has an input be somebody's. It fails with a *NotGiven where they may not press its controller.
+// TooMany says that a program sends more inputs a second than it may.
+type TooMany struct{ Program string }
+
+// Error implements error.
+func (e *TooMany) Error() string { return e.Program + " sends more inputs a second than it may." }
+
+// By has an input be somebody's. It fails with a *NotGiven where they may not press its controller, and with a *TooMany where they press too
+// often; what ends a touch is always let through.
 func By(in engine.Input, from Sender, p *program.Program) (engine.Input, error) {
 	if !from.Rights.MayPress(in.Controller) {
 		return in, &NotGiven{p.Controllers[in.Controller].Name}
 	}
-	in.Rights = from.Rights
+	if ends := in.Edge == input.Up || in.Edge == input.Cancel; !ends && from.Spend != nil && !from.Spend() {
+		return in, &TooMany{from.String()}
+	}
+	in.By, in.Unguarded = from.ID, from.SkipsGuards
+	if from.Touch != nil {
+		from.Touch(in.Controller, in.Control, time.Now())
+	}
 	return in, nil
 }

@@ -60,10 +60,18 @@ var sockets atomic.Int64
 // session, or a program at an address.
 type Sender struct {
 	Person, Browser, Address string
+	// ID is that of the person, panel or program; empty: nobody has to be known.
+	ID string
 	// Watches says that it may press nothing.
 	Watches bool
 	// Rights narrow what it may press and change; nil: nothing does.
 	Rights *access.Rights
+	// SkipsGuards says that what it presses passes no guard.
+	SkipsGuards bool
+	// Touch notes what it touches; may be nil.
+	Touch func(controller, control string, at time.Time)
+	// Spend counts an input; false: it sends more than it may. Nil: it sends as much as it likes.
+	Spend func() bool
 }
 
 // String names the sender, for the journal.
@@ -167,6 +175,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	}
 	p := l.shows.Program()
 	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(p)
+	r.Edge, r.Amount = in.Edge, in.Amount
 	if err == nil {
 		r, err = By(r, l.from, p)
 	}
@@ -174,7 +183,6 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		l.reply(ctx, liveError{"error", err.Error()})
 		return
 	}
-	r.Edge, r.Amount = in.Edge, in.Amount
 	l.engine.Input(Stamp(r, at, in.Via, l.name, l.from.through(in.Via)))
 }
 

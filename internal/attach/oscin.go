@@ -18,25 +18,51 @@ import (
 	"synaptor/internal/program"
 )
 
-// OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>, or /synaptor/show/mapping/<id>/<gesture>.
+// OSCIn takes inputs as OSC datagrams: /synaptor/<controller>/<control>/<gesture>, or /synaptor/show/mapping/<id>/<gesture>. Where somebody has
+// to be known, /synaptor/token <token> says for an address and port who sends from there, for tokenFor after the last input.
 type OSCIn struct {
 	conn   *net.UDPConn
 	done   chan struct{}
 	forget func() // that it listens
+	who    Knower
 	bad    atomic.Int64
 
 	// Owned by the goroutine that reads.
 	known map[string][]engine.Input // what datagrams meant that came before
 	under *program.Program          // the show that they meant it in
+	from  map[netip.AddrPort]*oscSender
+	as    int64 // the version of the people that from is of
 }
+
+// Knower tells who sends something from an address, with a token or without. Who may not press is not known. Version is another one whenever what it
+// would say may be.
+type Knower interface {
+	Sends(address, token string) (Sender, bool)
+	Version() int64
+}
+
+// oscSender is who sends from an address and port.
+type oscSender struct {
+	Sender
+	ok    bool
+	token string // that it has said; empty: none
+	until time.Time
+}
+
+const (
+	// tokenFor is how long a token that was said is good after the last input.
+	tokenFor = 10 * time.Minute
+	//limit:count addresses that OSC inputs come from | nowhere; those say their token again
+	maxSenders = 1024
+)
 
 // maxKnown bounds what is remembered.
 //
 //limit:count OSC addresses that are remembered | nowhere; they are looked up again
 const maxKnown = 1024
 
-// ListenOSC starts to take inputs on a UDP address.
-func ListenOSC(addr string, shows Programs, e *engine.Engine) (*OSCIn, error) {
+// ListenOSC starts to take inputs on a UDP address; who tells who sends them.
+func ListenOSC(addr string, shows Programs, e *engine.Engine, who Knower) (*OSCIn, error) {
 	udp, err := net.ResolveUDPAddr("udp", addr)
 	if err != nil {
 		return nil, fmt.Errorf("listen for OSC inputs: %w", err)
@@ -45,7 +71,7 @@ func ListenOSC(addr string, shows Programs, e *engine.Engine) (*OSCIn, error) {
 	if err != nil {
 		return nil, fmt.Errorf("listen for OSC inputs (is another Synaptor running?): %w", err)
 	}
-	o := &OSCIn{conn: conn, done: make(chan struct{}), forget: socket.Listens(conn.LocalAddr())}
+	o := &OSCIn{conn: conn, done: make(chan struct{}), forget: socket.Listens(conn.LocalAddr()), who: who, from: map[netip.AddrPort]*oscSender{}}
 	go o.run(shows, e)
 	return o, nil
 }
@@ -82,9 +108,51 @@ func (o *OSCIn) run(shows Programs, e *engine.Engine) {
 // take hands on what a datagram asks for.
 func (o *OSCIn) take(data []byte, from netip.AddrPort, at time.Time, p *program.Program, e *engine.Engine) {
 	for _, in := range o.inputs(data, from, p) {
+		who, ok := o.sender(from, at)
+		if !ok {
+			o.reject(from.String(), errNoOSCToken)
+			return
+		}
+		in, err := By(in, who, p)
+		if err != nil {
+			o.reject(from.String(), err)
+			continue
+		}
 		actor := "OSC from " + from.Addr().String()
-		e.Input(Stamp(in, at, "osc", actor, actor))
+		if who.Person != "" {
+			actor = who.Person
+		}
+		e.Input(Stamp(in, at, "osc", "OSC from "+from.Addr().String(), actor))
 	}
+}
+
+var errNoOSCToken = errors.New("who sends this is not known: it says /synaptor/token and the token of an operator first, or its address stands with a token in People")
+
+// sender is who sends from an address now.
+func (o *OSCIn) sender(from netip.AddrPort, at time.Time) (Sender, bool) {
+	if v := o.who.Version(); v != o.as || len(o.from) >= maxSenders {
+		tokens := map[netip.AddrPort]*oscSender{} // who has said one is asked for anew
+		for a, s := range o.from {
+			if s.token != "" && at.Before(s.until) && len(o.from) < maxSenders {
+				tokens[a] = o.ask(a, s.token, s.until)
+			}
+		}
+		o.from, o.as = tokens, v
+	}
+	s := o.from[from]
+	if s == nil || s.token != "" && at.After(s.until) {
+		s = o.ask(from, "", at)
+		o.from[from] = s
+	}
+	if s.token != "" {
+		s.until = at.Add(tokenFor)
+	}
+	return s.Sender, s.ok
+}
+
+func (o *OSCIn) ask(from netip.AddrPort, token string, until time.Time) *oscSender {
+	who, ok := o.who.Sends(from.Addr().Unmap().String(), token)
+	return &oscSender{who, ok, token, until}
 }
 
 // inputs gives what a datagram asks for. Keys are pressed again and again: what one that
@@ -103,6 +171,10 @@ func (o *OSCIn) inputs(data []byte, from netip.AddrPort, p *program.Program) (in
 		return nil
 	}
 	for _, m := range msgs {
+		if m.Address == tokenAddress && len(m.Args) == 1 {
+			o.tell(from, m.Args[0])
+			continue
+		}
 		in, err := inputOf(m, p)
 		if err != nil {
 			o.reject(from.String(), err)
@@ -110,10 +182,26 @@ func (o *OSCIn) inputs(data []byte, from netip.AddrPort, p *program.Program) (in
 		}
 		ins = append(ins, in)
 	}
-	if len(ins) == len(msgs) {
+	if len(ins) > 0 && len(ins) == len(msgs) {
 		o.known[string(data)] = ins
 	}
 	return ins
+}
+
+// tokenAddress is where a program says who it is.
+const tokenAddress = "/synaptor/token"
+
+// tell notes who sends from an address: it has said so.
+func (o *OSCIn) tell(from netip.AddrPort, token any) {
+	text, _ := token.(string)
+	s := o.ask(from, text, time.Now().Add(tokenFor))
+	if !s.ok || text == "" {
+		o.reject(from.String(), errNoOSCToken)
+		return
+	}
+	if len(o.from) < maxSenders {
+		o.from[from] = s
+	}
 }
 
 // inputOf reads an input from an OSC message.

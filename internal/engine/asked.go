@@ -14,6 +14,7 @@ type Request struct {
 	At    time.Time
 	Via   string
 	Actor string
+	By    string // the id of the person, panel or program; empty: this computer itself
 }
 
 // Halt ends runs at once: those of a macro or of a controller, else all. It overtakes
@@ -127,7 +128,7 @@ func (e *Engine) onController(by Request, controller, title string, do func(*pro
 func (a Try) carryOut(e *Engine) {
 	e.doing.entry = a.Entry
 	r, decided := a.Response, time.Now()
-	in := Input{Entry: a.Entry, At: a.At, Via: a.Via, Actor: a.Actor}
+	in := Input{Entry: a.Entry, At: a.At, Via: a.Via, Actor: a.Actor, By: a.By}
 	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: "Tried in Rig",
 		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: a.Via, Actor: a.Actor}})
 	e.log(journal.Event{Entry: a.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})

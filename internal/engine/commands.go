@@ -45,6 +45,7 @@ type command struct {
 	inOrder bool
 	until   time.Time
 	affects []reading.Key // what it changes
+	actor   string        // who caused it
 	cause
 }
 
@@ -72,7 +73,7 @@ type cause struct {
 func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, error) {
 	to, why := e.reach(r)
 	if why == "" && by.closes == nil { // what one has opened oneself may be closed
-		why = forbidden(in, by.mapping, r)
+		why = e.forbidden(in, by.mapping, r)
 	}
 	if why != "" {
 		return nil, errors.New(why)
@@ -93,7 +94,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	now := e.dispatchTime()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
-		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects()}
+		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects(), actor: in.Actor}
 	if by.run != nil {
 		by.run.waiting++
 	}
@@ -191,7 +192,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
 			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), NoSample: so})
-		e.changed(f.Key, expects)
+		e.changed(f.Key, expects, "")
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}
 	e.arm(c.askAt)

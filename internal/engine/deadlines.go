@@ -15,7 +15,7 @@ func (e *Engine) dueWork(now time.Time) {
 		e.settled(s, now)
 	}
 	for _, k := range keys {
-		e.changed(k, "")
+		e.changed(k, "", "")
 	}
 	e.dueStats(now)
 	e.dueTouches(now)

@@ -50,7 +50,7 @@ func (e *Engine) seed(d *program.Device) {
 	for _, r := range d.Known {
 		k := reading.Key{Device: d.ID, Path: r.Path}
 		if d.Type.Reading(r.Path) != nil && e.table.Seed(k, r.Value) {
-			e.changed(k, "")
+			e.changed(k, "", "")
 		}
 	}
 }

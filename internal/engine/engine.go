@@ -18,6 +18,7 @@ import (
 	"sync"
 	"time"
 
+	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
@@ -39,6 +40,8 @@ type Config struct {
 	Intents Intents
 	// Live is what lived when Synaptor ran last.
 	Live LiveState
+	// Access decides what may leave; nil: everything.
+	Access *access.Keeper
 }
 
 // Pacing says how the engine waits for a step that is near.

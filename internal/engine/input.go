@@ -3,7 +3,6 @@ package engine
 import (
 	"time"
 
-	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 )
 
@@ -19,13 +18,15 @@ type Input struct {
 	Link       string     // tells apart who holds a control
 	Via        string     // panel, patch, http, osc
 	Actor      string
-	Rights     *access.Rights // of whoever it is; nil: nothing narrows them
-	Page       string         // a page's id; empty for the page in force
+	By         string // the id of the person, panel or program; empty: this computer itself
+	Page       string // a page's id; empty for the page in force
 	// Lease says that the link holds the control for a while only, unless it presses it again.
 	Lease bool
 	// Announced says that somebody knows the entry's id: it gets an outcome of its own, also
 	// where a turn goes on that began before.
 	Announced bool
+	// Unguarded says that it passes no guard: a program was given that.
+	Unguarded bool
 
 	closes bool // it closes what a hand has opened
 	joined bool // the entry is open: the input goes on with a turn or a slide

@@ -180,6 +180,8 @@ func (e *Engine) event(ev any) {
 	case sayOwn:
 		e.told[ev.path] = ev.value
 		e.reportOwn(ev.path, ev.value)
+	case claimsChanged:
+		e.publishSelf()
 	case linkChanged:
 		if rt := e.current(ev.state.Device, ev.gen); rt != nil {
 			e.doing.device = ev.state.Device

@@ -52,7 +52,7 @@ func (e *Engine) lose(device, why string) {
 		e.settled(s, now)
 	}
 	for _, k := range keys {
-		e.changed(k, "")
+		e.changed(k, "", "")
 	}
 	// What ends may send something else; that is not lost with it.
 	for _, c := range e.commandsOf(device) {

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"synaptor/internal/access"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
@@ -110,12 +111,12 @@ func (e *Engine) unreachable(in Input, mapping string, r *program.Response) stri
 	if _, why := e.reach(r); why != "" {
 		return why
 	}
-	return forbidden(in, mapping, r)
+	return e.forbidden(in, mapping, r)
 }
 
 // forbidden says why whoever caused a command may not have it sent, or "".
-func forbidden(in Input, mapping string, r *program.Response) string {
-	return access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Via: in.Via, Rights: in.Rights}, Cause: mapping, Entry: in.Entry,
+func (e *Engine) forbidden(in Input, mapping string, r *program.Response) string {
+	return e.cfg.Access.Allow(access.Command{Actor: access.Actor{ID: in.By, Name: in.Actor, Via: in.Via}, Cause: mapping, Entry: in.Entry,
 		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects(), Closes: in.closes})
 }
 
@@ -128,4 +129,47 @@ func brief(d time.Duration) string {
 		return fmt.Sprintf("%d min", int(d.Minutes()))
 	}
 	return fmt.Sprintf("%d h", int(d.Hours()))
+}
+
+// Forbidden says why somebody may not use a mapping whatever happens, since all that it does is forbidden to them or taken by somebody else; ""
+// where something of it would be let through.
+func Forbidden(k *access.Keeper, by access.Actor, p *program.Program, m *program.Mapping) (why string) {
+	for _, r := range m.Responses {
+		if why = forbids(k, by, p, r); why == "" {
+			return ""
+		}
+	}
+	return why
+}
+
+// forbids says why a response would not be let through, or "".
+func forbids(k *access.Keeper, by access.Actor, p *program.Program, r *program.Response) (why string) {
+	switch mac := p.RunsMacro(r); {
+	case r.Problem != "":
+		return "" // that is said already
+	case r.Opens != nil:
+		return forbids(k, by, p, r.Opens)
+	case mac != nil:
+		all, any := true, ""
+		mac.EachStep(func(_ *macro.Node, step *program.Response) {
+			if step == nil || step.Bound == nil {
+				return
+			}
+			if no := forbids(k, by, p, step); no == "" {
+				all = false
+			} else if any == "" {
+				any = no
+			}
+		})
+		if mac.Source.Partly && !all {
+			return "" // what is let through is sent
+		}
+		return any
+	case r.Device == program.SelfID:
+		if device := r.Bound.Params["device"]; device != "" {
+			return k.Allow(access.Command{Actor: by, Device: device})
+		}
+		return ""
+	}
+	return k.Allow(access.Command{Actor: by, Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects()})
 }

@@ -76,7 +76,7 @@ func (e *Engine) answeredBy(c *command, said string, at time.Time) {
 			e.settled(s, at)
 		}
 		if changed {
-			e.changed(f.Key, c.entry)
+			e.changed(f.Key, c.entry, c.actor)
 		}
 	}
 }

@@ -93,7 +93,7 @@ func (e *Engine) runsGoing() (n int) {
 func (e *Engine) reportSelf(path string, v any) {
 	k := reading.Key{Device: program.SelfID, Path: path}
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
-		e.changed(k, "")
+		e.changed(k, "", "")
 	}
 }
 

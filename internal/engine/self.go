@@ -119,6 +119,12 @@ func (e *Engine) publishSelf() {
 		say("page/"+id+"/shown", false)
 		say("page/"+id+"/gone", true)
 	}
+	for _, o := range e.program.Outputs(e.table) {
+		_, holder := e.cfg.Access.Holder(o.Changes)
+		say("output/"+o.ID+"/name", e.program.OutputName(o, e.table))
+		say("output/"+o.ID+"/holder", holder)
+	}
+	say("locked", e.cfg.Access.Locked())
 	for _, p := range e.program.Show.Profiles() {
 		say("profile/"+p.ID+"/name", p.Name)
 	}
@@ -142,7 +148,7 @@ func (e *Engine) publishSelf() {
 func (e *Engine) reportOwn(path string, v any) {
 	k := reading.Key{Device: program.SelfID, Path: path}
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
-		e.changed(k, "")
+		e.changed(k, "", "")
 	}
 }
 
@@ -155,11 +161,18 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		if e.cfg.Outside == nil || e.program.Show.Device(params["device"]) == nil {
 			return "", fmt.Errorf("there is no such device")
 		}
-		if why := access.Allow(access.Command{Actor: access.Actor{Name: in.Actor, Rights: in.Rights}, Device: params["device"]}); why != "" {
+		if why := e.cfg.Access.Allow(access.Command{Actor: access.Actor{ID: in.By, Name: in.Actor}, Device: params["device"]}); why != "" {
 			return "", errors.New(why)
 		}
 		e.cfg.Outside.Park(params["device"], r.Call.Action == "park")
 		return "Asked for " + e.title(r), nil
+	case "lock":
+		locked := params["to"] == "locked" || params["to"] == "the other" && !e.cfg.Access.Locked()
+		e.cfg.Access.Lock(locked)
+		e.reportOwn("locked", locked)
+		return "Edits are " + map[bool]string{true: "refused", false: "taken"}[locked] + " from now on", nil
+	case "take-output":
+		return e.takeOutput(in, params["output"])
 	case "run":
 		return "The run has begun", e.startRun(in, c, m, params["macro"])
 	case "halt", "halt-macro", "halt-here":

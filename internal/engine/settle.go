@@ -10,9 +10,9 @@ import (
 )
 
 // changed tells the mirror how a reading stands, and which journal entry
-// brought that about ("" when none did).
-func (e *Engine) changed(k reading.Key, entry string) {
-	e.stream.push(ReadingChanged{k, e.table.Reading(k), entry})
+// and who brought that about ("" when none did).
+func (e *Engine) changed(k reading.Key, entry, by string) {
+	e.stream.push(ReadingChanged{k, e.table.Reading(k), entry, by})
 	e.recheck = e.recheck || e.waiters
 	e.reoffer = e.reoffer || e.offering[k]
 }
@@ -32,17 +32,25 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 			e.recordHandOnDevice(k, before, r.Value)
 		}
 		e.handOnFades(rt, k, r.Value, ev.at, settled)
-		entry := ""
+		entry, by := "", ""
 		for _, s := range settled {
 			if s.Outcome == reading.Matched {
-				entry = s.Entry
+				entry, by = s.Entry, e.actorOf(s.Command)
 			}
 			e.settled(s, ev.at)
 		}
 		if changed {
-			e.changed(k, entry)
+			e.changed(k, entry, by)
 		}
 	}
+}
+
+// actorOf is who caused a command that is under way.
+func (e *Engine) actorOf(command uint64) string {
+	if c := e.commands[command]; c != nil {
+		return c.actor
+	}
+	return ""
 }
 
 // listed takes in full lists: what they have no more is gone, what they have is there.
@@ -219,7 +227,7 @@ func (e *Engine) written(ev written) {
 // assume believes what was sent to a device that cannot report it.
 func (e *Engine) assume(c *command, f device.Effect) {
 	if e.table.Assume(f.Key, f.Value, c.sent, c.entry) {
-		e.changed(f.Key, c.entry)
+		e.changed(f.Key, c.entry, c.actor)
 	}
 }
 
@@ -234,7 +242,7 @@ func (e *Engine) dropped(ev dropped) {
 // any more, and its key says why.
 func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason string, at time.Time) {
 	for _, k := range e.table.Withdraw(c.id) {
-		e.changed(k, "")
+		e.changed(k, "", "")
 	}
 	c.outcome, c.reason = outcome, reason
 	e.trace(c, at, stage, reason)

@@ -53,6 +53,7 @@ type (
 		Key   reading.Key
 		Now   reading.Reading
 		Entry string // the journal entry that brought it about
+		By    string // who did, where that is known
 	}
 	LinkState struct {
 		State link.State

@@ -80,6 +80,11 @@ func (m *Mirror) touchID(mapping string) { m.touch(m.now.Program.Mappings[mappin
 func (m *Mirror) apply(change any, b *batch) {
 	switch ev := change.(type) {
 	case engine.ReadingChanged:
+		if ev.Now.By = ev.By; ev.By == "" {
+			if was := m.replica.Reading(ev.Key); was.Since.Equal(ev.Now.Since) {
+				ev.Now.By = was.By // the value is as it was
+			}
+		}
 		m.replica.Set(ev.Key, ev.Now)
 		m.publishReading(ev.Key, ev.Now)
 		m.noteRename(ev.Key, b.renamed)

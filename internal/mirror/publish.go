@@ -19,6 +19,8 @@ type ReadingRow struct {
 	Quality  reading.Quality `json:"quality"`
 	Since    time.Time       `json:"since"`
 	Source   string          `json:"source,omitempty"`
+	// By is who changed it last; empty: it was changed at the device, or nobody knows.
+	By string `json:"by,omitempty"`
 }
 
 // DeviceRow is the live state of a device.
@@ -52,7 +54,7 @@ func NewLatencyRow(s reading.Stats) LatencyRow {
 }
 
 func (v *View) row(k reading.Key, r reading.Reading) ReadingRow {
-	row := ReadingRow{Device: k.Device, Path: k.Path, Value: r.Value, Quality: r.Quality, Since: r.Since, Source: r.Source}
+	row := ReadingRow{Device: k.Device, Path: k.Path, Value: r.Value, Quality: r.Quality, Since: r.Since, Source: r.Source, By: r.By}
 	d := v.Program.Devices[k.Device]
 	if d == nil {
 		return row

@@ -5,14 +5,18 @@ package people
 import (
 	"context"
 	"crypto/rand"
+	"crypto/subtle"
 	"encoding/json"
 	"errors"
 	"fmt"
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"time"
 	"unicode/utf8"
+
+	"golang.org/x/time/rate"
 
 	"synaptor/internal/access"
 	"synaptor/internal/store"
@@ -36,8 +40,6 @@ const (
 	maxName = 80
 	//limit:count people, and programs, that may get in | when one is added
 	maxPeople = 200
-	// invitedFor is how long an invitation is good.
-	invitedFor = 7 * 24 * time.Hour
 )
 
 // What can be wrong with what somebody does to get in, in sentences.
@@ -45,6 +47,7 @@ var (
 	ErrWrong   = errors.New("this name and passphrase do not belong together")
 	ErrInvited = errors.New("this invitation is not good any more: it works once, and for a week")
 	ErrClaimed = errors.New("somebody has set a passphrase already")
+	ErrCode    = errors.New("this is not the code that Synaptor has shown when it started")
 	ErrLast    = errors.New("somebody has to stay the owner")
 )
 
@@ -62,6 +65,14 @@ type Who struct {
 	Made time.Time   `json:"made"`
 	// Rights narrow an operator; nil: nothing does.
 	Rights *access.Rights `json:"rights,omitempty"`
+	// Panel says that it is a panel, which is paired by a code.
+	Panel bool `json:"panel,omitempty"`
+	// Expected says that it is somebody who has no passphrase yet.
+	Expected bool `json:"expected,omitempty"`
+	// Until is when the right ends; nil: when somebody takes it away.
+	Until *time.Time `json:"until,omitempty"`
+	// Terms are those of a program; nil: it is none.
+	Terms *Terms `json:"-"`
 }
 
 // Service is the people of a data folder.
@@ -73,18 +84,28 @@ type Service struct {
 
 	// Hashed counts hashes that were worked out, for tests.
 	Hashed func()
+	// Reachable tells whether other computers can reach Synaptor; nil: they cannot.
+	Reachable func() bool
+	// InForce is told what everybody may do, whenever that may have changed; nil: nobody is.
+	InForce   func(map[string]*access.Rights)
+	claimCode string
+	presence  presence
+	version   atomic.Int64
 
 	changes changes
 
-	mu      sync.Mutex
-	persons []store.Person
-	tokens  []store.Token
+	mu       sync.Mutex
+	persons  []store.Person
+	tokens   []store.Token
+	rates    map[string]*rate.Limiter // of programs that are held to one
+	pairings []*pairing
+	ends     *time.Timer // when the right of the next panel does
 }
 
 // Open reads the people of a data folder.
 func Open(db *store.People) (*Service, error) {
 	s := &Service{db: db, turns: make(chan struct{}, atATime), Hashed: func() {}}
-	s.inside = rand.Text()
+	s.inside, s.claimCode = rand.Text(), rand.Text()[:8]
 	s.dummy = encode(rand.Text(), make([]byte, 16))
 	return s, s.reload()
 }
@@ -101,6 +122,8 @@ func (s *Service) reload() (err error) {
 	}
 	s.mu.Lock()
 	s.persons, s.tokens = persons, tokens
+	s.armEnd(time.Now())
+	s.setRates()
 	s.mu.Unlock()
 	s.tell()
 	return nil
@@ -110,23 +133,44 @@ func (s *Service) reload() (err error) {
 func (s *Service) Claimed() bool {
 	s.mu.Lock()
 	defer s.mu.Unlock()
-	return len(s.persons) > 0
+	return s.claimed()
 }
 
-// Person finds somebody; false: there is no such person any more.
+// Free tells whether nobody has to be known: no passphrase is set, and no other computer can reach Synaptor.
+func (s *Service) Free() bool { return !s.Claimed() && (s.Reachable == nil || !s.Reachable()) }
+
+// ClaimCode is what whoever sets the first passphrase has to know where other computers can reach Synaptor already: a box without a screen.
+// It is another one at each start; empty: none is asked for.
+func (s *Service) ClaimCode() string {
+	if s.Claimed() || s.Free() {
+		return ""
+	}
+	return s.claimCode
+}
+
+// claimed is Claimed; the lock is held.
+func (s *Service) claimed() bool {
+	return slices.ContainsFunc(s.persons, func(p store.Person) bool { return p.Hash != "" })
+}
+
+// Person finds somebody; false: there is no such person any more, or the right has ended.
 func (s *Service) Person(id string) (Who, bool) {
 	s.mu.Lock()
 	defer s.mu.Unlock()
 	for _, p := range s.persons {
 		if p.ID == id {
-			return whoOf(p), true
+			return whoOf(p), !ended(p, time.Now())
 		}
 	}
 	return Who{}, false
 }
 
 func whoOf(p store.Person) Who {
-	who := Who{ID: p.ID, Name: p.Name, Role: access.Role(p.Role), Made: time.Unix(p.Made, 0).UTC()}
+	who := Who{ID: p.ID, Name: p.Name, Role: access.Role(p.Role), Made: time.Unix(p.Made, 0).UTC(), Panel: p.Panel, Expected: p.Hash == "" && !p.Panel}
+	if p.Until > 0 {
+		until := time.Unix(p.Until, 0).UTC()
+		who.Until = &until
+	}
 	if p.Rights != "" && who.Role == access.Operator {
 		who.Rights = &access.Rights{Controllers: []string{}, Changes: []string{}} // what cannot be read gives nothing
 		_ = json.Unmarshal([]byte(p.Rights), who.Rights)
@@ -145,39 +189,48 @@ func (s *Service) All() []Who {
 	return out
 }
 
-// Claim makes the first owner.
-func (s *Service) Claim(ctx context.Context, name, passphrase string) (Who, error) {
-	return s.add(ctx, name, passphrase, access.Owner, true)
-}
-
-func (s *Service) add(ctx context.Context, name, passphrase string, role access.Role, first bool) (Who, error) {
+// Claim makes the first owner; somebody who was expected under that name is it then. It fails with ErrCode where the code is wrong.
+func (s *Service) Claim(ctx context.Context, name, passphrase, code string) (Who, error) {
+	if want := s.ClaimCode(); want != "" && subtle.ConstantTimeCompare([]byte(strings.ToUpper(strings.TrimSpace(code))), []byte(want)) != 1 {
+		return Who{}, ErrCode
+	}
 	name = strings.TrimSpace(name)
-	if err := checkName(name); err != nil {
+	if err := errors.Join(checkName(name), checkPassphrase(name, passphrase)); err != nil {
 		return Who{}, err
 	}
-	if err := checkPassphrase(name, passphrase); err != nil {
-		return Who{}, err
-	}
-	s.mu.Lock()
-	n, taken := len(s.persons), slices.ContainsFunc(s.persons, func(p store.Person) bool { return strings.EqualFold(p.Name, name) })
-	s.mu.Unlock()
-	switch {
-	case first && n > 0:
+	if s.Claimed() {
 		return Who{}, ErrClaimed
-	case taken:
-		return Who{}, &Refused{"name", "Somebody has this name already."}
-	case n >= maxPeople:
-		return Who{}, &Refused{"name", fmt.Sprintf("At most %d people can get in.", maxPeople)}
 	}
 	hash, err := s.hash(ctx, passphrase)
 	if err != nil {
 		return Who{}, err
 	}
-	p := store.Person{ID: rand.Text(), Name: name, Role: string(role), Hash: hash, Made: time.Now().Unix()}
-	switch err := s.db.AddPerson(p, first); {
-	case first && errors.Is(err, store.ErrNobody):
+	p := store.Person{ID: rand.Text(), Name: name, Role: string(access.Owner), Hash: hash, Made: time.Now().Unix()}
+	switch err := s.db.AddPerson(p, true); {
+	case errors.Is(err, store.ErrNobody):
 		return Who{}, ErrClaimed
 	case err != nil:
+		return Who{}, err
+	}
+	return whoOf(p), s.reload()
+}
+
+// add keeps somebody new.
+func (s *Service) add(p store.Person) (Who, error) {
+	if err := checkName(p.Name); err != nil {
+		return Who{}, err
+	}
+	s.mu.Lock()
+	n, taken := len(s.persons), slices.ContainsFunc(s.persons, func(o store.Person) bool { return strings.EqualFold(o.Name, p.Name) })
+	s.mu.Unlock()
+	switch {
+	case taken:
+		return Who{}, &Refused{"name", "Somebody has this name already."}
+	case n >= maxPeople:
+		return Who{}, &Refused{"name", fmt.Sprintf("At most %d people and panels can get in.", maxPeople)}
+	}
+	p.ID, p.Made = rand.Text(), time.Now().Unix()
+	if err := s.db.AddPerson(p, false); err != nil {
 		return Who{}, err
 	}
 	return whoOf(p), s.reload()
@@ -208,7 +261,7 @@ func (s *Service) SignIn(ctx context.Context, name, passphrase string) (Who, err
 	s.mu.Lock()
 	found := store.Person{Hash: s.dummy}
 	for _, p := range s.persons {
-		if strings.EqualFold(p.Name, strings.TrimSpace(name)) {
+		if p.Hash != "" && strings.EqualFold(p.Name, strings.TrimSpace(name)) {
 			found = p
 		}
 	}
@@ -223,40 +276,6 @@ func (s *Service) SignIn(ctx context.Context, name, passphrase string) (Who, err
 	return whoOf(found), nil
 }
 
-// Invite makes an invitation for a role, by somebody. The link is told once.
-func (s *Service) Invite(by string, role access.Role) (link string, until time.Time, err error) {
-	if !role.Valid() {
-		return "", until, &Refused{"role", "A role is owner, editor, operator or viewer."}
-	}
-	link, until = rand.Text(), time.Now().Add(invitedFor)
-	return link, until, s.db.Invite(store.Invitation{Hash: hashed(link), Role: string(role), MadeBy: by, Until: until.Unix()})
-}
-
-// Invited tells which role an invitation gives. It fails with ErrInvited where it is not good any more.
-func (s *Service) Invited(link string) (access.Role, error) {
-	i, err := s.db.Invitation(hashed(link), time.Now().Unix())
-	if errors.Is(err, store.ErrNobody) {
-		err = ErrInvited
-	}
-	return access.Role(i.Role), err
-}
-
-// Accept makes somebody of an invitation, which is good once.
-func (s *Service) Accept(ctx context.Context, link, name, passphrase string) (Who, error) {
-	role, err := s.Invited(link)
-	if err != nil {
-		return Who{}, err
-	}
-	who, err := s.add(ctx, name, passphrase, role, false)
-	if err != nil {
-		return Who{}, err
-	}
-	if err := s.db.UseInvitation(hashed(link)); err != nil { // somebody was quicker
-		return Who{}, errors.Join(ErrInvited, s.db.RemovePerson(who.ID), s.reload())
-	}
-	return who, nil
-}
-
 // SetRole changes what somebody may do.
 func (s *Service) SetRole(id string, role access.Role) error {
 	if !role.Valid() {
@@ -265,6 +284,9 @@ func (s *Service) SetRole(id string, role access.Role) error {
 	p, err := s.one(id, role != access.Owner)
 	if err != nil {
 		return err
+	}
+	if p.Panel && role != access.Operator && role != access.Viewer {
+		return &Refused{"role", "A panel presses or looks; whoever edits signs in."}
 	}
 	p.Role = string(role)
 	return errors.Join(s.db.SetPerson(p), s.reload())
@@ -276,20 +298,25 @@ func (s *Service) SetRights(id string, r *access.Rights) error {
 	if err != nil {
 		return err
 	}
-	if p.Role != string(access.Operator) {
-		return &Refused{"changes", "Rights narrow operators: editors and owners change everything, viewers nothing."}
-	}
-	if text := r.Check(); text != "" {
-		return &Refused{"changes", text}
-	}
-	if p.Rights = ""; r.Narrow() {
-		raw, err := json.Marshal(r)
-		if err != nil {
-			return err
-		}
-		p.Rights = string(raw)
+	if p.Rights, err = narrowed(access.Role(p.Role), r); err != nil {
+		return err
 	}
 	return errors.Join(s.db.SetPerson(p), s.reload())
+}
+
+// narrowed is what is kept of rights that narrow a role.
+func narrowed(role access.Role, r *access.Rights) (string, error) {
+	if !r.Narrow() {
+		return "", nil
+	}
+	if role != access.Operator {
+		return "", &Refused{"changes", "Rights narrow operators: editors and owners change everything, viewers nothing."}
+	}
+	if text := r.Check(); text != "" {
+		return "", &Refused{"changes", text}
+	}
+	raw, err := json.Marshal(r)
+	return string(raw), err
 }
 
 // SetPassphrase changes somebody's passphrase; the one so far has to be given.
@@ -324,7 +351,7 @@ func (s *Service) one(id string, goes bool) (found store.Person, err error) {
 	defer s.mu.Unlock()
 	owners := 0
 	for _, p := range s.persons {
-		if p.Role == string(access.Owner) {
+		if p.Role == string(access.Owner) && p.Hash != "" {
 			owners++
 		}
 		if p.ID == id {
@@ -334,7 +361,7 @@ func (s *Service) one(id string, goes bool) (found store.Person, err error) {
 	switch {
 	case found.ID == "":
 		return found, store.ErrNobody
-	case goes && found.Role == string(access.Owner) && owners == 1:
+	case goes && found.Role == string(access.Owner) && found.Hash != "" && owners == 1:
 		return found, ErrLast
 	}
 	return found, nil

@@ -35,7 +35,7 @@ func open(t *testing.T, dir string) *people.Service {
 func owned(t *testing.T) (*people.Service, people.Who) {
 	t.Helper()
 	s := open(t, t.TempDir())
-	who, err := s.Claim(here, "Tobin", words)
+	who, err := s.Claim(here, "Tobin", words, "")
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -51,7 +51,7 @@ func TestTheFirstPassphraseMakesTheOwner(t *testing.T) {
 	for _, c := range []struct{ name, passphrase, field string }{{"", words, "name"}, {strings.Repeat("x", 81), words, "name"}, {"a\nb", words, "name"}, {"Tobin", "too short", "passphrase"},
 		{"Tobin", strings.Repeat("x", 201), "passphrase"}, {"Saskia Oyelaran", "saskia oyelaran", "passphrase"}} {
 		var r *people.Refused
-		if _, err := s.Claim(here, c.name, c.passphrase); !errors.As(err, &r) || r.Field != c.field {
+		if _, err := s.Claim(here, c.name, c.passphrase, ""); !errors.As(err, &r) || r.Field != c.field {
 			t.Errorf("%q and %q: %v", c.name, c.passphrase, err)
 		}
 	}
@@ -59,7 +59,7 @@ func TestTheFirstPassphraseMakesTheOwner(t *testing.T) {
 	owners := make(chan people.Who, 8)
 	for i := range 8 { // at the same moment only one of them does
 		done.Go(func() {
-			if who, err := s.Claim(here, fmt.Sprint("Owner ", i), words); err == nil {
+			if who, err := s.Claim(here, fmt.Sprint("Owner ", i), words, ""); err == nil {
 				owners <- who
 			} else if !errors.Is(err, people.ErrClaimed) {
 				t.Errorf("the others: %v", err)
@@ -108,8 +108,8 @@ func TestAnInvitationWorksOnce(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if role, err := s.Invited(link); role != access.Operator || err != nil {
-		t.Errorf("it invites as %q, %v", role, err)
+	if got, err := s.Invited(link); got.Role != access.Operator || got.ID != "" || err != nil {
+		t.Errorf("it invites as %+v, %v", got, err)
 	}
 	if _, err := s.Accept(here, link, "Tobin", words); err == nil {
 		t.Error("two have one name")
@@ -186,10 +186,10 @@ func TestAPassphraseIsChangedByWhoKnowsIt(t *testing.T) {
 
 func TestATokenIsToldOnceAndTakenAway(t *testing.T) {
 	s, _ := owned(t)
-	if _, _, err := s.AddProgram("Cue lights", access.Owner); err == nil {
+	if _, _, err := s.AddProgram("Cue lights", access.Owner, people.Terms{}); err == nil {
 		t.Error("a program is an owner")
 	}
-	id, token, err := s.AddProgram("Cue lights", access.Operator)
+	id, token, err := s.AddProgram("Cue lights", access.Operator, people.Terms{})
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -4,12 +4,10 @@ import (
 	"context"
 	"encoding/base64"
 	"errors"
-	"slices"
 	"strings"
 	"sync"
 	"time"
 
-	"crypto/rand"
 	"crypto/sha256"
 
 	"synaptor/internal/access"
@@ -38,11 +36,13 @@ func (s Sessions) Delete(token string) error { return s.DB.EndSession(token) }
 
 // Browser is somebody's session, for lists.
 type Browser struct {
-	ID     string    `json:"id"`
-	Person string    `json:"person"` // the id
-	Agent  string    `json:"agent"`
-	Since  time.Time `json:"since"`
-	Seen   time.Time `json:"seen"`
+	ID     string `json:"id"`
+	Person string `json:"person"` // the id
+	Agent  string `json:"agent"`
+	// Address is where it was used last.
+	Address string    `json:"address"`
+	Since   time.Time `json:"since"`
+	Seen    time.Time `json:"seen"`
 }
 
 // maxAgent is how much of what a browser says of itself is kept.
@@ -51,11 +51,19 @@ type Browser struct {
 const maxAgent = 120
 
 // SignedIn notes whose session one is.
-func (s *Service) SignedIn(session, person, agent string) error {
+func (s *Service) SignedIn(session, person, agent, address string) error {
+	return s.db.NameSession(session, person, CutAgent(agent), address)
+}
+
+// Moved notes where a session is used now.
+func (s *Service) Moved(session, address string) error { return s.db.MoveSession(session, address) }
+
+// CutAgent is what is kept of what a browser says of itself.
+func CutAgent(agent string) string {
 	if r := []rune(strings.ToValidUTF8(agent, "")); len(r) > maxAgent {
-		agent = string(r[:maxAgent])
+		return string(r[:maxAgent])
 	}
-	return s.db.NameSession(session, person, agent)
+	return agent
 }
 
 // Browsers lists the sessions of people.
@@ -63,7 +71,7 @@ func (s *Service) Browsers() ([]Browser, error) {
 	all, err := s.db.Sessions(time.Now().Unix())
 	out := []Browser{}
 	for _, b := range all {
-		out = append(out, Browser{b.Hash, b.Person, b.Agent, time.Unix(b.Since, 0).UTC(), time.Unix(b.Seen, 0).UTC()})
+		out = append(out, Browser{b.Hash, b.Person, b.Agent, b.Address, time.Unix(b.Since, 0).UTC(), time.Unix(b.Seen, 0).UTC()})
 	}
 	return out, err
 }
@@ -76,76 +84,6 @@ func (s *Service) EndSession(id string) error {
 	err := s.db.EndSession(id)
 	s.tell()
 	return err
-}
-
-// Program is a program that may get in.
-type Program struct {
-	ID   string      `json:"id"`
-	Name string      `json:"name"`
-	Role access.Role `json:"role"`
-	Made time.Time   `json:"made"`
-	Used *time.Time  `json:"used,omitempty"`
-}
-
-// Programs lists them.
-func (s *Service) Programs() []Program {
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	out := []Program{}
-	for _, t := range s.tokens {
-		p := Program{ID: t.ID, Name: t.Name, Role: access.Role(t.Role), Made: time.Unix(t.Made, 0).UTC()}
-		if t.Used > 0 {
-			used := time.Unix(t.Used, 0).UTC()
-			p.Used = &used
-		}
-		out = append(out, p)
-	}
-	return out
-}
-
-// AddProgram makes a token for a program; it is told once.
-func (s *Service) AddProgram(name string, role access.Role) (id, token string, err error) {
-	name = strings.TrimSpace(name)
-	if err := checkName(name); err != nil {
-		return "", "", err
-	}
-	if !role.Valid() || role == access.Owner {
-		return "", "", &Refused{"role", "A program is an editor, an operator or a viewer."}
-	}
-	if len(s.Programs()) >= maxPeople {
-		return "", "", &Refused{"name", "There are too many programs already; take some away."}
-	}
-	id, token = rand.Text(), "syn_"+rand.Text()+rand.Text()
-	err = s.db.AddToken(store.Token{ID: id, Name: name, Role: string(role), Hash: hashed(token), Made: time.Now().Unix()})
-	return id, token, errors.Join(err, s.reload())
-}
-
-// RemoveProgram takes the token of a program away.
-func (s *Service) RemoveProgram(id string) error {
-	return errors.Join(s.db.RemoveToken(id), s.reload())
-}
-
-// usedEvery is how often it is noted that a token was used.
-const usedEvery = int64(60)
-
-// Token finds the program that a token belongs to; false: there is none.
-func (s *Service) Token(token string) (Who, bool) {
-	if token == s.inside {
-		return Who{ID: token, Name: "Synaptor", Role: access.Operator}, true
-	}
-	hash := hashed(token)
-	s.mu.Lock()
-	defer s.mu.Unlock()
-	i := slices.IndexFunc(s.tokens, func(t store.Token) bool { return t.Hash == hash })
-	if i < 0 {
-		return Who{}, false
-	}
-	t := &s.tokens[i]
-	if now := time.Now().Unix(); now-t.Used > usedEvery {
-		t.Used = now
-		_ = s.db.TokenUsed(t.ID, now) // it is noted with the next one
-	}
-	return Who{ID: t.ID, Name: t.Name, Role: access.Role(t.Role)}, true
 }
 
 // changes tells whoever waits that people, programs or sessions are others.
@@ -164,13 +102,49 @@ func (s *Service) Changed() <-chan struct{} {
 	return s.changes.wait
 }
 
+// Again has everybody who waits ask anew who may be in: what that rests on has changed elsewhere.
+func (s *Service) Again() { s.tell() }
+
 func (s *Service) tell() {
+	s.version.Add(1)
+	if s.InForce != nil {
+		s.InForce(s.Rights())
+	}
 	s.changes.mu.Lock()
 	defer s.changes.mu.Unlock()
 	if s.changes.wait != nil {
 		close(s.changes.wait)
 		s.changes.wait = nil
 	}
+}
+
+// Version counts the changes of people, programs and sessions: whoever keeps what was said of somebody asks anew when it is another one.
+func (s *Service) Version() int64 { return s.version.Load() }
+
+// Rights are those of everybody who may be in, by id, as commands are judged by them.
+func (s *Service) Rights() map[string]*access.Rights {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	out, now := map[string]*access.Rights{s.inside: nil}, time.Now()
+	add := func(id string, role access.Role, r *access.Rights) {
+		switch role {
+		case access.Viewer: // sees, and presses nothing
+			r = &access.Rights{Controllers: []string{}, Changes: []string{}}
+		case access.Owner, access.Editor:
+			r = nil
+		}
+		out[id] = r
+	}
+	for _, p := range s.persons {
+		if !ended(p, now) {
+			who := whoOf(p)
+			add(who.ID, who.Role, who.Rights)
+		}
+	}
+	for _, t := range s.tokens {
+		add(t.ID, access.Role(t.Role), termsOf(t).Rights)
+	}
+	return out
 }
 
 // HashOf is what is kept of the cookie of a session, as scs makes it.
@@ -183,24 +157,6 @@ func HashOf(cookie string) string {
 func (s *Service) HasSession(id string) bool {
 	one, err := s.db.Session(id)
 	return err == nil && one.Until >= time.Now().Unix()
-}
-
-// Inside is a token for what Synaptor itself connects to itself; it is another one at each start.
-func (s *Service) Inside() string { return s.inside }
-
-// ErrNoToken says why a program does not get in.
-var ErrNoToken = errors.New("this Synaptor asks for a token of an operator; its owner makes one in People")
-
-// Lets gives a context that goes on for as long as a program with a token may press controllers. It fails with ErrNoToken where it may not.
-func (s *Service) Lets(ctx context.Context, token string) (context.Context, error) {
-	may := func() bool {
-		who, known := s.Token(token)
-		return !s.Claimed() || known && who.Role.May(access.Operator)
-	}
-	if !may() {
-		return ctx, ErrNoToken
-	}
-	return s.While(ctx, may), nil
 }
 
 // While gives a context that goes on for as long as somebody may be in; may is asked again whenever people, programs or sessions have changed.
@@ -221,9 +177,4 @@ func (s *Service) While(ctx context.Context, may func() bool) context.Context {
 		}
 	}()
 	return ctx
-}
-
-// HasProgram tells whether a program may still get in.
-func (s *Service) HasProgram(id string) bool {
-	return id == s.inside || slices.ContainsFunc(s.Programs(), func(p Program) bool { return p.ID == id })
 }

@@ -2,6 +2,7 @@ package store
 
 import (
 	"database/sql"
+	"encoding/json"
 	"errors"
 	"fmt"
 
@@ -36,6 +37,9 @@ type Person struct {
 	Made int64  `db:"made"`
 	// Rights are those that narrow somebody, as JSON; empty: nothing does.
 	Rights string `db:"rights"`
+	// Panel says that it is a panel, which is paired by a code.
+	Panel bool  `db:"panel"`
+	Until int64 `db:"until"` // when the right ends; 0: when somebody takes it away
 }
 
 // Persons lists them by name.
@@ -43,21 +47,37 @@ func (p *People) Persons() (out []Person, err error) {
 	return out, p.db.Select(&out, `SELECT * FROM person ORDER BY name`)
 }
 
-// AddPerson adds one. first says that it fails where there is another one already.
+// AddPerson adds one. first says that it fails where somebody has a passphrase already; whoever was expected under the name is that one then.
 func (p *People) AddPerson(one Person, first bool) error {
-	r, err := p.db.Exec(`INSERT INTO person (id, name, role, hash, made) SELECT ?, ?, ?, ?, ? WHERE NOT ? OR NOT EXISTS (SELECT 1 FROM person)`, one.ID, one.Name, one.Role, one.Hash, one.Made, first)
+	const values = `INSERT INTO person (id, name, role, hash, made, rights, panel, until) SELECT ?, ?, ?, ?, ?, ?, ?, ?`
+	args := []any{one.ID, one.Name, one.Role, one.Hash, one.Made, one.Rights, one.Panel, one.Until}
+	if !first {
+		r, err := p.db.Exec(values, args...)
+		return changedOne(r, err)
+	}
+	r, err := p.db.Exec(values+` WHERE NOT EXISTS (SELECT 1 FROM person WHERE hash <> '')
+		ON CONFLICT (name) DO UPDATE SET id = excluded.id, role = excluded.role, hash = excluded.hash, made = excluded.made, rights = '', panel = 0, until = 0`, args...)
 	return changedOne(r, err)
 }
 
-// SetPerson changes the role and the passphrase of one.
+// SetPerson changes what one may do, and the passphrase.
 func (p *People) SetPerson(one Person) error {
-	r, err := p.db.Exec(`UPDATE person SET role = ?, hash = ?, rights = ? WHERE id = ?`, one.Role, one.Hash, one.Rights, one.ID)
+	r, err := p.db.Exec(`UPDATE person SET role = ?, hash = ?, rights = ?, until = ? WHERE id = ?`, one.Role, one.Hash, one.Rights, one.Until, one.ID)
+	return changedOne(r, err)
+}
+
+// Welcome has somebody who was expected have a passphrase. It fails with ErrNobody where nobody without one has the id.
+func (p *People) Welcome(id, hash string) error {
+	r, err := p.db.Exec(`UPDATE person SET hash = ? WHERE id = ? AND hash = ''`, hash, id)
 	return changedOne(r, err)
 }
 
 // RemovePerson removes one, with all sessions.
 func (p *People) RemovePerson(id string) error {
-	if _, err := p.db.Exec(`DELETE FROM session WHERE person = ?`, id); err != nil {
+	if err := p.EndSessionsOf(id); err != nil {
+		return err
+	}
+	if _, err := p.db.Exec(`DELETE FROM invitation WHERE person = ?`, id); err != nil {
 		return err
 	}
 	r, err := p.db.Exec(`DELETE FROM person WHERE id = ?`, id)
@@ -84,11 +104,12 @@ type Invitation struct {
 	Role   string `db:"role"`
 	MadeBy string `db:"made_by"`
 	Until  int64  `db:"until"`
+	Person string `db:"person"` // who is expected by it; empty: whoever comes
 }
 
 // Invite keeps an invitation.
 func (p *People) Invite(i Invitation) error {
-	_, err := p.db.Exec(`INSERT INTO invitation (hash, role, made_by, until) VALUES (?, ?, ?, ?)`, i.Hash, i.Role, i.MadeBy, i.Until)
+	_, err := p.db.Exec(`INSERT INTO invitation (hash, role, made_by, until, person) VALUES (?, ?, ?, ?, ?)`, i.Hash, i.Role, i.MadeBy, i.Until, i.Person)
 	return err
 }
 
@@ -116,6 +137,8 @@ type Session struct {
 	Since  int64  `db:"since"`
 	Seen   int64  `db:"seen"`
 	Until  int64  `db:"until"`
+	// Address is where it was used last.
+	Address string `db:"address"`
 }
 
 // Session finds one.
@@ -135,9 +158,21 @@ func (p *People) KeepSession(hash string, data []byte, seen, until int64) error 
 }
 
 // NameSession notes whose session one is.
-func (p *People) NameSession(hash, person, agent string) error {
-	r, err := p.db.Exec(`UPDATE session SET person = ?, agent = ? WHERE hash = ?`, person, agent, hash)
+func (p *People) NameSession(hash, person, agent, address string) error {
+	r, err := p.db.Exec(`UPDATE session SET person = ?, agent = ?, address = ? WHERE hash = ?`, person, agent, address, hash)
 	return changedOne(r, err)
+}
+
+// MoveSession notes where one is used now.
+func (p *People) MoveSession(hash, address string) error {
+	r, err := p.db.Exec(`UPDATE session SET address = ? WHERE hash = ?`, address, hash)
+	return changedOne(r, err)
+}
+
+// EndSessionsOf ends all of somebody.
+func (p *People) EndSessionsOf(person string) error {
+	_, err := p.db.Exec(`DELETE FROM session WHERE person = ?`, person)
+	return err
 }
 
 // EndSession ends one.
@@ -162,11 +197,13 @@ type Token struct {
 	Hash string `db:"hash"`
 	Made int64  `db:"made"`
 	Used int64  `db:"used"`
+	// Terms narrow it, as JSON; empty: nothing does.
+	Terms string `db:"terms"`
 }
 
 // AddToken adds one.
 func (p *People) AddToken(t Token) error {
-	_, err := p.db.Exec(`INSERT INTO token (id, name, role, hash, made, used) VALUES (?, ?, ?, ?, ?, 0)`, t.ID, t.Name, t.Role, t.Hash, t.Made)
+	_, err := p.db.Exec(`INSERT INTO token (id, name, role, hash, made, used, terms) VALUES (?, ?, ?, ?, ?, 0, ?)`, t.ID, t.Name, t.Role, t.Hash, t.Made, t.Terms)
 	return err
 }
 
@@ -185,4 +222,32 @@ func (p *People) TokenUsed(id string, at int64) error {
 func (p *People) RemoveToken(id string) error {
 	r, err := p.db.Exec(`DELETE FROM token WHERE id = ?`, id)
 	return changedOne(r, err)
+}
+
+// Setting reads a setting of this computer into a value; it stays as it is where nothing was set.
+func (p *People) Setting(name string, into any) error {
+	var raw string
+	err := p.db.Get(&raw, `SELECT value FROM setting WHERE name = ?`, name)
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil
+	}
+	if err == nil {
+		err = json.Unmarshal([]byte(raw), into)
+	}
+	if err != nil {
+		return fmt.Errorf("read the setting %s: %w", name, err)
+	}
+	return nil
+}
+
+// Set keeps a setting of this computer.
+func (p *People) Set(name string, value any) error {
+	raw, err := json.Marshal(value)
+	if err == nil {
+		_, err = p.db.Exec(`INSERT INTO setting (name, value) VALUES (?, ?) ON CONFLICT (name) DO UPDATE SET value = excluded.value`, name, string(raw))
+	}
+	if err != nil {
+		return fmt.Errorf("keep the setting %s: %w", name, err)
+	}
+	return nil
 }

@@ -189,7 +189,7 @@ func (s *server) setProfile(c *echo.Context) error {
 
 // request is what somebody asks the engine for, with the journal entry it gets.
 func (s *server) request(c *echo.Context, at time.Time, via string) engine.Request {
-	return engine.Request{Entry: journal.NextID(), At: at, Via: via, Actor: actor(c)}
+	return engine.Request{Entry: journal.NextID(), At: at, Via: via, Actor: actor(c), By: visitorOf(c).ID}
 }
 
 // accepted answers with the entry of what was asked for, which the engine has by now.

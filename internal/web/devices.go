@@ -231,6 +231,8 @@ type FoundDoc struct {
 	// Name is proposed for the new device.
 	Name string `json:"name"`
 	User string `json:"user"`
+	// Moved is the device of the rig that this is, and that does not answer where it was.
+	Moved *MovedDoc `json:"moved,omitempty"`
 }
 
 func (s *server) identify(c *echo.Context) error {
@@ -270,6 +272,9 @@ func (s *server) identify(c *echo.Context) error {
 		names[doc.Name] = true
 		if login := snap.Sheets.Device(f.Type).Sheet.Link.Login; login != nil {
 			doc.User = login.User
+		}
+		if doc.Known == "" && s.hasLost(f.Type) {
+			doc.Moved = s.movedTo(c.Request().Context(), p.Host, f.Port, []string{f.Type})
 		}
 		out = append(out, doc)
 	}

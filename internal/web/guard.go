@@ -5,37 +5,16 @@ import (
 	"fmt"
 	"net"
 	"net/http"
-	"net/netip"
-	"net/url"
 	"strings"
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/access"
 	"synaptor/internal/attach"
+	"synaptor/internal/doors"
 	"synaptor/internal/edit"
+	"synaptor/internal/people"
 )
-
-// CheckListen refuses every listen address that is not loopback: until sign-in
-// exists, whoever reaches Synaptor may do everything.
-func CheckListen(addr string) error {
-	host, _, err := net.SplitHostPort(addr)
-	if err != nil {
-		return fmt.Errorf("%q is not an address to listen on, such as 127.0.0.1:7420", addr)
-	}
-	if !loopback(host) {
-		return fmt.Errorf("synaptor listens on this computer only (127.0.0.1, [::1] or localhost), not on %q: it has no sign-in yet, "+
-			"so anybody in the network could run your show", addr)
-	}
-	return nil
-}
-
-func loopback(host string) bool {
-	if strings.EqualFold(host, "localhost") {
-		return true
-	}
-	ip, err := netip.ParseAddr(strings.Trim(host, "[]"))
-	return err == nil && ip.Unmap().IsLoopback()
-}
 
 func hostOf(hostport string) string {
 	if h, _, err := net.SplitHostPort(hostport); err == nil {
@@ -46,10 +25,12 @@ func hostOf(hostport string) string {
 
 // guardHost turns away requests that came under another name: a web page
 // elsewhere must not reach this server by pointing its own name here.
-func guardHost(next echo.HandlerFunc) echo.HandlerFunc {
+func (s *server) guardHost(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		if !loopback(hostOf(c.Request().Host)) {
-			return echo.NewHTTPError(http.StatusForbidden, fmt.Sprintf("This server does not answer to the name %q.", c.Request().Host))
+		r := c.Request()
+		to, _ := r.Context().Value(http.LocalAddrContextKey).(net.Addr)
+		if host := hostOf(r.Host); s.Doors == nil && !doors.Loopback(host) || s.Doors != nil && !s.Doors.Knows(host, to) {
+			return echo.NewHTTPError(http.StatusForbidden, fmt.Sprintf("This server does not answer to the name %q.", r.Host))
 		}
 		return next(c)
 	}
@@ -58,20 +39,16 @@ func guardHost(next echo.HandlerFunc) echo.HandlerFunc {
 // guardOrigin turns away requests that change something, and live sockets, when
 // they were started by a page from elsewhere.
 func guardOrigin(next echo.HandlerFunc) echo.HandlerFunc {
+	cross := http.NewCrossOriginProtection()
 	return func(c *echo.Context) error {
 		r := c.Request()
-		changes := r.Method != http.MethodGet && r.Method != http.MethodHead
-		if !changes && !c.IsWebSocket() {
-			return next(c)
+		asked := r
+		if c.IsWebSocket() { // to open one is more than to look
+			asked = r.Clone(r.Context())
+			asked.Method = http.MethodPost
 		}
-		if site := r.Header.Get("Sec-Fetch-Site"); site == "cross-site" || site == "same-site" {
+		if cross.Check(asked) != nil {
 			return foreign(r)
-		}
-		if origin := r.Header.Get("Origin"); origin != "" {
-			u, err := url.Parse(origin)
-			if err != nil || u.Host != r.Host {
-				return foreign(r)
-			}
 		}
 		return next(c)
 	}
@@ -124,18 +101,35 @@ func who(c *echo.Context) edit.Who {
 }
 
 // actor names whoever sent a request, for the journal and the edit log.
-func actor(c *echo.Context) string { return sender(c).String() }
+func actor(c *echo.Context) string {
+	return sender(c).String()
+}
 
 // sender is whoever sent a request: a browser, which brings the session it was given and
 // says where a request comes from; else a program, by its address.
 func sender(c *echo.Context) attach.Sender {
 	r := c.Request()
 	v := visitorOf(c)
+	from := v.from
 	if v.ID != "" && v.session == "" {
-		return attach.Sender{Person: v.Name, Rights: v.Rights}
+		return from
 	}
 	if ck, err := r.Cookie(sessionCookie); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
-		return attach.Sender{Person: v.Name, Rights: v.Rights, Browser: ck.Value[:min(4, len(ck.Value))]}
+		from.Browser = ck.Value[:min(4, len(ck.Value))]
+		return from
 	}
-	return attach.Sender{Address: hostOf(r.RemoteAddr)}
+	from.Address = hostOf(r.RemoteAddr)
+	return from
+}
+
+// Sender is who sends something as somebody who is known; nobody has to be where they have no id.
+func Sender(p *people.Service, who people.Who) attach.Sender {
+	from := attach.Sender{ID: who.ID, Person: who.Name, Rights: who.Rights, Watches: who.ID != "" && !who.Role.May(access.Operator)}
+	if t := who.Terms; t != nil {
+		from.SkipsGuards = t.SkipsGuards
+		if t.PerSecond > 0 {
+			from.Spend = func() bool { return p.Spend(who.ID) }
+		}
+	}
+	return from
 }

@@ -66,6 +66,11 @@ func (s *server) input(c *echo.Context) error {
 	return s.inputAt(c, attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture")}, time.Now())
 }
 
+// fetch does a gesture for what can only fetch an address: the token of a program stands in it, and the program was given that.
+func (s *server) fetch(c *echo.Context) error {
+	return s.inputAt(c, attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture")}, time.Now())
+}
+
 // inputAt does a gesture at an address.
 func (s *server) inputAt(c *echo.Context, a attach.Address, at time.Time) error {
 	var body InputBody
@@ -130,7 +135,11 @@ func (s *server) live(c *echo.Context) error {
 	v := visitorOf(c)
 	ctx := s.gate.while(c.Request().Context(), v, access.Viewer)
 	from := sender(c)
-	from.Watches = !v.Role.May(access.Operator)
+	if v.ID != "" {
+		visit, leave := s.People.Come(v.ID, v.session, hostOf(c.Request().RemoteAddr))
+		defer leave()
+		from.Touch = visit.Touch
+	}
 	attach.Live(ctx, ws, from, s.Hub, s.Edit, s.Engine)
 	return nil
 }

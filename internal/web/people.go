@@ -1,11 +1,8 @@
 package web
 
 import (
-	"embed"
 	"errors"
-	"html/template"
 	"net/http"
-	"net/url"
 	"strings"
 	"time"
 
@@ -17,16 +14,7 @@ import (
 	"synaptor/internal/people"
 )
 
-//go:embed pages
-var pageFiles embed.FS
-
-var pages = template.Must(template.ParseFS(pageFiles, "pages/*.html"))
-
-func (s *server) routesOfPeople(e *echo.Echo, v1 *echo.Group) {
-	e.GET("/sign-in", s.signInPage)
-	e.POST("/sign-in", s.signInForm)
-	e.GET("/invitation/:link", s.invitationPage)
-	e.POST("/invitation/:link", s.invitationForm)
+func (s *server) routesOfPeople(v1 *echo.Group) {
 	v1.GET("/me", s.me)
 	v1.PUT("/me/passphrase", s.setPassphrase)
 	v1.POST("/claim", s.claim)
@@ -36,6 +24,19 @@ func (s *server) routesOfPeople(e *echo.Echo, v1 *echo.Group) {
 	v1.PUT("/people/:id", s.setRole)
 	v1.PUT("/people/:id/rights", s.setRights)
 	v1.DELETE("/people/:id", s.removePerson)
+	v1.POST("/people", s.expect)
+	v1.POST("/people/:id/invitation", s.inviteExpected)
+	v1.POST("/people/:id/pairing", s.pair)
+	v1.DELETE("/people/:id/sessions", s.takeBack)
+	v1.PUT("/me/locked", s.setLocked)
+	v1.GET("/me/keys", s.myKeys)
+	v1.GET("/outputs", s.outputs)
+	v1.POST("/claims", s.claimOutput)
+	v1.DELETE("/claims/:id", s.giveBack)
+	v1.GET("/addresses", s.addresses)
+	v1.PUT("/addresses", s.setAddresses)
+	v1.DELETE("/addresses/change", s.undoAddresses)
+	v1.PUT("/certificate", s.useCertificate)
 	v1.POST("/invitations", s.invite)
 	v1.DELETE("/sessions/:id", s.endSession)
 	v1.POST("/tokens", s.addToken)
@@ -57,11 +58,15 @@ type Me struct {
 	Claimed bool        `json:"claimed"`
 	Who     *people.Who `json:"who,omitempty"`
 	Role    access.Role `json:"role"`
+	// Locked says that this browser edits nothing until it unlocks.
+	Locked bool `json:"locked"`
+	// LockedForAll says that nobody edits anything until somebody unlocks.
+	LockedForAll bool `json:"lockedForAll"`
 }
 
 func (s *server) me(c *echo.Context) error {
 	v := visitorOf(c)
-	m := Me{Claimed: s.People.Claimed(), Role: v.Role}
+	m := Me{Claimed: s.People.Claimed(), Role: v.Role, Locked: s.locks.has(who(c).Session), LockedForAll: s.Access.Locked()}
 	if v.ID != "" {
 		m.Who = &v.Who
 	}
@@ -116,18 +121,36 @@ func (s *server) signOut(c *echo.Context) error {
 	return done(c, s.gate.leave(c))
 }
 
+// ClaimForm sets the first passphrase; Code is what Synaptor has shown at its start, where other computers can reach it already.
+type ClaimForm struct {
+	Name       string `json:"name"`
+	Passphrase string `json:"passphrase"`
+	Code       string `json:"code,omitempty"`
+}
+
 // claim sets the first passphrase, and signs its owner in.
 func (s *server) claim(c *echo.Context) error {
-	var f SignInForm
+	var f ClaimForm
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	who, err := s.People.Claim(c.Request().Context(), f.Name, f.Passphrase)
+	return done(c, s.claimAs(c, f))
+}
+
+func (s *server) claimAs(c *echo.Context, f ClaimForm) error {
+	if !s.gate.try(hostOf(c.Request().RemoteAddr), "the first passphrase") {
+		return errTooMany
+	}
+	who, err := s.People.Claim(c.Request().Context(), f.Name, f.Passphrase, f.Code)
+	if errors.Is(err, people.ErrCode) {
+		s.noteAccess(c, "A try to set the first passphrase", cut(f.Name), err)
+	}
 	if err != nil {
 		return err
 	}
+	s.gate.succeeded(hostOf(c.Request().RemoteAddr), "the first passphrase")
 	s.noteAccess(c, who.Name+" has set the first passphrase", who.Name, nil)
-	return done(c, s.gate.enter(c, who))
+	return s.gate.enter(c, who)
 }
 
 // PassphraseForm changes a passphrase.
@@ -161,6 +184,10 @@ type PeopleDoc struct {
 	People   []people.Who     `json:"people"`
 	Sessions []people.Browser `json:"sessions"`
 	Programs []people.Program `json:"programs"`
+	Pairings []people.Pairing `json:"pairings"`
+	// Here is who is connected now.
+	Here   []people.Visit `json:"here"`
+	Claims []access.Claim `json:"claims"`
 }
 
 func (s *server) listPeople(c *echo.Context) error {
@@ -168,7 +195,7 @@ func (s *server) listPeople(c *echo.Context) error {
 	if err != nil {
 		return err
 	}
-	return c.JSON(http.StatusOK, PeopleDoc{s.People.All(), sessions, s.People.Programs()})
+	return c.JSON(http.StatusOK, PeopleDoc{s.People.All(), sessions, s.People.Programs(), s.People.Pairings(), s.People.Here(), s.Access.Claims()})
 }
 
 // RoleForm says what somebody may do.
@@ -245,8 +272,9 @@ func (s *server) endSession(c *echo.Context) error {
 
 // TokenForm makes a token for a program.
 type TokenForm struct {
-	Name string      `json:"name"`
-	Role access.Role `json:"role"`
+	Name  string       `json:"name"`
+	Role  access.Role  `json:"role"`
+	Terms people.Terms `json:"terms"`
 }
 
 // TokenMade is a token, which is told once.
@@ -260,7 +288,7 @@ func (s *server) addToken(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	id, token, err := s.People.AddProgram(f.Name, f.Role)
+	id, token, err := s.People.AddProgram(f.Name, f.Role, f.Terms)
 	if err != nil {
 		return err
 	}
@@ -274,92 +302,4 @@ func (s *server) removeToken(c *echo.Context) error {
 		s.noteAccess(c, "A token was taken away", visitorOf(c).Name, nil)
 	}
 	return done(c, err)
-}
-
-// page is what a page outside of the interface says.
-type page struct {
-	Title, Text, Problem, Name, Action, Button string
-	Form                                       bool
-}
-
-func (s *server) serve(c *echo.Context, status int, p page) error {
-	var b strings.Builder
-	if err := pages.ExecuteTemplate(&b, "page.html", p); err != nil {
-		return err
-	}
-	c.Response().Header().Set("Cache-Control", "no-store")
-	return c.HTML(status, b.String())
-}
-
-// onward is where somebody goes after signing in: a path here, and nothing else.
-func onward(to string) string {
-	u, err := url.Parse(to)
-	if err != nil || u.IsAbs() || u.Host != "" || !strings.HasPrefix(u.Path, "/") || strings.HasPrefix(to, "//") || strings.Contains(to, `\`) {
-		return "/"
-	}
-	return u.RequestURI()
-}
-
-func (s *server) signInPage(c *echo.Context) error {
-	if visitorOf(c).Role != access.Nobody {
-		return c.Redirect(http.StatusSeeOther, onward(c.QueryParam("to")))
-	}
-	return s.serve(c, http.StatusOK, page{Title: "Sign in", Action: c.Request().URL.RequestURI(), Button: "Sign in", Form: true})
-}
-
-func (s *server) signInForm(c *echo.Context) error {
-	f, err := formOf(c)
-	if err == nil {
-		err = s.admit(c, f)
-	}
-	if err == nil {
-		return c.Redirect(http.StatusSeeOther, onward(c.QueryParam("to")))
-	}
-	p := describe(err)
-	return s.serve(c, p.Status, page{Title: "Sign in", Problem: p.Detail, Name: f.Name, Action: c.Request().URL.RequestURI(), Button: "Sign in", Form: true})
-}
-
-func (s *server) invitationPage(c *echo.Context) error {
-	role, err := s.People.Invited(c.Param("link"))
-	if err != nil {
-		return s.serve(c, http.StatusNotFound, page{Title: "Invitation", Problem: describe(err).Detail})
-	}
-	return s.serve(c, http.StatusOK, page{Title: "You are invited", Text: "You will be here as " + article(role) + ". Choose a name and a passphrase.", Action: c.Request().URL.Path, Button: "Come in", Form: true})
-}
-
-func (s *server) invitationForm(c *echo.Context) error {
-	f, err := formOf(c)
-	if err == nil && !s.gate.try(hostOf(c.Request().RemoteAddr), "invitation") {
-		err = errTooMany
-	}
-	var who people.Who
-	if err == nil {
-		if who, err = s.People.Accept(c.Request().Context(), c.Param("link"), f.Name, f.Passphrase); err == nil {
-			s.gate.succeeded(hostOf(c.Request().RemoteAddr), "invitation")
-		}
-	}
-	if err == nil {
-		s.noteAccess(c, who.Name+" has accepted an invitation", who.Name, nil)
-		err = s.gate.enter(c, who)
-	}
-	if err == nil {
-		return c.Redirect(http.StatusSeeOther, "/")
-	}
-	p := describe(err)
-	return s.serve(c, p.Status, page{Title: "You are invited", Problem: p.Detail, Name: f.Name, Action: c.Request().URL.Path, Button: "Come in", Form: !errors.Is(err, people.ErrInvited)})
-}
-
-// maxForm is how large a form of a page may be.
-//
-//limit:bytes the form of the sign-in or of an invitation | in the answer
-const maxForm = 8 << 10
-
-// formOf reads the form of a page.
-func formOf(c *echo.Context) (SignInForm, error) {
-	r := c.Request()
-	r.Body = http.MaxBytesReader(c.Response(), r.Body, maxForm)
-	if err := r.ParseForm(); err != nil {
-		return SignInForm{}, &badBody{"name", "This form cannot be read."}
-	}
-	return SignInForm{r.PostForm.Get("name"), r.PostForm.Get("passphrase")}, nil
 }

@@ -10,8 +10,10 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/access"
 	"synaptor/internal/attach"
 	"synaptor/internal/core/show"
+	"synaptor/internal/doors"
 	"synaptor/internal/edit"
 	"synaptor/internal/people"
 	"synaptor/internal/shows"
@@ -48,7 +50,7 @@ func unfit(field, text string) error { return edit.FieldErrors{{Field: field, Te
 func (s *server) problem(c *echo.Context, err error) {
 	p := describe(err)
 	if p.Status >= http.StatusInternalServerError {
-		slog.Error("request failed", "method", c.Request().Method, "path", c.Request().URL.Path, "err", err)
+		slog.Error("request failed", "method", c.Request().Method, "route", routeOf(c), "err", err) // addresses may have secrets in them
 	}
 	body, _ := json.Marshal(p)
 	if err := c.Blob(p.Status, "application/problem+json", body); err != nil {
@@ -69,18 +71,8 @@ func describe(err error) Problem {
 	var opened shows.OpenError
 	var damaged *store.DamagedError
 	var newer *store.NewerError
-	var refused *people.Refused
-	var given *attach.NotGiven
 	switch {
-	case errors.As(err, &given):
-		p.Status = http.StatusForbidden
-	case errors.As(err, &refused):
-		p.Status = http.StatusUnprocessableEntity
-		p.Fields = []FieldProblem{{refused.Field, refused.Text}}
-	case errors.Is(err, people.ErrWrong):
-		p.Status, p.Detail = http.StatusUnauthorized, show.Sentence(people.ErrWrong)
-	case errors.Is(err, people.ErrClaimed), errors.Is(err, people.ErrLast), errors.Is(err, people.ErrInvited):
-		p.Status, p.Detail = http.StatusConflict, show.Sentence(err)
+	case describeAccess(&p, err):
 	case errors.Is(err, store.ErrNobody):
 		p.Status = http.StatusNotFound
 	case errors.As(err, &busy), errors.As(err, &opened), errors.As(err, &damaged), errors.As(err, &newer):
@@ -129,6 +121,41 @@ func describe(err error) Problem {
 	}
 	p.Title = http.StatusText(p.Status)
 	return p
+}
+
+// describeAccess describes what has to do with who may do what; false: this has not.
+func describeAccess(p *Problem, err error) bool {
+	var refused *people.Refused
+	var given *attach.NotGiven
+	var many *attach.TooMany
+	var door *doors.Refused
+	var taken *access.TakenError
+	var notYours *access.NotYoursError
+	switch {
+	case errors.As(err, &given), errors.As(err, &notYours):
+		p.Status = http.StatusForbidden
+	case errors.As(err, &refused):
+		p.Status = http.StatusUnprocessableEntity
+		p.Fields = []FieldProblem{{refused.Field, refused.Text}}
+	case errors.As(err, &many):
+		p.Status = http.StatusTooManyRequests
+	case errors.As(err, &door):
+		p.Status = http.StatusUnprocessableEntity
+		p.Fields = []FieldProblem{{door.Field, door.Text}}
+	case errors.Is(err, people.ErrCode):
+		p.Status, p.Detail = http.StatusForbidden, show.Sentence(err)
+	case errors.As(err, &taken), errors.Is(err, access.ErrUnknown), errors.Is(err, access.ErrClaims), errors.Is(err, doors.ErrBusy):
+		p.Status, p.Detail = http.StatusConflict, show.Sentence(err)
+	case errors.Is(err, access.ErrNoClaim), errors.Is(err, people.ErrPairing), errors.Is(err, people.ErrNoPanel):
+		p.Status, p.Detail = http.StatusNotFound, show.Sentence(err)
+	case errors.Is(err, people.ErrWrong):
+		p.Status, p.Detail = http.StatusUnauthorized, show.Sentence(people.ErrWrong)
+	case errors.Is(err, people.ErrClaimed), errors.Is(err, people.ErrLast), errors.Is(err, people.ErrInvited):
+		p.Status, p.Detail = http.StatusConflict, show.Sentence(err)
+	default:
+		return false
+	}
+	return true
 }
 
 // read decodes a request's JSON body strictly; an empty body leaves into as it

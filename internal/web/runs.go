@@ -75,7 +75,7 @@ func (s *server) runMacro(c *echo.Context) error {
 	}
 	id, at := journal.NextID(), time.Now()
 	s.Journal.Announce(id, at)
-	refused := s.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c), Rights: visitorOf(c).Rights}, c.Param("id"))
+	refused := s.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "macros", Actor: actor(c), By: visitorOf(c).ID}, c.Param("id"))
 	return c.JSON(http.StatusAccepted, RunStarted{id, refused})
 }
 
@@ -118,7 +118,7 @@ func (s *server) putBack(c *echo.Context) error {
 	}
 	id, at := journal.NextID(), time.Now()
 	s.Journal.Announce(id, at)
-	if err := s.Engine.PutBack(c.Param("entry"), engine.Input{Entry: id, At: at, Via: "put back", Actor: actor(c), Rights: visitorOf(c).Rights}); err != nil {
+	if err := s.Engine.PutBack(c.Param("entry"), engine.Input{Entry: id, At: at, Via: "put back", Actor: actor(c), By: visitorOf(c).ID}); err != nil {
 		return tooLate(err)
 	}
 	return c.JSON(http.StatusAccepted, Created{id})

@@ -3,15 +3,20 @@
 package web
 
 import (
+	"context"
 	"io/fs"
 	"net/http"
 	"time"
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/access"
+	"synaptor/internal/announce"
 	"synaptor/internal/attach/bridges"
 	"synaptor/internal/attach/hands"
 	"synaptor/internal/bench"
+	"synaptor/internal/certs"
+	"synaptor/internal/doors"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -41,6 +46,15 @@ type Deps struct {
 	// People are who may get in, and PeopleDB where they are kept.
 	People   *people.Service
 	PeopleDB *store.People
+	// Doors are the addresses that Synaptor is reached at.
+	Doors *doors.Service
+	Certs *certs.Certs
+	// Listen asks the network what announces itself by some services: announce.Look.
+	Listen func(ctx context.Context, services, interfaces []string) []announce.Heard
+	// Opened is told when something else is open; may be nil.
+	Opened func()
+	// Access decides what may leave, and knows what is claimed.
+	Access *access.Keeper
 	// Bench gives the stand-ins that run in this process, nil where none do.
 	Bench func() *bench.Bench
 	// Demo adds the demo as a show, with its stand-ins.
@@ -53,6 +67,7 @@ type server struct {
 	Deps
 	gate     *gate
 	archives waiting
+	locks    locks
 	turn     chan struct{} // see work
 	large    chan struct{} // held while a large body is in memory, see fewLarge
 }
@@ -66,11 +81,12 @@ func New(d Deps) *echo.Echo {
 	if err != nil {
 		panic(err) // it is part of the program
 	}
-	s.gate = newGate(d.People, d.PeopleDB, b.roles)
-	e.Use(contained, headers, guardHost, guardOrigin, session, s.gate.let, s.fewLarge, b.strict)
+	s.gate = newGate(d.People, d.PeopleDB, d.Doors, b.roles)
+	s.gate.note = s.noteAccess
+	e.Use(contained, headers, s.guardHost, guardOrigin, session, s.gate.let, s.unlocked, s.fewLarge, b.strict)
 
-	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") })
-	e.GET("/metrics", s.metrics)
+	e.GET("/healthz", func(c *echo.Context) error { return c.String(http.StatusOK, "ok\n") }, s.measured)
+	e.GET("/metrics", s.metrics, s.measured)
 	e.GET("/api/openapi.json", func(c *echo.Context) error { return c.JSONBlob(http.StatusOK, openAPI) })
 	e.GET("/api/schemas/:name", s.schema)
 
@@ -81,7 +97,8 @@ func New(d Deps) *echo.Echo {
 	s.routesOfMacros(v1)
 	s.routesOfShows(v1)
 	s.routesOfLive(v1)
-	s.routesOfPeople(e, v1)
+	s.routesOfPeople(v1)
+	s.routesOfEntrance(e)
 
 	s.static(e)
 	return e

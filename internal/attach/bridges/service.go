@@ -35,8 +35,8 @@ type Config struct {
 	Pictures paint.Pictures
 	// Frames gives those of live pictures; nil: there are none.
 	Frames Frames
-	// Lets gives a context that goes on for as long as a bridge with a token may press controllers, or the reason why it may not.
-	Lets func(ctx context.Context, token string) (context.Context, error)
+	// Lets tells who a bridge with a token presses as, and gives a context that goes on for as long as it may, or the reason why it may not.
+	Lets func(ctx context.Context, token string) (context.Context, attach.Sender, error)
 	// Learns tells whether somebody learns what is touched on a board; then nothing is to be done.
 	Learns func(board func() hardware.Row, e hands.Event) bool
 }
@@ -69,7 +69,9 @@ const remembered = 10 * time.Minute
 // New starts the service.
 func New(cfg Config) (*Service, error) {
 	if cfg.Lets == nil {
-		cfg.Lets = func(ctx context.Context, _ string) (context.Context, error) { return ctx, nil }
+		cfg.Lets = func(ctx context.Context, _ string) (context.Context, attach.Sender, error) {
+			return ctx, attach.Sender{}, nil
+		}
 	}
 	if cfg.Learns == nil {
 		cfg.Learns = func(func() hardware.Row, hands.Event) bool { return false }

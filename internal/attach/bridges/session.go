@@ -41,7 +41,8 @@ type session struct {
 	id      string
 	name    string // of the bridge
 	version int
-	token   string // with which it resumes
+	token   string        // with which it resumes
+	from    attach.Sender // who it presses as
 	client  *feed.Client
 	said    []wire.Controller
 	cancel  context.CancelFunc
@@ -97,7 +98,7 @@ func (s *Service) Serve(ctx context.Context, ws *websocket.Conn) {
 	defer close(one.done)
 	hello, err := one.hello(ctx)
 	if err == nil {
-		ctx, err = s.cfg.Lets(ctx, hello.Token)
+		ctx, one.from, err = s.cfg.Lets(ctx, hello.Token)
 	}
 	if err != nil {
 		one.refuse(ctx, err)
@@ -319,11 +320,15 @@ func (o *session) act(m *wire.Input, at time.Time) (to, why string) {
 	case o.s.quiet.Load():
 		return control, hardware.Quiet
 	}
-	in, err := attach.Address{Controller: h.slug, Control: control}.Resolve(o.s.cfg.Shows.Program())
+	p := o.s.cfg.Shows.Program()
+	in, err := attach.Address{Controller: h.slug, Control: control}.Resolve(p)
+	in.Edge, in.Amount = edge, m.Amount
+	if err == nil {
+		in, err = attach.By(in, o.from, p)
+	}
 	if err != nil {
 		return "", err.Error()
 	}
-	in.Edge, in.Amount = edge, m.Amount
 	o.s.cfg.Engine.Input(attach.Stamp(in, at, "wire", o.holds(m.Controller), "Bridge "+o.name))
 	return control, ""
 }

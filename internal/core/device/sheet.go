@@ -39,6 +39,8 @@ type LinkSpec struct {
 	// LetIn says what has to be switched on at the device before it can be reached, in the words that
 	// makers usually have for it.
 	LetIn string `json:"letIn,omitempty"`
+	// Announced are the service types by which such devices announce themselves (RFC 6763).
+	Announced []string `json:"announced,omitempty"`
 	// Login says how a password is given, with the credentials to ask for.
 	Login *LoginSpec `json:"login,omitempty"`
 	// Base stands before every address that is derived from a path.

@@ -69,6 +69,8 @@ type Reading struct {
 	Since    time.Time // when Value last changed
 	// Source is the journal entry whose command brought the value about, or "".
 	Source string
+	// By is who did, where that is known: a table does not keep it, a replica does.
+	By string
 }
 
 // Expectation is a value that a command is to bring about.

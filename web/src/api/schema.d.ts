@@ -2200,7 +2200,8 @@ export interface paths {
         /** Lists people, their sessions, and programs */
         get: operations["people"];
         put?: never;
-        post?: never;
+        /** Lists somebody, or a panel, with what they may do; a way in comes after that */
+        post: operations["expect"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2304,6 +2305,228 @@ export interface paths {
         /** Narrows what an operator may press and change */
         put: operations["setRights"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/invitation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Makes an invitation for somebody who is listed, which works once */
+        post: operations["inviteExpected"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/pairing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins the pairing of a panel: a code of six digits and a link, good once, for ten minutes */
+        post: operations["pair"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/sessions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Ends all sessions of somebody, or of a panel, at once */
+        delete: operations["takeBack"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/me/locked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has edits refused, for this browser or for all, or taken again */
+        put: operations["setLocked"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/me/keys": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which mappings who asks may not use, and why */
+        get: operations["myKeys"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the outputs, with who has taken them for a while */
+        get: operations["outputs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Takes an output for a while: others do not change it */
+        post: operations["claimOutput"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/claims/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Gives an output back: one's own, or as an owner anybody's */
+        delete: operations["giveBack"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/addresses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where Synaptor is reached, and by whom */
+        get: operations["addresses"];
+        /** Opens and closes addresses at once. What is opened is closed again after 30 s unless it is confirmed from there */
+        put: operations["setAddresses"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/addresses/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Undoes a change of the addresses that waits to be confirmed */
+        delete: operations["undoAddresses"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/certificate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives a certificate and its key */
+        put: operations["useCertificate"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fetch/{token}/{controller}/{control}/{gesture}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A gesture for what can only fetch an address: the token of a program that was given this stands in it */
+        get: operations["fetch"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/announced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lists what announces itself in the network by the services that sheets name (RFC 6763) */
+        post: operations["lookForAnnounced"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2920,6 +3143,8 @@ export interface components {
             /** Format: date-time */
             since: string;
             source?: string;
+            /** @description Who changed it last; missing: it was changed at the device, or nobody knows. */
+            by?: string;
         };
         /** @description The live state of a device. */
         LinkState: {
@@ -3146,6 +3371,7 @@ export interface components {
             known: string;
             name: string;
             user: string;
+            moved?: components["schemas"]["MovedDevice"];
         };
         /** @description How a device answered the roll call. */
         Roll: {
@@ -4339,6 +4565,12 @@ export interface components {
             /** Format: date-time */
             made: string;
             rights?: components["schemas"]["Rights"];
+            /** @description A panel, which is paired by a code. */
+            panel?: boolean;
+            /** @description Has no passphrase yet. */
+            expected?: boolean;
+            /** Format: date-time */
+            until?: string;
         };
         Me: {
             /** @description Somebody has set a passphrase: whoever gets in signs in. */
@@ -4349,6 +4581,10 @@ export interface components {
              * @enum {string}
              */
             role: "owner" | "editor" | "operator" | "viewer" | "";
+            /** @description This browser edits nothing until it unlocks. */
+            locked: boolean;
+            /** @description Nobody edits anything until somebody unlocks. */
+            lockedForAll: boolean;
         };
         SignInForm: {
             name: string;
@@ -4369,6 +4605,7 @@ export interface components {
             name: string;
             /** @enum {string} */
             role: "editor" | "operator" | "viewer";
+            terms?: components["schemas"]["Terms"];
         };
         TokenMade: {
             id: string;
@@ -4388,6 +4625,8 @@ export interface components {
             since: string;
             /** Format: date-time */
             seen: string;
+            /** @description Where it was used last. */
+            address: string;
         };
         ProgramDoc: {
             id: string;
@@ -4398,17 +4637,201 @@ export interface components {
             made: string;
             /** Format: date-time */
             used?: string;
+            terms: components["schemas"]["Terms"];
         };
         PeopleDoc: {
             people: components["schemas"]["Who"][];
             sessions: components["schemas"]["Browser"][];
             programs: components["schemas"]["ProgramDoc"][];
+            pairings: components["schemas"]["Pairing"][];
+            here: components["schemas"]["Visit"][];
+            claims: components["schemas"]["Claim"][];
         };
         Rights: {
             /** @description The ids of those that may be pressed; null: all. */
             controllers?: string[] | null;
             /** @description The readings that may be changed, as device:path with *; null: all. */
             changes?: string[] | null;
+        };
+        ClaimForm: {
+            name: string;
+            /** Format: password */
+            passphrase: string;
+            /** @description What Synaptor has shown at its start, where other computers can reach it already. */
+            code?: string;
+        };
+        PersonForm: {
+            name: string;
+            /** @enum {string} */
+            role: "owner" | "editor" | "operator" | "viewer";
+            rights?: components["schemas"]["Rights"];
+            /** @description A panel, which is paired; else somebody who is invited. */
+            panel?: boolean;
+            /** @description Its right ends by itself after 16 hours. */
+            tonight?: boolean;
+        };
+        Pairing: {
+            /** @description The id. */
+            panel: string;
+            /** @description The path behind the QR code. */
+            link: string;
+            /** @description Six digits; empty: there were too many wrong tries. */
+            code: string;
+            /** Format: date-time */
+            until: string;
+            reached: {
+                address: string;
+                agent: string;
+                /** Format: date-time */
+                at: string;
+            }[];
+        };
+        LockForm: {
+            locked: boolean;
+            /** @description For everybody; takes an editor. */
+            all?: boolean;
+        };
+        MyKeys: {
+            withheld: string[];
+            /** @description Why, by mapping. */
+            refused: {
+                [key: string]: string;
+            };
+        };
+        Claim: {
+            id: string;
+            /** @description The id of whoever has it. */
+            by: string;
+            /** @description Theirs. */
+            name: string;
+            /** @description The pattern of what is claimed. */
+            changes: string;
+            /** @description Of the output. */
+            title: string;
+            /** Format: date-time */
+            since: string;
+        };
+        Output: {
+            id: string;
+            title: string;
+            /** @description Its name. */
+            device: string;
+            claim?: components["schemas"]["Claim"];
+        };
+        TakeForm: {
+            /** @description Its id. */
+            output: string;
+        };
+        /** @description A network whose computers press some controllers without being known. */
+        Trusted: {
+            /** @description Such as 192.168.1.0/24. */
+            network: string;
+            controllers: string[];
+        };
+        /** @description What is open besides the addresses of the command line. */
+        DoorsConfig: {
+            /** @description Every address, also one that comes later. */
+            all: boolean;
+            addresses: string[];
+            names: string[];
+            /**
+             * @description Which certificates: none, those of an authority made here, or the user's.
+             * @enum {string}
+             */
+            tls: "" | "own" | "file";
+            trusted?: components["schemas"]["Trusted"];
+        };
+        PendingChange: {
+            /** @description What is opened at one of the addresses to confirm the change. */
+            path: string;
+            addresses: string[];
+            /** Format: date-time */
+            until: string;
+        };
+        Addresses: {
+            config: components["schemas"]["DoorsConfig"];
+            rows: {
+                address: string;
+                /** @description Empty: it is not open. */
+                url: string;
+                /** @description Of the interface. */
+                name: string;
+                words: string;
+                /** @description The command line opens it. */
+                fixed: boolean;
+                /** @description Other computers may reach it. */
+                wide: boolean;
+                problem?: string;
+            }[];
+            tls: {
+                /** @enum {string} */
+                mode: "" | "own" | "file";
+                fingerprint?: string;
+                names: string[];
+                /** Format: date-time */
+                until?: string;
+                hasFile: boolean;
+                problems: string[];
+            };
+            pending?: components["schemas"]["PendingChange"];
+            /** @description What browsers keep from pages over plain HTTP; empty: nothing is open so. */
+            withheld?: string;
+            /** @description What the trusted network means; empty: none is. */
+            trust?: string;
+            /** @description What other computers find this one by. */
+            name: string;
+            /** @description A passphrase is set: nothing is opened before. */
+            claimed: boolean;
+        };
+        CertificateForm: {
+            /** @description With its chain, as PEM. */
+            certificate: string;
+            /** @description As PEM. */
+            key: string;
+        };
+        Announced: {
+            name: string;
+            service: string;
+            host: string;
+            port: number;
+            types: string[];
+            /** @description The id of the device of the rig that is there; empty: none is. */
+            device?: string;
+            moved?: components["schemas"]["MovedDevice"];
+        };
+        /** @description What a program is held to besides its role. */
+        Terms: {
+            rights?: components["schemas"]["Rights"];
+            /** @description Inputs a second at most; 0: as many as anybody. */
+            perSecond?: number;
+            /** @description Its presses pass no guard. */
+            skipsGuards?: boolean;
+            /** @description It may press by fetching an address with its token. */
+            fetch?: boolean;
+            /** @description The address whose OSC messages are its own. */
+            from?: string;
+        };
+        Visit: {
+            /** @description The id. */
+            person: string;
+            session?: string;
+            address: string;
+            /** Format: date-time */
+            since: string;
+            touched?: {
+                controller: string;
+                control: string;
+                /** Format: date-time */
+                at: string;
+            };
+        };
+        /** @description A device of the rig that does not answer where it was and says that it is the same here. */
+        MovedDevice: {
+            /** @description The id. */
+            device: string;
+            name: string;
+            /** @description Where it was. */
+            from: string;
         };
     };
     responses: never;
@@ -9260,7 +9683,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignInForm"];
+                "application/json": components["schemas"]["ClaimForm"];
             };
         };
         responses: {
@@ -9356,6 +9779,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PeopleDoc"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    expect: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonForm"];
+            };
+        };
+        responses: {
+            /** @description Listed */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Who"];
                 };
             };
             /** @description It did not work; the document says why. */
@@ -9576,6 +10032,429 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inviteExpected: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Made; the link is told once */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Invited"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pair: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Begun */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pairing"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setLocked: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LockForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    myKeys: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The mappings */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MyKeys"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputs: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outputs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Output"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    claimOutput: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    giveBack: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The addresses */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Addresses"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setAddresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoorsConfig"];
+            };
+        };
+        responses: {
+            /** @description In force; pending says how it is confirmed */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Addresses"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    undoAddresses: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    useCertificate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CertificateForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fetch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+                controller: string;
+                control: string;
+                gesture: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Taken in; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    lookForAnnounced: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was heard */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Announced"][];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {
