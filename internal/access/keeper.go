@@ -41,7 +41,7 @@ type Claim struct {
 //limit:count outputs that are claimed | in the answer
 const maxClaims = 200
 
-// NewKeeper makes a keeper; changed is told whenever a claim is made or given back, and may be nil.
+// NewKeeper makes a keeper; changed is told whenever a claim is made or given back, or edits are locked or unlocked, and may be nil.
 func NewKeeper(changed func()) *Keeper { return &Keeper{changed: changed} }
 
 // SetRights says who there is, and what narrows them; nil: nothing does. Whoever is not there may not do anything.
@@ -161,8 +161,11 @@ func (k *Keeper) Take(by, name, changes, title string) error {
 
 // Lock has edits refused for all, or taken again.
 func (k *Keeper) Lock(on bool) {
-	if k != nil {
-		k.locked.Store(on)
+	if k == nil || k.locked.Swap(on) == on {
+		return
+	}
+	if k.changed != nil {
+		go k.changed()
 	}
 }
 

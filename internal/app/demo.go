@@ -5,6 +5,7 @@ import (
 	"strconv"
 	"sync/atomic"
 
+	"synaptor/internal/access"
 	"synaptor/internal/bench"
 	"synaptor/internal/core/show"
 	"synaptor/internal/demo"
@@ -55,7 +56,29 @@ func (a *App) fillDemo() error {
 	if err != nil {
 		return err
 	}
+	if err := a.expectPeople(); err != nil {
+		return err
+	}
 	return a.FillDemo(ports)
+}
+
+// expectPeople lists the people of the demo, where nobody is listed: they have no passphrases, and nobody has to sign in before Tobin sets one.
+func (a *App) expectPeople() (err error) {
+	if len(a.People.All()) > 0 {
+		return nil
+	}
+	for _, p := range demo.People() {
+		r := &access.Rights{Controllers: p.Controllers, Changes: p.Changes}
+		if p.Panel {
+			_, err = a.People.AddPanel(p.Name, access.Role(p.Role), r, 0)
+		} else {
+			_, err = a.People.Expect(p.Name, access.Role(p.Role), r)
+		}
+		if err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // FillDemo fills an empty show with the demo, whose devices are at these ports of this computer.

@@ -48,6 +48,7 @@ func (a *App) openPeople(o Options) (err error) {
 		if a.Engine != nil {
 			a.Engine.ClaimsChanged()
 			a.Hub.Publish("claims", []string{"show"}, a.access.Claims())
+			a.Hub.Publish("locked", []string{"show"}, a.access.Locked())
 		}
 	})
 	a.Doors, err = doors.New(doors.Options{Listen: listen, Certs: a.certs, Kept: kept, Keep: func(c doors.Config) error { return a.peopleDB.Set(doorsSetting, c) },

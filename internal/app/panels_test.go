@@ -272,3 +272,50 @@ func TestRightsThatChangeInTheMiddleOfARun(t *testing.T) {
 		t.Errorf("mix 1 shows %v, and it says %s", got, said)
 	}
 }
+
+// TestTheDemosPeopleAreListedAndNobodySignsIn: Saskia's tablet reaches the foyer and the guests' microphones, Oyelaran his party line, nothing else.
+func TestTheDemosPeopleAreListedAndNobodySignsIn(t *testing.T) {
+	r := start(t).ready()
+	r.must(200, "GET", "/api/v1/show", nil, nil)
+	r.must(204, "POST", "/api/v1/claim", map[string]any{"name": "Tobin", "passphrase": words}, nil)
+	var doc struct{ People []people.Who }
+	r.must(200, "GET", "/api/v1/people", nil, &doc)
+	of := map[string]people.Who{}
+	for _, p := range doc.People {
+		of[p.Name] = p
+	}
+	if len(of) != 4 || of["Tobin"].Expected || !of["Imke"].Expected || !of["Saskia's tablet"].Panel {
+		t.Fatalf("listed are %+v", of)
+	}
+	var p people.Pairing
+	r.must(201, "POST", "/api/v1/people/"+of["Saskia's tablet"].ID+"/pairing", nil, &p)
+	panel := r.stranger()
+	if resp, _ := panel.posted(p.Link, nil); resp.Request.URL.Path != "/panel/saskias-tablet" {
+		t.Errorf("paired, it is at %s", resp.Request.URL)
+	}
+	press := func(o *rig, controller, control string) journal.Entry { return o.entry(o.pressOn(controller, control)) }
+	for control, want := range map[string]journal.Outcome{"a1": journal.Confirmed, "a2": journal.Confirmed, "a3": journal.Confirmed, "d1": journal.Refused} {
+		if e := press(panel, "saskias-tablet", control); e.Outcome != want {
+			t.Errorf("%s of the tablet ends %s: %s", control, e.Outcome, e.Reason)
+		}
+	}
+	if e := press(r, "saskias-tablet", "b2"); e.Outcome != journal.Refused || !strings.Contains(e.Reason, "Saskia's tablet has taken Foyer screen") {
+		t.Errorf("the foyer, which the tablet has taken by its key, ends %s: %s", e.Outcome, e.Reason)
+	}
+	panel.entry(panel.pressOn("saskias-tablet", "a3"), journal.Confirmed) // a second press gives it back
+	r.entry(r.pressOn("saskias-tablet", "b2"), journal.Confirmed)
+	var made struct{ Link string }
+	r.must(201, "POST", "/api/v1/people/"+of["Oyelaran"].ID+"/invitation", nil, &made)
+	o := r.stranger()
+	if status, _ := o.form(made.Link, "whatever", words); status != 200 {
+		t.Fatalf("Oyelaran is answered %d", status)
+	}
+	if got := o.status("POST", "/api/v1/input/producer-grid/a1/press", nil); got != 403 {
+		t.Errorf("the producer grid answers Oyelaran %d", got)
+	}
+	var keys struct{ Refused map[string]string }
+	o.must(200, "GET", "/api/v1/me/keys", nil, &keys)
+	if len(keys.Refused) < 50 {
+		t.Errorf("only %d keys look as if Oyelaran may not use them", len(keys.Refused))
+	}
+}

@@ -32,7 +32,7 @@ func (r *rig) as(name string) *rig {
 // claimed is a Synaptor whose owner, Tobin, has set a passphrase, and people of every role: Owen, Edda, Oyelaran and Vera.
 func claimed(t *testing.T) *rig {
 	t.Helper()
-	r := start(t).ready()
+	r := start(t).ready().alone()
 	r.must(204, "POST", "/api/v1/claim", map[string]any{"name": "Tobin", "passphrase": words}, nil)
 	for role, name := range map[string]string{"owner": "Owen", "editor": "Edda", "operator": "Oyelaran", "viewer": "Vera"} {
 		var made struct{ Link string }
@@ -40,6 +40,17 @@ func claimed(t *testing.T) *rig {
 		o := r.stranger()
 		if status, _ := o.form(made.Link, name, words); status != http.StatusOK {
 			t.Fatalf("%s did not get in: %d", name, status)
+		}
+	}
+	return r
+}
+
+// alone has nobody of the demo be listed.
+func (r *rig) alone() *rig {
+	r.Helper()
+	for _, p := range r.People.All() {
+		if err := r.People.Remove(p.ID); err != nil {
+			r.Fatal(err)
 		}
 	}
 	return r

@@ -215,6 +215,7 @@ func (k desk) hands() {
 	k.key("guests", "b1", "sound-desk", "mute-toggle", params{"channel": "3"})
 	call := k.key("guests", "d1", "talkback", "call", params{"station": "1"})
 	call.Face.Label = "Call\nthe desk"
+	k.key("guests", "a3", program.SelfID, "take-output", params{"output": "dome-switcher.out.2.source"})
 	k.row("guests", 0, 1, 4, "dome-switcher", "route", "input", params{"output": "2"})
 }
 

@@ -183,6 +183,23 @@ func (s *Service) DuplicateDevice(who Who, id string) (string, error) {
 	})
 }
 
+// MoveDevice has a device be at another address; everything else of it stays.
+func (s *Service) MoveDevice(who Who, id, host string, port int) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Device(id)
+		if old == nil {
+			return "", notFound("device")
+		}
+		dev := *old
+		dev.Host, dev.Port = strings.TrimSpace(host), port
+		if err := s.checkDevice(sh, &dev); err != nil {
+			return "", err
+		}
+		d.Put(&dev)
+		return fmt.Sprintf("Move %s to %s", dev.Name, dev.Address()), nil
+	})
+}
+
 // ParkDevice takes a device's link away, or gives it back.
 func (s *Service) ParkDevice(who Who, id string, parked bool) error {
 	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {

@@ -169,7 +169,7 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	case "lock":
 		locked := params["to"] == "locked" || params["to"] == "the other" && !e.cfg.Access.Locked()
 		e.cfg.Access.Lock(locked)
-		e.reportOwn("locked", locked)
+		e.reportOwn("locked", locked) // at once; the keeper says so to others
 		return "Edits are " + map[bool]string{true: "refused", false: "taken"}[locked] + " from now on", nil
 	case "take-output":
 		return e.takeOutput(in, params["output"])

@@ -61,6 +61,15 @@ func (s *server) lookForAnnounced(c *echo.Context) error {
 	return c.JSON(http.StatusOK, out)
 }
 
+// moveDevice has a device be at another address, in one press.
+func (s *server) moveDevice(c *echo.Context) error {
+	var p Place
+	if err := read(c, &p, false); err != nil {
+		return err
+	}
+	return done(c, s.Edit.MoveDevice(who(c), c.Param("id"), p.Host, p.Port))
+}
+
 // movedTo finds the one device of the rig, of some types, that does not answer where it was and says at an address that it is the same;
 // nil: none does, or it could be several.
 func (s *server) movedTo(ctx context.Context, host string, port int, types []string) (moved *MovedDoc) {

@@ -89,7 +89,7 @@ func session(next echo.HandlerFunc) echo.HandlerFunc {
 		if site := c.Request().Header.Get("Sec-Fetch-Site"); site == "cross-site" || site == "same-site" {
 			return next(c)
 		}
-		c.SetCookie(&http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, SameSite: http.SameSiteStrictMode, MaxAge: 30 * 24 * 3600})
+		c.SetCookie(&http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, Secure: c.Request().TLS != nil, SameSite: http.SameSiteStrictMode, MaxAge: 30 * 24 * 3600})
 		return next(c)
 	}
 }

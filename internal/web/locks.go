@@ -72,7 +72,6 @@ func (s *server) setLocked(c *echo.Context) error {
 		return echo.NewHTTPError(http.StatusForbidden, "Only an editor locks edits for all.")
 	}
 	s.Access.Lock(f.Locked)
-	s.Engine.ClaimsChanged()
 	what := "Edits are taken again"
 	if f.Locked {
 		what = "Edits are refused for all"

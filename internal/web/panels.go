@@ -107,7 +107,7 @@ func (s *server) pairing(c *echo.Context) page {
 	p := page{Title: "Pair this panel", Text: "Type the six digits that Synaptor shows in People.", Action: c.Request().URL.RequestURI(), Button: "Pair", Fields: []string{"digits"},
 		Links: []onLink{{"/sign-in?to=" + url.QueryEscape(onward(c.QueryParam("to"))), "Sign in with a passphrase"}}}
 	if c.QueryParam("lost") != "" {
-		p.Title, p.Text = "This panel was taken back", "What it held down was let go. To use it again, type the six digits that Synaptor shows in People."
+		p.Title, p.Text = "This panel's right has ended", "It was taken back, or its time is over. What it held down was let go. To use it again, type the six digits that Synaptor shows in People."
 	}
 	if mode := s.tls(); mode == certs.Own {
 		if der, err := s.Certs.Authority(); err == nil {

@@ -10,6 +10,7 @@ func (s *server) routesOfRig(v1 *echo.Group) {
 	v1.POST("/devices/all", s.addDevices)
 	v1.POST("/devices/:id/duplicate", s.duplicateDevice)
 	v1.PUT("/devices/:id/parked", s.parkDevice)
+	v1.PUT("/devices/:id/place", s.moveDevice)
 	v1.POST("/devices/:id/reconnect", s.reconnect)
 	v1.POST("/devices/:id/try", s.tryAction)
 	v1.POST("/devices/:id/sheet", s.promote)

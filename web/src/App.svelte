@@ -15,12 +15,14 @@
   import PeopleSheet from "./views/people/PeopleSheet.svelte";
   import ShowsSheet from "./views/shows/ShowsSheet.svelte";
   import Start from "./views/start/Start.svelte";
+  import { api } from "./api/client";
   import { feed } from "./live/feed.svelte";
   import { me } from "./live/me.svelte";
+  import { mine } from "./live/mine.svelte";
   import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { route, views } from "./live/route.svelte";
-  import { redo, show, undo } from "./live/show.svelte";
+  import { redo, said, show, undo } from "./live/show.svelte";
 
   let bench = $state(false);
   let help = $state(false);
@@ -30,6 +32,7 @@
   let shows = $state<"" | "shows" | "versions" | "archive" | "copies">("");
 
   feed.start();
+  mine.follow();
 
   $effect(() => {
     feed.follow("frame", ["show", "status", "devices", "controllers", "runs", "findings"]);
@@ -54,6 +57,11 @@
   });
   const view = $derived(views.find((v) => route.path.startsWith(v.path))?.path);
 
+  async function lockForMe() {
+    said(await api.PUT("/api/v1/me/locked", { body: { locked: !me.now?.locked } }));
+    await me.load();
+  }
+
   function onkeydown(e: KeyboardEvent) {
     if (e.defaultPrevented) return;
     const key = e.key.toLowerCase();
@@ -74,6 +82,7 @@
     if (!single(e)) return;
     const to = views.find((v) => v.key === e.key);
     if (to) route.go(to.path);
+    else if (key === "l") void lockForMe();
     else if (e.key === "?") help = !help;
     else if (key === "b" && show.doc?.bench) bench = !bench;
     else return;

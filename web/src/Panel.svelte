@@ -113,6 +113,7 @@
         keySize={fit.key}
         keyHeight={fit.keyHeight}
         {faceOf}
+        whyNot={one.whyNot}
         {pressed}
         {shown}
         mode="press"
@@ -136,7 +137,9 @@
       {#each show.doc?.controllers ?? [] as c (c.id)}<a href="/panel/{c.slug}">{c.name}</a>{/each}
     </p>
   {/if}
-  {#if !feed.connected}
+  {#if feed.connected && controller && !one.given}
+    <p class="alarm" role="status">{controller.name} is not given to you. Presses do nothing.</p>
+  {:else if !feed.connected}
     <p class="alarm" role="alert">Not connected to Synaptor. Presses do nothing. Trying again …</p>
   {/if}
 </main>

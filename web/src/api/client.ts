@@ -13,6 +13,13 @@ export type Page = Schemas["Page"];
 export type Me = Schemas["Me"];
 export type PeopleDoc = Schemas["PeopleDoc"];
 export type Who = Schemas["Who"];
+export type Pairing = Schemas["Pairing"];
+export type Output = Schemas["Output"];
+export type Terms = Schemas["Terms"];
+export type Rights = Schemas["Rights"];
+export type Addresses = Schemas["Addresses"];
+export type DoorsConfig = Schemas["DoorsConfig"];
+export type Announced = Schemas["Announced"];
 export type Role = Schemas["Who"]["role"];
 export type Hardware = Schemas["Hardware"];
 export type Learned = Schemas["Learned"];
@@ -77,9 +84,11 @@ export type LiveMessage = Schemas["LiveMessage"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
-/** Goes to the sign-in, and comes back from there. */
+/** Goes to where one signs in, or a panel is paired again, and comes back from there. */
 export function signIn() {
-  location.href = `/sign-in?to=${encodeURIComponent(location.pathname + location.search)}`;
+  const panel = /^\/(panel|legend)/.test(location.pathname);
+  const to = encodeURIComponent(location.pathname + location.search);
+  location.href = panel ? `/pair?lost=1&to=${to}` : `/sign-in?to=${to}`;
 }
 
 api.use(counted, {

@@ -1,5 +1,6 @@
 import type { Face, StatusItem } from "../api/client";
 import { feed } from "./feed.svelte";
+import { mine } from "./mine.svelte";
 import { show } from "./show.svelte";
 
 /**
@@ -25,6 +26,7 @@ export class OneController {
 
   constructor(what: string) {
     feed.start();
+    mine.follow();
     $effect(() => feed.follow("one", ["show", "controllers", "status", ...show.faceTopics(this.pages)]));
     $effect(() => {
       void feed.epoch;
@@ -43,6 +45,12 @@ export class OneController {
   }
 
   faceOf = (control: string) => feed.values.get(`face/${this.shown?.controls[control]}`) as Face | undefined;
+
+  /** Why whoever looks may not use a control; empty: they may. */
+  whyNot = (control: string) => mine.whyNot(this.controller?.id ?? "", this.shown?.controls[control]);
+
+  /** Whether the controller is given to whoever looks. */
+  readonly given = $derived(mine.has(this.controller?.id ?? ""));
 
   /** The page of a zone that is asked first. */
   pageOf = (zone: string) => show.page(this.shown?.zones[zone]?.[0] ?? "");

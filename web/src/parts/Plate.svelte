@@ -13,6 +13,7 @@
     selected = "",
     also = [],
     noteOf = () => undefined,
+    whyNot = () => "",
     landing = [],
     pressed = [],
     shown,
@@ -32,6 +33,8 @@
     also?: string[];
     /** What is planned for a control that has nothing to do yet. */
     noteOf?: (control: string) => string | undefined;
+    /** Why whoever looks may not use a control; empty: they may. */
+    whyNot?: (control: string) => string;
     /** Controls that something is about to land on. */
     landing?: string[];
     pressed?: string[];
@@ -58,7 +61,7 @@
 
   /** What a screen reader says of a control after what is seen on it. */
   const words = (c: Control, face: Face | undefined) =>
-    face ? [c.id, face.name, face.words].filter(Boolean).join(", ") : `${c.id}, empty`;
+    face ? [c.id, face.name, face.words, whyNot(c.id)].filter(Boolean).join(", ") : `${c.id}, empty`;
 
   /** A ribbon is slid along where that is mapped, else swiped. */
   const swipes = (c: Control) => c.kind === "ribbon" && !faceOf(c.id)?.marks.includes("slide");
@@ -206,7 +209,7 @@
       {#if c.kind === "dial" || c.kind === "slider" || c.kind === "ribbon"}
         <Dial {face} kind={c.kind} pressed={pressed.includes(c.id)} />
       {:else if face}
-        <Tile {face} pressed={pressed.includes(c.id)} />
+        <Tile {face} pressed={pressed.includes(c.id)} barred={!!whyNot(c.id)} />
       {/if}
       {#if !face && noteOf(c.id)}
         <span class="note">{noteOf(c.id)}</span>

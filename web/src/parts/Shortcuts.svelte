@@ -32,6 +32,7 @@
     [["R"], "Rehearse the macro, or pause"],
     [["Alt", "↑", "↓"], "Move the step; Alt and ← → out of and into the step above"],
     [["Ctrl", "."], "Halt all runs"],
+    [["L"], "Lock edits for me, or take them again"],
     [["B"], "Bench: the simulated devices"],
     [["Esc"], "Close what is open"],
     [["?"], "This list"],

@@ -6,6 +6,8 @@
   import { feed } from "../live/feed.svelte";
 
   const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
+  /** What a trusted network means, while one is. */
+  const trust = $derived((feed.values.get("doors") as { trust: string } | undefined)?.trust ?? "");
   const down = $derived(items.filter((i) => i.kind === "link"));
   // What matters most comes first: what has no room on the line is behind a count at its end.
   const rank = ["stream", "program-picture", "preview-picture", "talk", "mute", "record"];
@@ -59,6 +61,7 @@
         >{d.device} away {ago(d.since, clock.now)}<span class="reason"> · {d.text}</span></span
       >
     {/each}
+    {#if trust}<span class="item" title={trust}><span class="title">Trusted network</span>{trust}</span>{/if}
     {#each headlines as h (h.device + h.title)}
       {@render headline(h)}
     {:else}

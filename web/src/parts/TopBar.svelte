@@ -8,6 +8,7 @@
   import ListBoxes from "carbon-icons-svelte/lib/ListBoxes.svelte";
   import EditList from "./EditList.svelte";
   import FindingCount from "./FindingCount.svelte";
+  import LockSwitch from "./LockSwitch.svelte";
   import HaltButton from "./HaltButton.svelte";
   import Mark from "./Mark.svelte";
   import { me } from "../live/me.svelte";
@@ -74,6 +75,7 @@
       aria-label="What was edited"><ListBoxes size={16} /></button
     >
     <FindingCount />
+    <LockSwitch />
     {#if show.doc?.bench}
       <button id="bench" aria-pressed={bench} onclick={() => (bench = !bench)} title="Simulated devices (B)"
         ><ToolKit size={16} /><span>Bench</span></button

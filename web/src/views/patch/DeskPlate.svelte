@@ -5,6 +5,7 @@
   import { api, type Control, type Controller } from "../../api/client";
   import PageTabs from "../../parts/PageTabs.svelte";
   import Plate from "../../parts/Plate.svelte";
+  import { mine } from "../../live/mine.svelte";
   import { said, show } from "../../live/show.svelte";
   import type { Desk } from "./desk.svelte";
 
@@ -151,6 +152,7 @@
     {landing}
     {pressed}
     faceOf={(id) => show.faceAt(pageOf(zoneOf.get(id) ?? ""), id)}
+    whyNot={(id) => mine.whyNot(controller.id, show.page(pageOf(zoneOf.get(id) ?? ""))?.controls[id])}
     noteOf={(id) => show.noteAt(pageOf(zoneOf.get(id) ?? ""), id)}
     mode="select"
     {onkey}

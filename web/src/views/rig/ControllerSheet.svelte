@@ -2,6 +2,10 @@
   import { Button } from "carbon-components-svelte";
   import { api, fieldsOf, type Controller } from "../../api/client";
   import Text from "../../parts/form/Text.svelte";
+  import Act from "../../parts/form/Act.svelte";
+  import HandOver from "../people/HandOver.svelte";
+  import { me } from "../../live/me.svelte";
+  import { People } from "../../live/people.svelte";
   import Hardware from "./Hardware.svelte";
   import Light from "./Light.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
@@ -10,6 +14,9 @@
   /** One controller: where its panel is, and how other programs press its keys. */
   let { controller, onclose }: { controller: Controller; onclose: () => void } = $props();
 
+  const people = new People(() => me.now?.claimed === true && me.now.role === "owner");
+  let handing = $state(false);
+  let given = $state("");
   let error = $state("");
   async function rename(name: string) {
     const params = { path: { id: controller.id } };
@@ -29,6 +36,17 @@
       <Button size="small" href="/panel/{controller.slug}" target="_blank">Open as a panel</Button>
       <Button size="small" kind="tertiary" href="/legend/{controller.slug}" target="_blank">Legend</Button>
     </div>
+    {#if me.now?.claimed && me.now.role === "owner"}
+      {#if handing}
+        <HandOver
+          {people}
+          id={given}
+          controller={controller.id}
+          onmade={(id) => (given = id)}
+          onclose={() => ([handing, given] = [false, ""])}
+        />
+      {:else}<Act id="hand-over" onclick={() => (handing = true)}>Hand it over to a tablet …</Act>{/if}
+    {/if}
     <Hardware {controller} />
     {#if controller.links.length > 0}<Light {controller} />{/if}
     <dl>

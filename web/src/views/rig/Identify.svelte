@@ -1,9 +1,11 @@
 <script lang="ts">
+  import Act from "../../parts/form/Act.svelte";
   import Amount from "../../parts/form/Amount.svelte";
   import Text from "../../parts/form/Text.svelte";
   import { Button, Checkbox, InlineLoading, TextInput } from "carbon-components-svelte";
   import { api, fieldsOf, type Found, type Problem } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
+  import Announced from "./Announced.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { said } from "../../live/show.svelte";
 
@@ -25,15 +27,25 @@
     return !!error;
   }
 
-  async function look(e: SubmitEvent) {
-    e.preventDefault();
+  async function look(e?: SubmitEvent) {
+    e?.preventDefault();
     looking = true;
     rows = undefined;
     const { data, error } = await api.POST("/api/v1/identify", {
       body: { host: host.trim(), port: port ?? undefined },
     });
     looking = false;
-    if (!failed(error)) rows = (data ?? []).map((f) => ({ ...f, ticked: !f.known, password: "", wrong: "" }));
+    if (!failed(error))
+      rows = (data ?? []).map((f) => ({ ...f, ticked: !f.known && !f.moved, password: "", wrong: "" }));
+  }
+
+  async function move(r: Row) {
+    if (!r.moved) return;
+    const { error } = await api.PUT("/api/v1/devices/{id}/place", {
+      params: { path: { id: r.moved.device } },
+      body: { host: host.trim(), port: r.port },
+    });
+    if (said(error ? { error } : {}, `${r.moved.name} is at ${host.trim()} now.`)) onclose();
   }
 
   async function add() {
@@ -57,7 +69,13 @@
   }
 </script>
 
-<SideSheet title="Look at an address" {onclose}>
+<SideSheet title="Look for devices" {onclose}>
+  <Announced
+    onlook={(at, only) => {
+      [host, port] = [at, only];
+      void look();
+    }}
+  />
   <form onsubmit={look}>
     <p class="quiet">
       Synaptor asks this one computer, on the usual ports of the devices it knows, what answers there. It looks nowhere
@@ -92,6 +110,12 @@
             >
           </div>
           {#if r.known}<p class="quiet">It is in the rig already, as {r.known}.</p>{/if}
+          {#if r.moved}
+            <p>
+              {r.moved.name} was at <span class="mono">{r.moved.from}</span>, and this is the same one.
+              <Act onclick={() => move(r)}>Move it here</Act>
+            </p>
+          {/if}
           {#if r.note && !r.locked}<p class="wrong">{r.note}</p>{/if}
           {#if r.ticked}
             <div class="fields">

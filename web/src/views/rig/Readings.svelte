@@ -87,7 +87,9 @@
                 → {String(r.expected)}</em
               >{/if}</span
           >
-          <span class="path mono">{r.path}</span>
+          <span class="path"
+            ><span class="mono">{r.path}</span>{#if r.by}{` last changed by ${r.by}`}{/if}</span
+          >
         </button>
       </li>
     {:else}

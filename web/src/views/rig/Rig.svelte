@@ -9,7 +9,9 @@
   import { ago, clock, ms, phases } from "../../live/words.svelte";
   import Tick from "../../parts/form/Tick.svelte";
   import { feed } from "../../live/feed.svelte";
+  import { me } from "../../live/me.svelte";
   import { said, show } from "../../live/show.svelte";
+  import Addresses from "./Addresses.svelte";
   import Controllers from "./Controllers.svelte";
   import ControllerSheet from "./ControllerSheet.svelte";
   import DeviceSheet from "./DeviceSheet.svelte";
@@ -20,7 +22,7 @@
   import Sheets from "./Sheets.svelte";
   import Spark from "./Spark.svelte";
 
-  /** What the side sheet shows: the id of a device or a controller, or "new", "look", "sheets", "readings". */
+  /** What the side sheet shows: the id of a device or a controller, or "new", "look", "sheets", "readings", "here". */
   let open = $state("");
   let roll = $state.raw<{ at: string; rows: Map<string, Roll> } | undefined>();
   let calling = $state(false);
@@ -62,13 +64,19 @@
     <h1>Devices</h1>
     {#if devices.length > 0}
       <div class="tools">
+        {#if me.now?.role === "owner"}<Button
+            size="small"
+            kind="ghost"
+            id="this-synaptor"
+            on:click={() => (open = "here")}>This Synaptor</Button
+          >{/if}
         {#if roll}<span class="quiet" id="roll"
             >{answered} of {roll.rows.size} answered, {ago(roll.at, clock.now)} ago</span
           >{/if}
         <Button size="small" kind="ghost" id="roll-call" disabled={calling} on:click={rollCall}>Roll call</Button>
         <Button size="small" kind="ghost" id="all-readings" on:click={() => (open = "readings")}>Readings</Button>
         <Button size="small" id="sheets" kind="ghost" on:click={() => (open = "sheets")}>Sheets</Button>
-        <Button size="small" id="look" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button size="small" id="look" kind="tertiary" on:click={() => (open = "look")}>Look for devices</Button>
         <Button size="small" id="add-device" icon={Add} on:click={() => (open = "new")}>Add a device</Button>
       </div>
     {/if}
@@ -84,7 +92,7 @@
       </p>
       <div class="ways">
         <Button icon={Add} on:click={() => (open = "new")}>Add my first device</Button>
-        <Button id="look-first" kind="tertiary" on:click={() => (open = "look")}>Look at an address</Button>
+        <Button id="look-first" kind="tertiary" on:click={() => (open = "look")}>Look for devices</Button>
         <Button kind="ghost" on:click={() => (open = "sheets")}>Device sheets</Button>
       </div>
     </div>
@@ -142,6 +150,8 @@
 </div>
 {#if open === "look"}
   <Identify onclose={close} />
+{:else if open === "here"}
+  <Addresses onclose={close} />
 {:else if open === "sheets"}
   <Sheets onclose={close} />
 {:else if open === "readings"}
