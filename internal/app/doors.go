@@ -72,11 +72,15 @@ func (a *App) inForce(all map[string]*access.Rights) {
 		all[web.NetworkID] = &access.Rights{Controllers: t.Controllers}
 	}
 	a.access.SetRights(all)
+	if a.Bridges != nil {
+		a.sayCode()
+	}
 }
 
 // opened has everybody asked anew who may be in: something else is open. What a trusted network means is said to all who look.
 func (a *App) opened() {
 	a.People.Again()
+	a.sayCode()
 	a.Hub.Publish("doors", []string{"status"}, a.doorsRow())
 	if a.announcer != nil {
 		a.announcer.Set(a.announced())
@@ -99,6 +103,15 @@ func (a *App) announced() announce.What {
 		}
 	}
 	return w
+}
+
+// sayCode has attached controllers show what whoever sets the first passphrase has to know, until somebody has.
+func (a *App) sayCode() {
+	text := ""
+	if code := a.People.ClaimCode(); code != "" {
+		text = "Code " + code
+	}
+	a.Bridges.Say(text)
 }
 
 // doorsRow is what the status line says of the doors.

@@ -100,7 +100,7 @@ func Live(ctx context.Context, ws *websocket.Conn, from Sender, hub *feed.Hub, s
 	ctx, cancel := context.WithCancel(ctx)
 	defer cancel()
 	l := &liveSocket{ws: ws, name: fmt.Sprintf("live:%d", sockets.Add(1)), from: from, hub: hub, client: hub.Join(), shows: shows, engine: e,
-		replies: make(chan any, 16)}
+		replies: make(chan any, 16), pulse: NewPulse(), held: map[string]bool{}}
 	defer hub.Leave(l.client)
 	defer e.ReleaseAll(l.name)
 	go func() {
@@ -109,7 +109,7 @@ func Live(ctx context.Context, ws *websocket.Conn, from Sender, hub *feed.Hub, s
 	}()
 	go func() {
 		defer cancel()
-		incident.Contain("live", l.name, func() { Beat(ctx, ws, func() { e.ReleaseAll(l.name) }) })
+		incident.Contain("live", l.name, func() { Beat(ctx, ws, l.pulse, func() { e.ReleaseAll(l.name) }) })
 	}()
 	l.read(ctx)
 }
@@ -123,6 +123,8 @@ type liveSocket struct {
 	shows   Programs
 	engine  *engine.Engine
 	replies chan any
+	pulse   *Pulse
+	held    map[string]bool // what is down, by controller and control: the reader's own
 	seq     int64
 }
 
@@ -183,7 +185,22 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		l.reply(ctx, liveError{"error", err.Error()})
 		return
 	}
+	l.holds(in)
 	l.engine.Input(Stamp(r, at, in.Via, l.name, l.from.through(in.Via)))
+}
+
+// holds notes what is down.
+func (l *liveSocket) holds(in LiveInput) {
+	key := in.Controller + "/" + in.Control
+	switch in.Edge {
+	case input.Down:
+		l.held[key] = true
+	case input.Up, input.Cancel:
+		delete(l.held, key)
+	default:
+		return
+	}
+	l.pulse.Holds(len(l.held))
 }
 
 func (l *liveSocket) reply(ctx context.Context, m any) {
@@ -196,6 +213,7 @@ func (l *liveSocket) reply(ctx context.Context, m any) {
 // write sends replies and what the feed has. While a write is under way the
 // feed merges what comes.
 func (l *liveSocket) write(ctx context.Context) {
+	wake, later, told := l.client.Wake, (<-chan time.Time)(nil), time.Time{}
 	for {
 		var data []byte
 		select {
@@ -207,19 +225,34 @@ func (l *liveSocket) write(ctx context.Context) {
 			case liveError:
 				data, _ = json.Marshal(m) // two texts cannot fail
 			}
-		case <-l.client.Wake:
-			d, ok := l.client.Take()
-			if !ok {
+		case <-wake:
+			if wait := time.Until(told.Add(l.hub.Pace())); wait > 0 {
+				wake, later = nil, time.After(wait)
 				continue
 			}
-			data = d.Encode()
+			data, told = l.take(), time.Now()
+		case <-later:
+			wake, later = l.client.Wake, nil
+			data, told = l.take(), time.Now()
 		case <-ctx.Done():
 			return
+		}
+		if data == nil {
+			continue
 		}
 		if l.within(ctx, func(c context.Context) error { return l.ws.Write(c, websocket.MessageText, data) }) != nil {
 			return
 		}
 	}
+}
+
+// take is what the feed has; nil: nothing.
+func (l *liveSocket) take() []byte {
+	d, ok := l.client.Take()
+	if !ok {
+		return nil
+	}
+	return d.Encode()
 }
 
 func (l *liveSocket) within(ctx context.Context, f func(context.Context) error) error {

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"sync"
 	"testing"
+	"time"
 )
 
 func decode(t *testing.T, m Message) (string, int64, map[string]any) {
@@ -117,5 +118,39 @@ func TestAThousandClientsComeAndGoWhileValuesChange(t *testing.T) {
 	wg.Wait()
 	if h.Clients() != 0 || h.Followed([]string{"x"}) {
 		t.Errorf("%d clients are left", h.Clients())
+	}
+}
+
+func TestManyClientsAreToldLessOften(t *testing.T) {
+	h := NewHub()
+	for n, want := range map[int]time.Duration{1: 0, 100: 0, 101: 100 * time.Microsecond, 1100: 100 * time.Millisecond, 5000: 200 * time.Millisecond} {
+		for h.Clients() < n {
+			h.Join()
+		}
+		if h.Clients() == n && h.Pace() != want {
+			t.Errorf("%d clients are told every %v", n, h.Pace())
+		}
+	}
+}
+
+func TestWhoFollowsTwoTopicsOfAKeyIsToldOnce(t *testing.T) {
+	h := NewHub()
+	c := h.Join()
+	h.Follow(c, []string{"a", "b", "b"})
+	h.Publish("key", []string{"a", "b"}, 1)
+	if m, ok := c.Take(); !ok || len(m.Values) != 1 {
+		t.Errorf("it is told %+v", m)
+	}
+	if _, again := c.Take(); again {
+		t.Error("it is told a second time")
+	}
+	h.Follow(c, []string{"b"})
+	h.Publish("key", []string{"b"}, 2)
+	if m, ok := c.Take(); !ok || string(m.Values["key"]) != "2" {
+		t.Errorf("following another topic it is told %+v", m)
+	}
+	h.Leave(c)
+	if len(h.Topics()) != 0 {
+		t.Errorf("gone, it follows %v", h.Topics())
 	}
 }

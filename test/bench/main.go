@@ -48,6 +48,8 @@ func main() {
 		err = rig()
 	case os.Args[1] == "sweep":
 		err = sweep(os.Args[2:])
+	case os.Args[1] == "crowd":
+		err = crowd()
 	case os.Args[1] == "shows":
 		err = largeShows()
 	case os.Args[1] == "devices":

@@ -148,6 +148,11 @@ func TestABoxIsClaimedWithItsCode(t *testing.T) {
 	if len(code) != 8 {
 		t.Fatalf("its code is %q", code)
 	}
+	onKeys := func() string { // what the keys of the bench have been told to show
+		text, _ := s.Bench.Keys.View().Values["/text"].(string)
+		return text
+	}
+	s.eventually("the attached keys show it", func() bool { return onKeys() == "Code "+code })
 	other := s.at(base)
 	for _, one := range []*synaptor{other, s.at("http://127.0.0.1:" + port)} {
 		if got := one.call("GET", "/api/v1/show", nil, nil); got != http.StatusUnauthorized {
@@ -164,6 +169,7 @@ func TestABoxIsClaimedWithItsCode(t *testing.T) {
 	}
 	do(t, p, p.Click("button"))
 	arrives(t, p, "#people")
+	s.eventually("the attached keys show it no more", func() bool { return !strings.HasPrefix(onKeys(), "Code ") })
 	if got := other.call("POST", "/api/v1/claim", map[string]any{"name": "Saskia", "passphrase": words, "code": code}, nil); got != http.StatusConflict {
 		t.Errorf("claimed a second time: %d", got)
 	}

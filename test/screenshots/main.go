@@ -239,7 +239,7 @@ func (s shots) panel() error {
 // people sets the first passphrase, and invites.
 func (s shots) people() error {
 	return steps(s.goTo("/rig"), s.click("#people"), s.see("#claim-name"), func() error { return s.Fill("#claim-name", "Tobin") }, func() error { return s.Fill("#claim-passphrase", "seven bright meteors") },
-		s.click("#claim"), s.see(`[data-part="people"]`), s.click(`[data-part="people"]`), s.see(`[data-person="Tobin"]`), func() error { return s.Choose("#invite", "operator") }, s.see("[data-invited]"),
+		s.click("#claim"), s.see(`[data-part="people"]`), s.click(`[data-part="people"]`), s.see(`[data-person="Oyelaran"]`), s.click(`[data-part="panels"]`), s.see(`[data-panel="Saskia's tablet"]`),
 		func() error {
 			return s.Wait(`!document.querySelector("main.lost") && !document.querySelector(".notices > *")`)
 		}, s.shot("people"))

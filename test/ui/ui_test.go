@@ -38,13 +38,20 @@ type person struct {
 // Others do so beside it, each with a Synaptor of their own.
 func sit(t *testing.T, path string, demo bool) *person {
 	t.Helper()
+	return sitWith(t, path, app.Options{Demo: demo})
+}
+
+// sitWith starts a Synaptor with options of its own.
+func sitWith(t *testing.T, path string, o app.Options) *person {
+	t.Helper()
 	t.Parallel()
-	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Demo: demo, Files: web.Files()})
+	o.Listen, o.OSC, o.Data, o.Files = "127.0.0.1:0", "127.0.0.1:0", t.TempDir(), web.Files()
+	a, err := app.Start(o)
 	if err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(a.Close)
-	if demo {
+	if o.Demo {
 		freeRow(t, a)
 	}
 	return meet(t, a, path)

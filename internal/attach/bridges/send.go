@@ -1,6 +1,7 @@
 package bridges
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -52,7 +53,7 @@ func (o *session) light(ctx context.Context, s *screen, now time.Time) error {
 			}
 		}
 	}
-	text := s.reason
+	text := cmp.Or(o.s.said(), s.reason)
 	if text == "" && o.s.quiet.Load() {
 		text = hardware.Quiet
 	}

@@ -49,6 +49,7 @@ type Service struct {
 	live frames
 
 	quiet atomic.Bool
+	says  atomic.Pointer[string] // on the first control of each board, instead of its face; nil: nothing
 
 	mu       sync.Mutex
 	boards   map[string]*board // by serial number; those of which one is here, or was
@@ -117,15 +118,38 @@ func (s *Service) Sheet(serial string) []byte {
 func (s *Service) SetQuiet(on bool) {
 	s.quiet.Store(on)
 	s.cfg.Hub.Publish("quiet", []string{"hardware"}, on)
-	s.mu.Lock()
-	all := slices.Collect(maps.Keys(s.sessions))
-	s.mu.Unlock()
-	for _, one := range all {
+	for _, one := range s.all() {
 		if on {
 			one.release()
 		}
 		one.look()
 	}
+}
+
+// all are the bridges that are connected.
+func (s *Service) all() []*session {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	return slices.Collect(maps.Keys(s.sessions))
+}
+
+// Say has the first control of each board show a text, which somebody has to read there; empty: it shows its face.
+func (s *Service) Say(text string) {
+	was := s.says.Swap(&text)
+	if was != nil && *was == text || was == nil && text == "" {
+		return
+	}
+	for _, one := range s.all() {
+		one.look()
+	}
+}
+
+// said is what Say has the boards show.
+func (s *Service) said() string {
+	if text := s.says.Load(); text != nil {
+		return *text
+	}
+	return ""
 }
 
 // row is what is told of a board.

@@ -234,7 +234,7 @@ func (o *session) turned(s *screen, raw json.RawMessage) bool {
 
 // dress gives each control the face that is to be seen on it.
 func (o *session) dress(s *screen, values map[string]json.RawMessage) {
-	quiet := o.s.quiet.Load()
+	quiet, says := o.s.quiet.Load(), o.s.said()
 	first := true
 	for _, id := range s.controls {
 		sh := s.shown[id]
@@ -242,6 +242,8 @@ func (o *session) dress(s *screen, values map[string]json.RawMessage) {
 			continue
 		}
 		switch {
+		case first && says != "":
+			sh.want(nil, says)
 		case s.reason != "":
 			notice := ""
 			if first {

@@ -91,7 +91,7 @@ func (s *Service) Serve(ctx context.Context, ws *websocket.Conn, from attach.Sen
 	defer cancel()
 	b := &browser{s: s, ws: ws, via: via, from: from, place: fmt.Sprintf("window %d", windows.Add(1)), ports: map[string]*Port{}, out: make(chan Answer, 16)}
 	defer b.plug(ctx, []Carried{})
-	for where, f := range map[string]func(context.Context){"browser's hardware": b.write, "browser's heartbeat": func(c context.Context) { attach.Beat(c, ws, b.release) }} {
+	for where, f := range map[string]func(context.Context){"browser's hardware": b.write, "browser's heartbeat": func(c context.Context) { attach.Beat(c, ws, nil, b.release) }} {
 		go func() {
 			defer cancel()
 			incident.Contain(where, via, func() { f(ctx) })

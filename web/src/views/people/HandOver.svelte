@@ -165,7 +165,7 @@
   {#if who.role === "operator"}<Narrow {who} onset={people.load} />{/if}
   {#if presses.length > 0}
     <p class="quiet">Pressed last:</p>
-    <ul>
+    <ul data-presses>
       {#each presses as e (e.id)}<li>{timeOfDay(e.at)} {e.title}, {e.outcome}</li>{/each}
     </ul>
   {/if}

@@ -194,6 +194,13 @@
   .open .tools {
     justify-content: flex-end;
   }
+  .tools :global(.bx--btn) {
+    padding-inline: 0.75rem;
+    gap: 0.5rem;
+  }
+  .tools :global(.bx--btn__icon) {
+    position: static;
+  }
   #roll {
     padding: 0 0.5rem;
   }
