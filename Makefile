@@ -23,8 +23,9 @@ demo: build
 dev: web/node_modules/.installed
 	cd web && npm run dev
 
+# What tests need besides: a browser, and ip, which lays the cables of test/cable and test/network.
 chromium:
-	@command -v chromium >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium; }
+	@command -v chromium >/dev/null && command -v ip >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium iproute2; }
 
 # Formatting, types, vet and what is generated.
 check: web/dist/index.html

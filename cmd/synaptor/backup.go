@@ -11,12 +11,13 @@ import (
 // runBackup has a running Synaptor keep a copy of its data folder.
 func runBackup(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("backup", flag.ContinueOnError)
-	of := f.String("of", "http://127.0.0.1:7420", "`address` of the Synaptor whose data is copied")
+	var of remote
+	of.flags(f, "of", "`address` of the Synaptor whose data is copied")
 	if err := parse(f, args, errOut); err != nil {
 		return err
 	}
 	var b store.Backup
-	if err := ask(*of+"/api/v1/backups", "application/json", nil, &b); err != nil {
+	if err := of.ask("/api/v1/backups", "application/json", nil, &b); err != nil {
 		return err
 	}
 	fmt.Fprintf(out, "The copy %s has %d shows, %d bytes. %s\n", b.Name, b.Shows, b.Bytes, b.Problem)

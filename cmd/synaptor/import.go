@@ -1,13 +1,11 @@
 package main
 
 import (
-	"bytes"
 	"cmp"
 	"encoding/json"
 	"flag"
 	"fmt"
 	"io"
-	"net/http"
 	"os"
 	"slices"
 	"strings"
@@ -24,7 +22,8 @@ type looked struct {
 // the show that is open.
 func runImport(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("import", flag.ContinueOnError)
-	to := f.String("to", "http://127.0.0.1:7420", "`address` of the Synaptor that takes it")
+	var to remote
+	to.flags(f, "to", "`address` of the Synaptor that takes it")
 	name := f.String("name", "", "what the show is `called`; empty: as in the archive")
 	open := f.Bool("open", false, "open it, unless something goes on in the show that is open")
 	dry := f.Bool("dry-run", false, "only tell what is in it, and what would become of it")
@@ -43,7 +42,7 @@ func runImport(args []string, out, errOut io.Writer) error {
 		return err
 	}
 	var doc looked
-	if err := ask(*to+"/api/v1/archives", "application/octet-stream", body, &doc); err != nil {
+	if err := to.ask("/api/v1/archives", "application/octet-stream", body, &doc); err != nil {
 		return err
 	}
 	fmt.Fprintf(out, "%s: %d pages, %d keys, %d macros.\n", doc.Name, doc.Pages, doc.Keys, doc.Macros)
@@ -51,20 +50,20 @@ func runImport(args []string, out, errOut io.Writer) error {
 		fmt.Fprintf(out, "  %s, %s, %s %s\n", d.Name, d.Type, d.Address, d.Problem)
 	}
 	if *into != "" {
-		return takeInto(*to, *into, *some, doc.Token, *inPlace, *dry, out)
+		return takeInto(&to, *into, *some, doc.Token, *inPlace, *dry, out)
 	}
 	if *dry {
 		return nil
 	}
 	var made struct{ ID string }
-	if err := ask(*to+"/api/v1/archives/"+doc.Token+"/show", "application/json", jsonOf(map[string]string{"name": cmp.Or(*name, doc.Name)}), &made); err != nil {
+	if err := to.ask("/api/v1/archives/"+doc.Token+"/show", "application/json", jsonOf(map[string]string{"name": cmp.Or(*name, doc.Name)}), &made); err != nil {
 		return err
 	}
 	fmt.Fprintf(out, "It is a show of its own now. Passwords are not in an archive: enter them again.\n")
 	if !*open {
 		return nil
 	}
-	if err := ask(*to+"/api/v1/shows/"+made.ID+"/open", "application/json", []byte("{}"), nil); err != nil {
+	if err := to.ask("/api/v1/shows/"+made.ID+"/open", "application/json", []byte("{}"), nil); err != nil {
 		return err
 	}
 	fmt.Fprintln(out, "It is open.")
@@ -75,20 +74,20 @@ func runImport(args []string, out, errOut io.Writer) error {
 type part struct{ ID, Name, Of string }
 
 // takeInto takes an archive, or the parts of it that are named, into the show that is open at a Synaptor.
-func takeInto(to, into, some, token string, inPlace, dry bool, out io.Writer) error {
+func takeInto(to *remote, into, some, token string, inPlace, dry bool, out io.Writer) error {
 	var now struct{ Name string }
-	if err := get(to+"/api/v1/show", &now); err != nil {
+	if err := to.get("/api/v1/show", &now); err != nil {
 		return err
 	}
 	if !strings.EqualFold(now.Name, into) {
 		return fmt.Errorf("open there is %s, not %s; open it first", now.Name, into)
 	}
-	at := to + "/api/v1/archives/" + token + "/parts"
+	at := "/api/v1/archives/" + token + "/parts"
 	var there struct {
 		Pages, Profiles, Macros []part
 		Devices, Controllers    map[string]string
 	}
-	if err := get(at, &there); err != nil {
+	if err := to.get(at, &there); err != nil {
 		return err
 	}
 	chosen, err := choose(some, map[string][]part{"page": there.Pages, "profile": there.Profiles, "macro": there.Macros})
@@ -100,7 +99,7 @@ func takeInto(to, into, some, token string, inPlace, dry bool, out io.Writer) er
 		wish["inPlace"] = slices.Concat(ids(there.Pages), ids(there.Profiles), ids(there.Macros))
 	}
 	var rows []struct{ Kind, Title, What, As, Note string }
-	if err := ask(at, "application/json", jsonOf(wish), &rows); err != nil {
+	if err := to.ask(at, "application/json", jsonOf(wish), &rows); err != nil {
 		return err
 	}
 	for _, r := range rows {
@@ -159,39 +158,4 @@ func jsonOf(v any) []byte {
 		panic(err) // of strings and booleans
 	}
 	return body
-}
-
-// ask posts something to a Synaptor, and reads its answer. It fails with the sentence that Synaptor gives.
-func ask(url, kind string, body []byte, into any) error {
-	resp, err := http.Post(url, kind, bytes.NewReader(body))
-	return answered(resp, err, into)
-}
-
-// get gets something from a Synaptor; see ask.
-func get(url string, into any) error {
-	resp, err := http.Get(url)
-	return answered(resp, err, into)
-}
-
-// answered reads the answer of a Synaptor.
-func answered(resp *http.Response, err error, into any) error {
-	if err != nil {
-		return fmt.Errorf("no Synaptor answers there; start one: %w", err)
-	}
-	defer resp.Body.Close()
-	answer, err := io.ReadAll(resp.Body)
-	if err != nil {
-		return err
-	}
-	if resp.StatusCode >= http.StatusBadRequest {
-		var p struct{ Detail string }
-		if json.Unmarshal(answer, &p) != nil || p.Detail == "" {
-			return fmt.Errorf("it answers %s", resp.Status)
-		}
-		return fmt.Errorf("%s", p.Detail)
-	}
-	if into == nil {
-		return nil
-	}
-	return json.Unmarshal(answer, into)
 }

@@ -42,7 +42,7 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		"no such layout":        {[]string{"bridge", "--terminal", "nothing"}, 1, "there are console-3x3"},
 		"import of nothing":     {[]string{"import", "/nonexistent.zip"}, 1, "no such file"},
 		"import to nobody":      {[]string{"import", "--to", "http://127.0.0.1:1", "main_test.go"}, 1, "no Synaptor answers"},
-		"everybody's network":   {[]string{"serve", "--listen", "0.0.0.0:7420", "--data", "/nonexistent/x"}, 1, "no sign-in yet"},
+		"no address at all":     {[]string{"serve", "--listen", "7420", "--data", "/nonexistent/x"}, 1, "is not an address to listen on"},
 		"a folder that is not":  {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 1, "data folder"},
 	} {
 		var out, errOut bytes.Buffer

@@ -49,7 +49,8 @@ func flagsFirst(f *flag.FlagSet, args []string) []string {
 // runExport writes the show of a running Synaptor, or the demo show, into an archive.
 func runExport(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("export", flag.ContinueOnError)
-	from := f.String("from", "http://127.0.0.1:7420", "`address` of the Synaptor whose show is exported")
+	var from remote
+	from.flags(f, "from", "`address` of the Synaptor whose show is exported")
 	demo := f.Bool("demo", false, "export the demo show instead, with its simulated devices as they begin")
 	if err := parse(f, args, errOut, "FILE"); err != nil {
 		return err
@@ -60,16 +61,11 @@ func runExport(args []string, out, errOut io.Writer) error {
 			return err
 		}
 		defer a.close()
-		*from = "http://" + a.Addr
+		from.base = "http://" + a.Addr
 	}
-	resp, err := http.Get(*from + "/api/v1/archive")
+	body, err := from.do(http.MethodGet, "/api/v1/archive", "", nil)
 	if err != nil {
-		return fmt.Errorf("no Synaptor answers at %s: start one, or say --demo: %w", *from, err)
-	}
-	defer resp.Body.Close()
-	body, err := io.ReadAll(resp.Body)
-	if err != nil || resp.StatusCode != http.StatusOK {
-		return fmt.Errorf("export from %s: status %d: %w", *from, resp.StatusCode, err)
+		return fmt.Errorf("export, or say --demo: %w", err)
 	}
 	if *demo {
 		if body, err = atUsualPorts(body); err != nil {

@@ -114,6 +114,11 @@ const pictureBudget = 100
 
 // Start starts everything; what was started is stopped again when a part fails.
 func Start(o Options) (a *App, err error) {
+	for _, list := range []string{o.Listen, o.OSC} { // before anything is written
+		if _, err := doors.Split(list); err != nil {
+			return nil, err
+		}
+	}
 	a = &App{media: media.NewFetcher(pictureBudget)}
 	defer func() {
 		if err != nil {

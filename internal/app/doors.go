@@ -29,9 +29,6 @@ const doorsSetting = "doors"
 // openPeople reads who may get in, and where.
 func (a *App) openPeople(o Options) (err error) {
 	listen, err := doors.Split(o.Listen)
-	if err == nil {
-		_, err = doors.Split(o.OSC)
-	}
 	if err != nil {
 		return err
 	}
@@ -46,6 +43,9 @@ func (a *App) openPeople(o Options) (err error) {
 	a.certs = certs.Open(o.Data)
 	a.access = access.NewKeeper(func() {
 		if a.Engine != nil {
+			for _, c := range a.access.Claims() {
+				a.People.Miss(c.By)
+			}
 			a.Engine.ClaimsChanged()
 			a.Hub.Publish("claims", []string{"show"}, a.access.Claims())
 			a.Hub.Publish("locked", []string{"show"}, a.access.Locked())

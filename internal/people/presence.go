@@ -61,16 +61,40 @@ func (s *Service) Come(person, session, address string) (v *Visiting, leave func
 	p.mu.Lock()
 	defer p.mu.Unlock()
 	if p.here == nil {
-		p.here, p.left = map[*Visiting]bool{}, map[string]time.Time{}
+		p.here = map[*Visiting]bool{}
 	}
 	p.here[v] = true
 	return v, func() {
 		p.mu.Lock()
 		defer p.mu.Unlock()
 		delete(p.here, v)
-		p.left[person] = time.Now()
-		time.AfterFunc(GoneAfter, func() { p.goes(person) })
+		p.leaves(person)
 	}
+}
+
+// Miss has somebody who is not here told of after GoneAfter, unless they come: they hold something without being seen.
+func (s *Service) Miss(person string) {
+	p := &s.presence
+	p.mu.Lock()
+	defer p.mu.Unlock()
+	if _, missed := p.left[person]; missed {
+		return
+	}
+	for v := range p.here {
+		if v.visit.Person == person {
+			return
+		}
+	}
+	p.leaves(person)
+}
+
+// leaves notes that somebody is here no more. The lock is held.
+func (p *presence) leaves(person string) {
+	if p.left == nil {
+		p.left = map[string]time.Time{}
+	}
+	p.left[person] = time.Now()
+	time.AfterFunc(GoneAfter, func() { p.goes(person) })
 }
 
 // goes tells of somebody who has been away for long enough.

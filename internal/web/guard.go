@@ -75,7 +75,7 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 
 const sessionCookie = "synaptor_session"
 
-// session gives every browser a session of its own, which its undo list hangs on. A
+// session gives every browser a session of its own, which its undo list hangs on while nobody has to be known. A
 // browser that follows a link from elsewhere does not say which it has (SameSite=Strict),
 // so it is given none then: it would lose its own.
 func session(next echo.HandlerFunc) echo.HandlerFunc {
@@ -94,10 +94,18 @@ func session(next echo.HandlerFunc) echo.HandlerFunc {
 	}
 }
 
-// who is the session that a request belongs to.
+// who has made a request: whoever is known, in whichever browser, else the browser. Undo goes by that.
 func who(c *echo.Context) edit.Who {
+	if v := visitorOf(c); v.ID != "" {
+		return edit.Who{Session: v.ID, Actor: actor(c)}
+	}
+	return edit.Who{Session: browserOf(c), Actor: actor(c)}
+}
+
+// browserOf is the session of the browser that a request comes from.
+func browserOf(c *echo.Context) string {
 	id, _ := c.Get(sessionCookie).(string)
-	return edit.Who{Session: id, Actor: actor(c)}
+	return id
 }
 
 // actor names whoever sent a request, for the journal and the edit log.

@@ -46,7 +46,7 @@ func (s *server) unlocked(next echo.HandlerFunc) echo.HandlerFunc {
 		switch {
 		case s.Access.Locked():
 			return echo.NewHTTPError(http.StatusLocked, "Edits are locked for all. An editor unlocks them at Locked, in the top bar.")
-		case s.locks.has(who(c).Session):
+		case s.locks.has(browserOf(c)):
 			return echo.NewHTTPError(http.StatusLocked, "You have locked edits for yourself. Unlock them at Locked, in the top bar.")
 		}
 		return next(c)
@@ -65,7 +65,7 @@ func (s *server) setLocked(c *echo.Context) error {
 		return err
 	}
 	if !f.All {
-		s.locks.set(who(c).Session, f.Locked)
+		s.locks.set(browserOf(c), f.Locked)
 		return c.NoContent(http.StatusNoContent)
 	}
 	if !visitorOf(c).Role.May(access.Editor) {

@@ -66,7 +66,7 @@ type Me struct {
 
 func (s *server) me(c *echo.Context) error {
 	v := visitorOf(c)
-	m := Me{Claimed: s.People.Claimed(), Role: v.Role, Locked: s.locks.has(who(c).Session), LockedForAll: s.Access.Locked()}
+	m := Me{Claimed: s.People.Claimed(), Role: v.Role, Locked: s.locks.has(browserOf(c)), LockedForAll: s.Access.Locked()}
 	if v.ID != "" {
 		m.Who = &v.Who
 	}

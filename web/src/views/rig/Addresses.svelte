@@ -122,6 +122,10 @@
           {/if}
         </article>
       {/each}
+      <p class="quiet">
+        OSC is taken at <span class="mono">{show.doc?.oscIn}</span>; from other computers only with --osc, and with a
+        token.
+      </p>
       {#if errors["addresses"]}<p class="wrong" role="alert">{errors["addresses"]}</p>{/if}
       <Tick
         id="all-addresses"
