@@ -319,3 +319,27 @@ func TestTheDemosPeopleAreListedAndNobodySignsIn(t *testing.T) {
 		t.Errorf("only %d keys look as if Oyelaran may not use them", len(keys.Refused))
 	}
 }
+
+// TestAPutBackGoesNoFurtherThanWhoAsksForIt: what somebody else has pressed is put back only as far as one may change it.
+func TestAPutBackGoesNoFurtherThanWhoAsksForIt(t *testing.T) {
+	r := claimed(t)
+	before := r.reading("mix/1/program").Value
+	pressed := r.press("c1")
+	r.entry(pressed, journal.Confirmed)
+	now := r.reading("mix/1/program").Value
+	if now == before {
+		t.Fatalf("it was %v, and is", before)
+	}
+	r.narrowed(map[string]any{"controllers": nil, "changes": []string{"dome-switcher:mix/2/*"}})
+	o := r.as("Oyelaran")
+	var asked struct{ ID string }
+	o.must(202, "POST", "/api/v1/putback/"+pressed, nil, &asked)
+	e := o.entry(asked.ID)
+	said := e.Reason
+	for _, st := range e.Steps {
+		said += " " + st.Text
+	}
+	if got := r.reading("mix/1/program").Value; got != now || !strings.Contains(said, "Oyelaran may not change mix/1/program") {
+		t.Errorf("it is %v, after %v, and it says %s", got, now, said)
+	}
+}

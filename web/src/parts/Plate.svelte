@@ -2,6 +2,7 @@
   import type { Control, Controller, ControllerRow, Face } from "../api/client";
   import type { Touch } from "../live/feed.svelte";
   import Dial from "./Dial.svelte";
+  import Padlock from "./Padlock.svelte";
   import Tile from "./Tile.svelte";
 
   /** A controller as Synaptor draws it. What pointing and keys do is the owner's affair. */
@@ -207,10 +208,11 @@
       oncontextmenu={(e) => mode === "press" && e.preventDefault()}
     >
       {#if c.kind === "dial" || c.kind === "slider" || c.kind === "ribbon"}
-        <Dial {face} kind={c.kind} pressed={pressed.includes(c.id)} />
+        <span class:dim={face && whyNot(c.id)}><Dial {face} kind={c.kind} pressed={pressed.includes(c.id)} /></span>
       {:else if face}
         <Tile {face} pressed={pressed.includes(c.id)} barred={!!whyNot(c.id)} />
       {/if}
+      {#if face && !face.refusal && whyNot(c.id)}<Padlock />{/if}
       {#if !face && noteOf(c.id)}
         <span class="note">{noteOf(c.id)}</span>
       {:else if !face}
@@ -245,6 +247,9 @@
   }
   .dial {
     border-radius: 50%;
+  }
+  .dim {
+    opacity: 0.4;
   }
   .key:focus-visible {
     outline-offset: 2px;

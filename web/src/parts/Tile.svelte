@@ -85,9 +85,6 @@
   {#if face.run}<RunMark run={face.run} />{/if}
   {#if face.unsent}<span class="unsent">{face.unsent} not sent</span>{/if}
   <span class="unknown-mark" aria-hidden="true">?</span>
-  {#if barred}<svg class="padlock" viewBox="0 0 16 16" aria-hidden="true"
-      ><path d="M3 7h10v8H3zM5 7V4.5a3 3 0 0 1 6 0V7" /></svg
-    >{/if}
   {#if face.forced}<span class="tried">tried out</span>{/if}
   {#if face.refusal}<span class="refusal">{face.refusal}</span>{/if}
 </div>
@@ -327,22 +324,8 @@
     color: #000;
     padding: 0 3cqw;
   }
-  /* A padlock where nothing else stands, and what is behind it is dim: nobody presses in vain. */
-  .padlock {
-    position: absolute;
-    right: 7cqw;
-    top: 7cqh;
-    width: 24cqw;
-    height: 24cqw;
-    fill: #f4f4f4;
-    stroke: #f4f4f4;
-    stroke-width: 1.6;
-    filter: drop-shadow(0 0 1.5cqw #000);
-  }
-  .padlock path {
-    fill-opacity: 0.25;
-  }
-  .barred > :not(.padlock, .refusal, .states) {
+  /* What is behind a padlock is dim: nobody presses in vain. */
+  .barred > :not(.refusal, .states) {
     opacity: 0.38;
   }
   .barred .where,
