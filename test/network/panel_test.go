@@ -114,7 +114,7 @@ func TestSynaptorIsReachedOverTLSAndAnnounced(t *testing.T) {
 	phone := s.at(base)
 	phone.must(204, "POST", "/api/v1/sign-in", map[string]any{"name": "Tobin", "passphrase": words}, nil)
 	phone.must(200, "GET", "/api/v1/show", nil, nil)
-	if over := s.at("http://" + strings.TrimPrefix(base, "https://")).call("GET", "/api/v1/show", nil, nil); over != http.StatusBadRequest {
+	if over := s.at("http://"+strings.TrimPrefix(base, "https://")).call("GET", "/api/v1/show", nil, nil); over != http.StatusBadRequest {
 		t.Errorf("over plain HTTP it answers %d", over)
 	}
 	jar := phone.client.Jar
