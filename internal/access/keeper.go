@@ -12,6 +12,9 @@ import (
 	"synaptor/internal/core/reading"
 )
 
+// Network is the id of everybody in the trusted network: nobody of them is known.
+const Network = "network"
+
 // Keeper decides for every command, with what whoever caused it may do at that moment, and with the outputs that somebody has claimed. A
 // decision waits for no lock. A nil keeper narrows nothing.
 type Keeper struct {
@@ -131,7 +134,7 @@ func (e *NotYoursError) Error() string { return e.Name + " may not change " + e.
 // Take claims an output for somebody. It fails with ErrUnknown, with a *TakenError where somebody else has it, and with a *NotYoursError where
 // they may not change it.
 func (k *Keeper) Take(by, name, changes, title string) error {
-	if k == nil || by == "" {
+	if k == nil || by == "" || by == Network {
 		return ErrUnknown
 	}
 	p := compile(changes)

@@ -69,7 +69,7 @@ func (a *App) openPeople(o Options) (err error) {
 // inForce has commands judged by what everybody may do now, the trusted network too.
 func (a *App) inForce(all map[string]*access.Rights) {
 	if t := a.Doors.Trusted(); t != nil {
-		all[web.NetworkID] = &access.Rights{Controllers: t.Controllers}
+		all[access.Network] = &access.Rights{Controllers: t.Controllers}
 	}
 	a.access.SetRights(all)
 	if a.Bridges != nil {

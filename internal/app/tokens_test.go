@@ -120,6 +120,10 @@ func TestAProgramIsHeldToItsTermsWhereverItComesIn(t *testing.T) {
 	if a, b, c := fetch(plain, "b1"), fetch("syn_guessed", "b1"), r.status("GET", "/api/v1/fetch/x/producer-grid/b1/press", nil); a != 401 || b != 401 || c != 401 {
 		t.Errorf("without the right to fetch it is answered %d, with a guess %d, an owner without a token %d", a, b, c)
 	}
+	free := start(t).ready() // where nobody has to be known, a page elsewhere could have a browser fetch a press
+	if got := free.status("GET", "/api/v1/fetch/anything/producer-grid/b1/press", nil); got != 401 {
+		t.Errorf("without people, fetching answers %d", got)
+	}
 	if got := fetch(fetching, "c1"); got != 202 {
 		t.Errorf("fetching answers %d", got)
 	}

@@ -109,13 +109,13 @@ func (s *server) invitationPage(c *echo.Context) error {
 
 func (s *server) invitationForm(c *echo.Context) error {
 	f, err := formOf(c)
-	if err == nil && !s.gate.try(hostOf(c.Request().RemoteAddr), "invitation") {
+	if err == nil && !s.gate.try(hostOf(c.Request().RemoteAddr), "") {
 		err = errTooMany
 	}
 	var who people.Who
 	if err == nil {
 		if who, err = s.People.Accept(c.Request().Context(), c.Param("link"), f.Name, f.Passphrase); err == nil {
-			s.gate.succeeded(hostOf(c.Request().RemoteAddr), "invitation")
+			s.gate.succeeded(hostOf(c.Request().RemoteAddr), "")
 		}
 	}
 	if err == nil {

@@ -8,9 +8,7 @@ import (
 	"net/netip"
 	"net/url"
 	"reflect"
-	"slices"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/alexedwards/scs/v2"
@@ -41,15 +39,14 @@ type gate struct {
 	roles  map[string]access.Role // the least that takes a route, by its method and path in the document
 	note   func(c *echo.Context, title, by string, err error)
 
-	mu    sync.Mutex
-	tries map[string]*bucket // by address and by name
+	tries tries
 }
 
 func newGate(p *people.Service, db *store.People, doors *doors.Service, roles map[string]access.Role) *gate {
 	in := scs.New()
 	in.Store, in.Lifetime, in.IdleTimeout, in.HashTokenInStore = people.Sessions{DB: db}, signedInFor, unseenFor, true
 	in.Cookie.Name, in.Cookie.SameSite = signedInCookie, http.SameSiteStrictMode
-	return &gate{people: p, doors: doors, in: in, roles: roles, tries: map[string]*bucket{}}
+	return &gate{people: p, doors: doors, in: in, roles: roles}
 }
 
 // visitor is who a request comes from.
@@ -68,20 +65,24 @@ const (
 	addressKey = "address"
 )
 
-// networkID is the id of everybody in the trusted network.
-const networkID = "network"
-
-// NetworkID is the id that commands of the trusted network come from, for those who say what it may do.
-const NetworkID = networkID
-
 // visitorOf is who a request comes from; the gate has found it.
 func visitorOf(c *echo.Context) visitor {
 	v, _ := c.Get(visitorKey).(visitor)
 	return v
 }
 
+// fetchRoute is where a token stands in the address, and nothing else says who it is.
+const fetchRoute = "GET /api/v1/fetch/{token}/{controller}/{control}/{gesture}"
+
 // find finds who a request comes from: a program with a token, somebody with a session, or somebody in the trusted network.
 func (g *gate) find(c *echo.Context) (visitor, error) {
+	if g.people != nil && routeOf(c) == fetchRoute {
+		who, known := g.people.Token(c.Param("token"))
+		if known && who.Terms != nil && who.Terms.Fetch {
+			return visitor{Who: who}, nil
+		}
+		return visitor{}, nil
+	}
 	if g.people == nil || g.people.Free() { // without people it only says what it serves
 		return visitor{Who: people.Who{Role: access.Owner}, free: true}, nil
 	}
@@ -90,13 +91,7 @@ func (g *gate) find(c *echo.Context) (visitor, error) {
 		who, _ := g.people.Token(strings.TrimSpace(token))
 		return visitor{Who: who}, nil
 	}
-	if token := c.Param("token"); token != "" && strings.HasPrefix(routeOf(c), "GET /api/v1/fetch/") {
-		if who, known := g.people.Token(token); known && who.Terms != nil && who.Terms.Fetch {
-			return visitor{Who: who}, nil
-		}
-		return visitor{}, nil
-	}
-	if ck, err := r.Cookie(signedInCookie); err == nil {
+	if ck, err := r.Cookie(cookieName(signedInCookie, r)); err == nil {
 		if v, err := g.session(c, ck.Value); err != nil || v.ID != "" {
 			return v, err
 		}
@@ -156,7 +151,7 @@ func (g *gate) network(address string) visitor {
 	if !t.Covers(address) {
 		return visitor{}
 	}
-	return visitor{Who: people.Who{ID: networkID, Name: "Somebody at " + address, Role: access.Operator, Rights: &access.Rights{Controllers: t.Controllers}}, trusted: address}
+	return visitor{Who: people.Who{ID: access.Network, Name: "Somebody at " + address, Role: access.Operator, Rights: &access.Rights{Controllers: t.Controllers}}, trusted: address}
 }
 
 // let lets a request through that its visitor may make.
@@ -224,60 +219,6 @@ func article(r access.Role) string {
 	return "an " + string(r)
 }
 
-// Sign-in is tried slowly: so many times at once, then once in a while, by address and by name.
-const (
-	triesAtOnce = 5
-	tryEvery    = 10 * time.Second
-	//limit:count addresses and names whose tries to sign in are counted | nowhere; all are counted anew
-	maxTries = 10_000
-)
-
-// bucket counts tries: they come back one by one.
-type bucket struct {
-	left float64
-	at   time.Time
-}
-
-// buckets are those of an address and of a name, as they are now. The lock is held.
-func (g *gate) buckets(address, name string, now time.Time) (out []*bucket) {
-	if len(g.tries) > maxTries {
-		clear(g.tries)
-	}
-	for _, key := range []string{"address " + address, "name " + strings.ToLower(strings.TrimSpace(name))} {
-		b := g.tries[key]
-		if b == nil {
-			b = &bucket{triesAtOnce, now}
-			g.tries[key] = b
-		}
-		b.left, b.at = min(triesAtOnce, b.left+now.Sub(b.at).Seconds()/tryEvery.Seconds()), now
-		out = append(out, b)
-	}
-	return out
-}
-
-// try counts a try of somebody at an address to get in as somebody; false: there were too many. It counts before it is known what comes
-// of it, so that many at once are no way round; one that succeeds is given back with succeeded.
-func (g *gate) try(address, name string) bool {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	all := g.buckets(address, name, time.Now())
-	if slices.ContainsFunc(all, func(b *bucket) bool { return b.left < 1 }) {
-		return false
-	}
-	for _, b := range all {
-		b.left--
-	}
-	return true
-}
-
-func (g *gate) succeeded(address, name string) {
-	g.mu.Lock()
-	defer g.mu.Unlock()
-	for _, b := range g.buckets(address, name, time.Now()) {
-		b.left = min(triesAtOnce, b.left+1)
-	}
-}
-
 // enter gives a browser a session of somebody: a new one, whatever it had.
 func (g *gate) enter(c *echo.Context, who people.Who) error {
 	ctx, err := g.in.Load(c.Request().Context(), "")
@@ -302,7 +243,7 @@ func (g *gate) enter(c *echo.Context, who people.Who) error {
 // cookie gives a browser its session; over TLS it sends it over TLS alone.
 func (g *gate) cookie(c *echo.Context, token string, until time.Time) {
 	m := *g.in
-	m.Cookie.Secure = c.Request().TLS != nil
+	m.Cookie.Secure, m.Cookie.Name = c.Request().TLS != nil, cookieName(signedInCookie, c.Request())
 	m.WriteSessionCookie(c.Request().Context(), c.Response(), token, until)
 }
 

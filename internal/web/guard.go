@@ -75,12 +75,21 @@ func headers(next echo.HandlerFunc) echo.HandlerFunc {
 
 const sessionCookie = "synaptor_session"
 
+// cookieName is what a cookie is called: over TLS it has a name of its own, which binds it to this host (RFC 6265bis, 4.1.3.2), so that what was set over TLS
+// does not stand in the way where the same address is served over plain HTTP.
+func cookieName(name string, r *http.Request) string {
+	if r.TLS != nil {
+		return "__Host-" + name
+	}
+	return name
+}
+
 // session gives every browser a session of its own, which its undo list hangs on while nobody has to be known. A
 // browser that follows a link from elsewhere does not say which it has (SameSite=Strict),
 // so it is given none then: it would lose its own.
 func session(next echo.HandlerFunc) echo.HandlerFunc {
 	return func(c *echo.Context) error {
-		if ck, err := c.Cookie(sessionCookie); err == nil && len(ck.Value) >= 20 && len(ck.Value) <= 64 {
+		if ck, err := c.Cookie(cookieName(sessionCookie, c.Request())); err == nil && len(ck.Value) >= 20 && len(ck.Value) <= 64 {
 			c.Set(sessionCookie, ck.Value)
 			return next(c)
 		}
@@ -89,7 +98,7 @@ func session(next echo.HandlerFunc) echo.HandlerFunc {
 		if site := c.Request().Header.Get("Sec-Fetch-Site"); site == "cross-site" || site == "same-site" {
 			return next(c)
 		}
-		c.SetCookie(&http.Cookie{Name: sessionCookie, Value: id, Path: "/", HttpOnly: true, Secure: c.Request().TLS != nil, SameSite: http.SameSiteStrictMode, MaxAge: 30 * 24 * 3600})
+		c.SetCookie(&http.Cookie{Name: cookieName(sessionCookie, c.Request()), Value: id, Path: "/", HttpOnly: true, Secure: c.Request().TLS != nil, SameSite: http.SameSiteStrictMode, MaxAge: 30 * 24 * 3600})
 		return next(c)
 	}
 }
@@ -122,7 +131,7 @@ func sender(c *echo.Context) attach.Sender {
 	if v.ID != "" && v.session == "" {
 		return from
 	}
-	if ck, err := r.Cookie(sessionCookie); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
+	if ck, err := r.Cookie(cookieName(sessionCookie, r)); err == nil && (r.Header.Get("Sec-Fetch-Site") != "" || r.Header.Get("Origin") != "") {
 		from.Browser = ck.Value[:min(4, len(ck.Value))]
 		return from
 	}

@@ -68,6 +68,10 @@ func (s *server) input(c *echo.Context) error {
 
 // fetch does a gesture for what can only fetch an address: the token of a program stands in it, and the program was given that.
 func (s *server) fetch(c *echo.Context) error {
+	// Also where nobody has to be known: a page elsewhere could have a browser fetch this.
+	if t := visitorOf(c).Terms; t == nil || !t.Fetch {
+		return echo.NewHTTPError(http.StatusUnauthorized, "This takes the token of a program that may press by fetching an address.")
+	}
 	return s.inputAt(c, attach.Address{Controller: c.Param("controller"), Control: c.Param("control"), Gesture: c.Param("gesture")}, time.Now())
 }
 

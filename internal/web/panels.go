@@ -153,7 +153,7 @@ func (s *server) controllersOf(r *access.Rights) string {
 func (s *server) pairForm(c *echo.Context) error {
 	address := hostOf(c.Request().RemoteAddr)
 	_, err := formOf(c)
-	if err == nil && !s.gate.try(address, "pairing") {
+	if err == nil && !s.gate.try(address, "") {
 		err = errTooMany
 	}
 	var who people.Who
@@ -167,7 +167,7 @@ func (s *server) pairForm(c *echo.Context) error {
 		}
 	}
 	if err == nil {
-		s.gate.succeeded(address, "pairing")
+		s.gate.succeeded(address, "")
 		s.noteAccess(c, who.Name+" was paired", who.Name, nil)
 		err = s.gate.enter(c, who)
 	}

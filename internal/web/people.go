@@ -138,7 +138,7 @@ func (s *server) claim(c *echo.Context) error {
 }
 
 func (s *server) claimAs(c *echo.Context, f ClaimForm) error {
-	if !s.gate.try(hostOf(c.Request().RemoteAddr), "the first passphrase") {
+	if !s.gate.try(hostOf(c.Request().RemoteAddr), "") {
 		return errTooMany
 	}
 	who, err := s.People.Claim(c.Request().Context(), f.Name, f.Passphrase, f.Code)
@@ -148,7 +148,7 @@ func (s *server) claimAs(c *echo.Context, f ClaimForm) error {
 	if err != nil {
 		return err
 	}
-	s.gate.succeeded(hostOf(c.Request().RemoteAddr), "the first passphrase")
+	s.gate.succeeded(hostOf(c.Request().RemoteAddr), "")
 	s.noteAccess(c, who.Name+" has set the first passphrase", who.Name, nil)
 	return s.gate.enter(c, who)
 }

@@ -86,7 +86,7 @@ func (p *person) handsOn(slug string, f edit.LinkForm) {
 // TestAPanelCatchesKeys: by their place on the keyboard and as combinations, while it is in front, and lets go when it is not.
 func TestAPanelCatchesKeys(t *testing.T) {
 	p := sit(t, "/panel/producer-grid", true)
-	p.do(p.See(key("c1", "")))
+	p.do(p.See(key("a1", ".on-air"))) // its device answers
 	p.handsOn("producer-grid", edit.LinkForm{Kind: show.LinkKeysHere, Bindings: []show.Binding{{Source: "KeyK", Control: "c1", As: "key"}, {Source: "Shift+KeyK", Control: "d1", As: "key"}, {Source: "Space", Control: "b2", As: "key"}}})
 	p.do(p.Text("header", "Keys are caught while this window is in front"), p.Press("k", 0), p.See(key("c1", ".on-air")))
 	p.do(p.Press("K", 8), p.See(key("d1", ".on-air")))

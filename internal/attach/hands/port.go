@@ -289,13 +289,13 @@ var edges = map[hands.Sort]string{hands.On: "down", hands.Off: "up", hands.At: "
 // do does a move; it fails where there is no such control.
 func (p *Port) do(prog *program.Program, m hands.Move, at time.Time) error {
 	in, err := attach.Address{Controller: p.slug, Control: m.Control}.Resolve(prog)
+	in.Edge, in.Amount = m.Edge, m.Amount
 	if err == nil {
 		in, err = attach.By(in, p.plug.From, prog)
 	}
 	if err != nil {
 		return err
 	}
-	in.Edge, in.Amount = m.Edge, m.Amount
 	if !attach.GoodAmount(in.Amount) {
 		return fmt.Errorf("%v is too far", in.Amount)
 	}
