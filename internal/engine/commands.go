@@ -46,6 +46,7 @@ type command struct {
 	until   time.Time
 	affects []reading.Key // what it changes
 	actor   string        // who caused it
+	chain   []string      // the reflexes that have
 	cause
 }
 
@@ -94,7 +95,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	now := e.dispatchTime()
 	c := &command{id: e.lastID, entry: in.Entry, device: r.Device, action: r.Call.Action, payload: payload, cause: by, sent: now, outcome: journal.Confirmed,
 		confirms: r.Bound.Action.Confirms, answers: d.Type.Answers(),
-		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects(), actor: in.Actor}
+		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects(), actor: in.Actor, chain: in.chain}
 	if by.run != nil {
 		by.run.waiting++
 	}
@@ -136,12 +137,16 @@ func (e *Engine) sent() reading.Ahead { return reading.Ahead{Table: e.table} }
 
 // ahead is how things will stand once what is on its way has been done, fades included. Commands are worked
 // out from it.
-func (e *Engine) ahead() ahead { return ahead{e.sent(), e.fades} }
+func (e *Engine) ahead() ahead { return ahead{e.sent(), e.fades, e.during} }
 
 type ahead struct {
 	reading.Ahead
 	fades []*fade
+	event map[string]any
 }
+
+// Event implements expr.Eventful.
+func (a ahead) Event() map[string]any { return a.event }
 
 // Reading implements expr.World.
 func (a ahead) Reading(k reading.Key) reading.Reading {

@@ -20,6 +20,7 @@ func (e *Engine) dueWork(now time.Time) {
 	e.dueStats(now)
 	e.dueTouches(now)
 	e.dueRuns(now)
+	e.dueReflexes(now)
 	for _, c := range e.commands {
 		if c.waiting <= 0 && c.left {
 			// Nothing but an answer is waited for, or that it is written at all.

@@ -18,6 +18,7 @@ type deviceState struct {
 	wire    *link.Wire
 	pings   []chan time.Time
 	state   link.State
+	came    bool // it has been up since Synaptor started
 	heard   time.Time
 	all     reading.Latency
 	stats   reading.Stats // of all
@@ -116,6 +117,7 @@ func (e *Engine) use(s *program.Program) {
 	}
 	e.tidy()
 	e.settleZones()
+	e.settleReflexes()
 }
 
 // lostDevice is a device whose link ends with an edit, and why.

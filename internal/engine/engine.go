@@ -91,6 +91,9 @@ type Engine struct {
 	recheck     bool                 // a reading changed that one may wait for
 	recording   *recording
 	met         map[*program.Response][]needed // what the needs of actions were met by
+	reflexes    map[string]*reflexState
+	happenings  []happening    // that reflexes are to be asked about, the oldest first
+	during      map[string]any // what the event has brought along that a response is carried out for; nil: there is none
 	lastID      uint64
 	lastSent    time.Time
 	doing       doing
@@ -136,6 +139,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		commands: map[uint64]*command{},
 		zones:    map[zoneKey]*input.Pages{},
 		told:     map[string]any{},
+		reflexes: map[string]*reflexState{},
 		profiles: map[string]string{},
 		guards:   map[string]*guard{},
 		dials:    map[string]*dialState{},

@@ -102,6 +102,9 @@ func (e *Engine) turn() (goOn bool) {
 		return true
 	default:
 	}
+	if e.takeHappening() { // after presses
+		return true
+	}
 	select {
 	case h := <-e.halts:
 		e.haltAsked(h)
@@ -216,6 +219,7 @@ func (e *Engine) event(ev any) {
 		takenIn(ev.taken)
 		if e.current(ev.device, ev.gen) != nil {
 			e.stream.push(EventsRaised{ev.device, ev.at, ev.events})
+			e.hears(ev.device, ev.at, ev.events)
 		}
 	case ping:
 		e.ping(ev)

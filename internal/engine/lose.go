@@ -18,7 +18,9 @@ func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	}
 	if away(st.Phase) && !away(was) {
 		e.lose(st.Device, "the link was lost")
+		e.forgets(st.Device)
 	}
+	e.linked(rt, st.Device, was, st.Phase)
 	e.stream.push(LinkState{st, rt.heard})
 	if (was == link.Up) != (st.Phase == link.Up) {
 		e.publishSelf()

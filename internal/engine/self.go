@@ -147,8 +147,10 @@ func (e *Engine) publishSelf() {
 // reportOwn reports a reading of Synaptor itself.
 func (e *Engine) reportOwn(path string, v any) {
 	k := reading.Key{Device: program.SelfID, Path: path}
+	was := e.table.Reading(k)
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
 		e.changed(k, "", "")
+		e.sees(k, was, nil)
 	}
 }
 

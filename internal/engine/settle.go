@@ -32,25 +32,27 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 			e.recordHandOnDevice(k, before, r.Value)
 		}
 		e.handOnFades(rt, k, r.Value, ev.at, settled)
-		entry, by := "", ""
+		entry, by, chain := "", "", []string(nil)
 		for _, s := range settled {
 			if s.Outcome == reading.Matched {
-				entry, by = s.Entry, e.actorOf(s.Command)
+				entry = s.Entry
+				by, chain = e.causedBy(s.Command)
 			}
 			e.settled(s, ev.at)
 		}
 		if changed {
 			e.changed(k, entry, by)
+			e.sees(k, before, chain)
 		}
 	}
 }
 
-// actorOf is who caused a command that is under way.
-func (e *Engine) actorOf(command uint64) string {
+// causedBy is who caused a command that is under way, and by way of which reflexes.
+func (e *Engine) causedBy(command uint64) (actor string, chain []string) {
 	if c := e.commands[command]; c != nil {
-		return c.actor
+		return c.actor, c.chain
 	}
-	return ""
+	return "", nil
 }
 
 // listed takes in full lists: what they have no more is gone, what they have is there.
@@ -226,8 +228,10 @@ func (e *Engine) written(ev written) {
 
 // assume believes what was sent to a device that cannot report it.
 func (e *Engine) assume(c *command, f device.Effect) {
+	was := e.table.Reading(f.Key)
 	if e.table.Assume(f.Key, f.Value, c.sent, c.entry) {
 		e.changed(f.Key, c.entry, c.actor)
+		e.sees(f.Key, was, c.chain)
 	}
 }
 

@@ -113,6 +113,10 @@ func (m *Mirror) apply(change any, b *batch) {
 	case engine.PagesChanged:
 		m.turnPages(ev)
 		b.turned = true
+	case engine.ReflexChanged:
+		m.cfg.Hub.Publish("reflex/"+ev.ID, []string{"reflexes"}, ev)
+	case engine.ReflexGone:
+		m.cfg.Hub.Remove("reflex/" + ev.ID)
 	case engine.RecordingChanged:
 		m.cfg.Hub.Publish("recording", []string{"runs"}, ev.Row)
 	default:

@@ -24,6 +24,7 @@ type Program struct {
 	BySlug      map[string]*Controller // older slugs too
 	Mappings    map[string]*Mapping
 	Macros      map[string]*Macro // by id
+	Reflexes    Reflexes
 	// GonePages are the pages that keys lead to and the show no longer has, with
 	// the name they were last known by; GoneMacros likewise.
 	GonePages  map[string]string
@@ -95,6 +96,7 @@ func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *
 			n.since, n.changed = prev.serial, n.otherThan(prev)
 		}
 	}
+	n.compileReflexes(prev)
 	n.findGone(prev)
 	return n
 }

@@ -20,6 +20,8 @@ const (
 	maxMacros = 2000
 	//limit:count steps of all macros of a show | at the edit
 	maxAllSteps = 50_000
+	//limit:count reflexes of a show | at the edit
+	maxReflexes = 2000
 )
 
 // MaxSteps is how many steps a macro may have.
@@ -33,7 +35,7 @@ var bounds = []struct {
 	many string
 }{
 	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
-	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far

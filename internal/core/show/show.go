@@ -31,6 +31,7 @@ const (
 	KindPage       Kind = "page"
 	KindMapping    Kind = "mapping"
 	KindMacro      Kind = "macro"
+	KindReflex     Kind = "reflex"
 	KindStep       Kind = "step"
 )
 
@@ -174,7 +175,7 @@ func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {
 var fresh = map[Kind]func() Entity{
 	KindSettings: func() Entity { return &Settings{} }, KindDevice: func() Entity { return &Device{} }, KindController: func() Entity { return &Controller{} }, KindLink: func() Entity { return &Link{} },
 	KindProfile: func() Entity { return &Profile{} }, KindPage: func() Entity { return &Page{} }, KindMapping: func() Entity { return &Mapping{} },
-	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} },
+	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} },
 }
 
 // Kinds lists the kinds of entity, in the order of their names.

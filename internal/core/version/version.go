@@ -31,7 +31,7 @@ type Difference struct {
 }
 
 // order is that in which differences are told.
-var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep}
+var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep, show.KindReflex}
 
 // Compare tells what has become of everything that is not alike in two states, by kind and title.
 func Compare(before, after *show.Show) []Difference {
@@ -88,7 +88,7 @@ func title(s *show.Show, e show.Entity) string {
 // words are fields that are called otherwise.
 var words = map[string]string{"x": "place on the desk", "y": "place on the desk", "host": "address", "secret": "password", "placements": "where it is", "responses": "what it does",
 	"action": "what it does", "params": "what it does", "slug": "address of its own", "start": "first pages", "holdMs": "hold time", "doubleMs": "double time", "ms": "time",
-	"gapMs": "gap after", "limitMs": "limit", "latencyMs": "latency", "position": "order", "parent": "place among the steps", "when": "condition", "off": "switched off", "match": "serial number", "map": "which control is which", "dimAfterS": "dimming", "wakeActs": "what the waking touch does"}
+	"gapMs": "gap after", "limitMs": "limit", "latencyMs": "latency", "position": "order", "parent": "place among the steps", "when": "condition", "off": "switched off", "match": "serial number", "map": "which control is which", "dimAfterS": "dimming", "wakeActs": "what the waking touch does", "on": "what starts it", "then": "what it does", "unless": "never while", "everyMs": "how often", "per": "how often", "beyond": "what comes too often", "length": "what comes too often"}
 
 // differ lists the fields that two states of a thing do not have alike.
 func differ(a, b json.RawMessage) []string {

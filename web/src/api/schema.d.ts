@@ -2550,6 +2550,76 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reflexes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the reflexes in their order */
+        get: operations["reflexes"];
+        put?: never;
+        /** Adds a reflex */
+        post: operations["addReflex"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a reflex */
+        put: operations["editReflex"];
+        post?: never;
+        /** Removes a reflex */
+        delete: operations["removeReflex"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Switches a reflex on or off */
+        put: operations["switchReflex"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives a reflex another place in the order */
+        put: operations["moveReflex"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4853,6 +4923,120 @@ export interface components {
         PlaceForm: {
             host: string;
             port: number;
+        };
+        /** @description What starts a reflex. */
+        ReflexOn: {
+            /** @enum {string} */
+            kind: "reading" | "link" | "device";
+            /** @description The id. */
+            device?: string;
+            /** @description Of a reading. */
+            path?: string;
+            /** @description Of a reading: changes, becomes, leaves, rises, falls; of a link: comes, goes. */
+            edge?: string;
+            /** @description That a reading becomes or leaves. */
+            value?: string;
+            level?: number;
+            /** @description Hysteresis: how far a reading goes back beyond the level before it can cross it again. */
+            back?: number;
+            /** @description How long it has to have been so. */
+            forMs?: number;
+            /** @description The device's own, by its id. */
+            event?: string;
+        };
+        ReflexForm: {
+            name: string;
+            group?: string;
+            on: components["schemas"]["ReflexOn"];
+            /** @description A condition that has to hold; it may say event.who and so on. */
+            when?: string;
+            /** @description A condition while which it never fires. */
+            unless?: string;
+            then: components["schemas"]["Call"];
+            /** @description The time it fires at most once in. */
+            everyMs?: number;
+            /** @description The field of the event that this is counted by. */
+            per?: string;
+            /**
+             * @description What becomes of what comes too often.
+             * @enum {string}
+             */
+            beyond?: "" | "drop" | "queue" | "replace";
+            /** @description Of the queue. */
+            length?: number;
+        };
+        ReflexChange: {
+            name: string;
+            group?: string;
+            on: components["schemas"]["ReflexOn"];
+            /** @description A condition that has to hold; it may say event.who and so on. */
+            when?: string;
+            /** @description A condition while which it never fires. */
+            unless?: string;
+            then: components["schemas"]["Call"];
+            /** @description The time it fires at most once in. */
+            everyMs?: number;
+            /** @description The field of the event that this is counted by. */
+            per?: string;
+            /**
+             * @description What becomes of what comes too often.
+             * @enum {string}
+             */
+            beyond?: "" | "drop" | "queue" | "replace";
+            /** @description Of the queue. */
+            length?: number;
+            rev?: number;
+        };
+        Reflex: {
+            name: string;
+            group?: string;
+            on: components["schemas"]["ReflexOn"];
+            /** @description A condition that has to hold; it may say event.who and so on. */
+            when?: string;
+            /** @description A condition while which it never fires. */
+            unless?: string;
+            then: components["schemas"]["Call"];
+            /** @description The time it fires at most once in. */
+            everyMs?: number;
+            /** @description The field of the event that this is counted by. */
+            per?: string;
+            /**
+             * @description What becomes of what comes too often.
+             * @enum {string}
+             */
+            beyond?: "" | "drop" | "queue" | "replace";
+            /** @description Of the queue. */
+            length?: number;
+            id: string;
+            position: number;
+            /** @description It is switched off. */
+            off?: boolean;
+            rev: number;
+            sentence: string;
+            loop: string[];
+        };
+        /** @description How a reflex stands: on the live feed, as reflex/ID of the topic reflexes. */
+        ReflexState: {
+            id: string;
+            /** Format: date-time */
+            last: string;
+            count: number;
+            /** @description Why it did not fire when its event came last. */
+            held?: string;
+            /** Format: date-time */
+            heldAt: string;
+            waiting?: number;
+            /** @description Why it was switched off by itself. */
+            broken?: string;
+            /** @description Why it can never fire. */
+            problem?: string;
+        };
+        Switch: {
+            on: boolean;
+        };
+        PlaceInList: {
+            /** @description Counted from 0. */
+            at: number;
         };
     };
     responses: never;
@@ -10500,6 +10684,196 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlaceForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reflexes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The reflexes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reflex"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReflexForm"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReflexChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    switchReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switch"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    moveReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceInList"];
             };
         };
         responses: {

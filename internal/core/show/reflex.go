@@ -1,0 +1,143 @@
+package show
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reflex"
+)
+
+// Reflex starts a response with no hand on a control: on an event, provided that something is so, no more often than a time, never while something is
+// so.
+type Reflex struct {
+	ID       string `json:"id"`
+	Name     string `json:"name"`
+	Group    string `json:"group,omitempty"`
+	Position int    `json:"position"`
+	Off      bool   `json:"off,omitempty"`
+	On       On     `json:"on"`
+	// When has to hold, and Unless must not; both may say event.who and so on.
+	When   string `json:"when,omitempty"`
+	Unless string `json:"unless,omitempty"`
+	Then   Call   `json:"then"`
+	// EveryMs is the time it fires at most once in, for each value of the event's field Per; 0: as often as it comes.
+	EveryMs int    `json:"everyMs,omitempty"`
+	Per     string `json:"per,omitempty"`
+	Beyond  string `json:"beyond,omitempty"` // what becomes of what comes too often: see reflex.Beyonds
+	Length  int    `json:"length,omitempty"` // of the queue
+}
+
+// On is what starts a reflex.
+type On struct {
+	Kind   string `json:"kind"`             // see reflex.Kinds
+	Device string `json:"device,omitempty"` // of a reading, a link, a device's own event
+	Path   string `json:"path,omitempty"`   // of the reading
+	// Edge is what a reading does (see reflex.Edges); a link comes or goes.
+	Edge  string  `json:"edge,omitempty"`
+	Value string  `json:"value,omitempty"` // that a reading becomes or leaves
+	Level float64 `json:"level,omitempty"` // that it crosses
+	Back  float64 `json:"back,omitempty"`  // hysteresis
+	ForMs int     `json:"forMs,omitempty"` // how long it has to have been so
+	Event string  `json:"event,omitempty"` // the device's own, by its id
+}
+
+// What links do.
+const (
+	Comes = "comes"
+	Goes  = "goes"
+)
+
+// Bounds of reflexes.
+const (
+	//limit:count queue of what comes too often for a reflex | at the edit
+	maxReflexQueue = 100
+	//limit:count time, in ms, that a reflex waits or fires once in: a day | at the edit
+	maxReflexMs = 24 * 3600 * 1000
+	//limit:count characters of a condition of a reflex | at the edit
+	maxReflexCondition = 1000
+)
+
+// Ref implements Entity.
+func (e *Reflex) Ref() Ref { return Ref{KindReflex, e.ID} }
+
+// Title implements Entity.
+func (e *Reflex) Title() string { return e.Name }
+
+// Reflex returns a reflex by id, or nil.
+func (s *Show) Reflex(id string) *Reflex {
+	r, _ := s.entities[KindReflex][id].(*Reflex)
+	return r
+}
+
+// Reflexes returns all reflexes in order, which is that in which one event is taken up.
+func (s *Show) Reflexes() []*Reflex {
+	return sorted(s, KindReflex, func(a, b *Reflex) int { return cmp.Or(a.Position-b.Position, strings.Compare(a.ID, b.ID)) })
+}
+
+// CheckReflex says what is wrong with a reflex, one error a field.
+func (s *Show) CheckReflex(r *Reflex) (errs []*FieldError) {
+	add := func(field, text string) { errs = append(errs, &FieldError{field, text}) }
+	if text := CheckName(r.Name); text != "" {
+		add("name", text)
+	}
+	r.On.check(add)
+	for field, source := range map[string]string{"when": r.When, "unless": r.Unless} {
+		if source == "" {
+			continue
+		}
+		if len(source) > maxReflexCondition {
+			add(field, fmt.Sprintf("A condition has at most %d characters.", maxReflexCondition))
+		} else if _, err := expr.Compile(source, expr.Scope{}); err != nil {
+			add(field, "This condition cannot be read: "+err.Error()+".")
+		}
+	}
+	if r.Then.Device == "" || r.Then.Action == "" {
+		add("then", "Choose what it does.")
+	}
+	if r.EveryMs < 0 || r.EveryMs > maxReflexMs {
+		add("everyMs", "A time is from 0 to a day.")
+	}
+	if r.Beyond != "" && !slices.Contains(reflex.Beyonds, r.Beyond) {
+		add("beyond", "What comes too often is dropped, waits in a queue, or replaces what waits.")
+	}
+	if r.Length < 0 || r.Length > maxReflexQueue || r.Beyond == reflex.Queue && r.Length == 0 {
+		add("length", fmt.Sprintf("A queue has from 1 to %d places.", maxReflexQueue))
+	}
+	return errs
+}
+
+func (o On) check(add func(field, text string)) {
+	needs := func(field, value, text string) {
+		if value == "" {
+			add(field, text)
+		}
+	}
+	oneOf := func(edges ...string) {
+		if !slices.Contains(edges, o.Edge) {
+			add("on.edge", "Choose what has to happen: "+strings.Join(edges, ", ")+".")
+		}
+	}
+	if o.ForMs < 0 || o.ForMs > maxReflexMs {
+		add("on.forMs", "A time is from 0 to a day.")
+	}
+	if o.Back < 0 {
+		add("on.back", "How far it has to go back is 0 or more.")
+	}
+	switch o.Kind {
+	case reflex.OnReading:
+		needs("on.device", o.Device, "Choose the device.")
+		needs("on.path", o.Path, "Choose the reading.")
+		oneOf(reflex.Edges...)
+	case reflex.OnLink:
+		needs("on.device", o.Device, "Choose the device.")
+		oneOf(Comes, Goes)
+	case reflex.OnDevice:
+		needs("on.device", o.Device, "Choose the device.")
+		needs("on.event", o.Event, "Choose the event.")
+	default:
+		add("on.kind", "Choose what starts it.")
+	}
+}
