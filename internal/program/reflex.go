@@ -150,7 +150,7 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 		b.WriteString(r.Source.Then.Action)
 	}
 	if every := r.Source.EveryMs; every > 0 {
-		b.WriteString(", no more often than once in " + (time.Duration(every) * time.Millisecond).String())
+		b.WriteString(", no more often than once in " + lasting(every))
 		if r.Source.Per != "" {
 			b.WriteString(" for each " + r.Source.Per)
 		}
@@ -159,6 +159,16 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 		b.WriteString(", never while " + conditionWords(r.Source.Unless, n, w))
 	}
 	return b.String() + "."
+}
+
+// lasting is a time in words.
+func lasting(ms int) string {
+	switch {
+	case ms%60_000 == 0:
+		return fmt.Sprintf("%d min", ms/60_000)
+	default:
+		return fmt.Sprintf("%g s", float64(ms)/1000)
+	}
 }
 
 // onWords says what starts a reflex.
@@ -175,7 +185,7 @@ func (n *Program) onWords(on show.On, w device.Known) string {
 		}
 		return name + " does not answer any more"
 	case reflex.OnDevice:
-		return name + " tells of " + on.Event
+		return name + " tells of a " + on.Event
 	}
 	k := reading.Key{Device: on.Device, Path: on.Path}
 	text := n.Called(k, w)
@@ -192,7 +202,7 @@ func (n *Program) onWords(on show.On, w device.Known) string {
 		text += " changes"
 	}
 	if on.ForMs > 0 {
-		text += " and is so for " + (time.Duration(on.ForMs) * time.Millisecond).String()
+		text += " and is so for " + lasting(on.ForMs)
 	}
 	return text
 }

@@ -9,6 +9,7 @@
   import TopBar from "./parts/TopBar.svelte";
   import Working from "./parts/Working.svelte";
   import Macros from "./views/macros/Macros.svelte";
+  import Reflexes from "./views/reflexes/Reflexes.svelte";
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
@@ -109,6 +110,8 @@
       <Patch />
     {:else if view === "/macros"}
       <Macros />
+    {:else if view === "/reflexes"}
+      <Reflexes />
     {:else if view === "/journal"}
       <Journal />
     {:else}

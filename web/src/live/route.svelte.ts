@@ -20,5 +20,6 @@ export const views = [
   { key: "1", path: "/rig", title: "Rig" },
   { key: "2", path: "/patch", title: "Patch" },
   { key: "3", path: "/macros", title: "Macros" },
+  { key: "4", path: "/reflexes", title: "Reflexes" },
   { key: "7", path: "/journal", title: "Journal" },
 ] as const;
