@@ -60,6 +60,14 @@
   .locked:hover {
     background: var(--alarm);
   }
+  @media (max-width: 950px) {
+    span {
+      display: none;
+    }
+    button {
+      padding: 0 0.3rem;
+    }
+  }
   p {
     margin-bottom: 0.6rem;
   }

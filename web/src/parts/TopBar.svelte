@@ -175,6 +175,12 @@
       padding: 0 0.5rem;
     }
   }
+  @media (max-width: 700px) {
+    nav a,
+    button {
+      padding: 0 0.3rem;
+    }
+  }
   .what {
     max-width: 15rem;
     overflow: hidden;
