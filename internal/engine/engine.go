@@ -92,6 +92,7 @@ type Engine struct {
 	recording   *recording
 	met         map[*program.Response][]needed // what the needs of actions were met by
 	reflexes    map[string]*reflexState
+	reflexDue   time.Time      // when the next of them is to be asked; zero: none is
 	happenings  []happening    // that reflexes are to be asked about, the oldest first
 	during      map[string]any // what the event has brought along that a response is carried out for; nil: there is none
 	lastID      uint64

@@ -113,10 +113,19 @@ func (e *Engine) sees(k reading.Key, was reading.Reading, chain []string) {
 		if st.watch.See(was.Value, now.Value, at) {
 			e.happens(e.ofReading(r, k, was.Value, at, chain))
 		}
-		if next, any := st.watch.Next(); any {
-			e.arm(next)
-		}
+		e.armReflex(st.watch.Next())
 	}
+}
+
+// armReflex has a reflex asked at a time.
+func (e *Engine) armReflex(at time.Time, any bool) {
+	if !any {
+		return
+	}
+	if e.reflexDue.IsZero() || at.Before(e.reflexDue) {
+		e.reflexDue = at
+	}
+	e.arm(at)
 }
 
 func (e *Engine) ofReading(r *program.Reflex, k reading.Key, was reading.Value, at time.Time, chain []string) happening {
@@ -223,9 +232,7 @@ func (e *Engine) judge(h happening) {
 	default:
 		e.holdBack(st, "It waits for its time.")
 	}
-	if next, any := st.gate.Next(); any {
-		e.arm(next)
-	}
+	e.armReflex(st.gate.Next())
 }
 
 func (e *Engine) holdBack(st *reflexState, why string) {
@@ -235,6 +242,14 @@ func (e *Engine) holdBack(st *reflexState, why string) {
 
 // dueReflexes takes up what has been so for long enough, and what has waited for its time.
 func (e *Engine) dueReflexes(now time.Time) {
+	if e.reflexDue.IsZero() {
+		return
+	}
+	if now.Before(e.reflexDue) {
+		e.arm(e.reflexDue) // what has woken the engine was something else
+		return
+	}
+	e.reflexDue = time.Time{}
 	for _, r := range e.program.Reflexes.All {
 		st := e.reflexState(r)
 		if on := r.Source.On; st.watch.Due(now) {
@@ -242,13 +257,12 @@ func (e *Engine) dueReflexes(now time.Time) {
 			e.happens(e.ofReading(r, k, nil, now, nil))
 		}
 		for _, h := range st.gate.Due(now) {
-			e.fireReflex(st, h)
-		}
-		for _, next := range []func() (time.Time, bool){st.watch.Next, st.gate.Next} {
-			if at, any := next(); any {
-				e.arm(at)
+			if st.row.Broken == "" {
+				e.fireReflex(st, h)
 			}
 		}
+		e.armReflex(st.watch.Next())
+		e.armReflex(st.gate.Next())
 	}
 }
 

@@ -37,7 +37,8 @@ func (n *Program) compileReflexes(prev *Program) {
 	old := map[*show.Reflex]*Reflex{}
 	if prev != nil && prev.Sheets == n.Sheets {
 		for _, r := range prev.Reflexes.All {
-			if d := n.Devices[r.Source.Then.Device]; d != nil && d == prev.Devices[d.ID] && d.ID != SelfID {
+			does, on := r.Source.Then.Device, r.Source.On.Device
+			if does != SelfID && n.Devices[does] != nil && n.Devices[does] == prev.Devices[does] && n.Devices[on] == prev.Devices[on] {
 				old[r.Source] = r
 			}
 		}
