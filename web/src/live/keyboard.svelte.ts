@@ -13,6 +13,8 @@ export class Keyboard {
   /** What is pressed is handed on. */
   readonly on = $derived(this.front && this.carrier?.connected === true);
   private readonly controller: () => Controller | undefined;
+  /** By itself, so that an edit of the show, which makes every controller anew, ends no connection: a press would be lost meanwhile. */
+  private readonly slug = $derived.by(() => this.controller()?.slug ?? "");
   private readonly link = $derived.by(() => this.controller()?.links.find((l) => l.kind === "keys-here" && !l.off));
   readonly caught = $derived(this.link !== undefined);
   private readonly bound = $derived(new Set(this.link?.bound.map((b) => b.source.split("+").pop() ?? "")));
@@ -20,7 +22,7 @@ export class Keyboard {
   constructor(controller: () => Controller | undefined) {
     this.controller = controller;
     $effect(() => {
-      const slug = this.controller()?.slug;
+      const slug = this.slug;
       if (!this.caught || !slug) return;
       const carrier = new Carrier();
       this.carrier = carrier;
