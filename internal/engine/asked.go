@@ -132,6 +132,11 @@ func (a Try) carryOut(e *Engine) {
 	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: "Tried in Rig",
 		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: a.Via, Actor: a.Actor}})
 	e.log(journal.Event{Entry: a.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
+	e.respond(in, decided, r)
+}
+
+// respond sends one response that no binding gives, decided at a time, or says why it is not sent.
+func (e *Engine) respond(in Input, decided time.Time, r *program.Response) {
 	if reason := e.refusal(in, "", r); reason != "" {
 		e.refuse(in, nil, decided, reason)
 		return

@@ -292,20 +292,7 @@ func (e *Engine) fireReflex(st *reflexState, h happening) {
 	e.during = h.fields
 	defer func() { e.during = nil }()
 	e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: "The reflex answers", Title: e.title(r), Device: r.Name})
-	if reason := e.refusal(in, "", r); reason != "" {
-		e.refuse(in, nil, now, reason)
-		return
-	}
-	if r.Device == program.SelfID {
-		e.ownAction(in, nil, nil, r)
-		return
-	}
-	cmd, err := e.dispatch(in, e.restorableCause(in, "", r), r)
-	if err != nil {
-		e.refuse(in, nil, now, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
-		return
-	}
-	e.logDispatch(cmd, r)
+	e.respond(in, now, r)
 }
 
 // named are the names of reflexes.
