@@ -111,6 +111,16 @@ func TestAReadingStartsAReflex(t *testing.T) {
 	}
 }
 
+// TestReflexesAreToldAtStart: how each stands is known before an edit, or an event.
+func TestReflexesAreToldAtStart(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data).ready()
+	id := r.reflex("Map", map[string]any{"kind": "device", "device": "audience", "event": "message"}, nil)
+	r.App.Close()
+	l := startIn(t, data).follow("reflexes")
+	l.until("the state is told", func() bool { return l.reflex(id).ID == id })
+}
+
 // TestReflexesThatSetEachOtherOffAreStopped within two seconds, loudly, and named before that.
 func TestReflexesThatSetEachOtherOffAreStopped(t *testing.T) {
 	r := start(t).ready()
