@@ -19,6 +19,7 @@ import (
 	"synaptor/internal/attach/hardware"
 	"synaptor/internal/bench"
 	"synaptor/internal/certs"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/doors"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -75,6 +76,7 @@ type App struct {
 	Mirror  *mirror.Mirror
 	Hub     *feed.Hub
 	Journal *journal.Journal
+	History *journal.History
 	Bridges *bridges.Service
 	Hands   *hands.Service
 	People  *people.Service
@@ -184,7 +186,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	a.Edit.Stored = func(seq int64) { behind.KeepEdits(a.Shows.Current(), seq) }
 	a.Edit.Stored(a.Edit.Last())
 	lived := a.live(state)
-	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived, Access: a.access}
+	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived, Unclean: a.endedUncleanly(state), Access: a.access}
 	if in, noted := openIntents(o.Data); in != nil {
 		a.onClose(func() { closing("intents", in.slots.Close()) })
 		lived = lived.WithIntents(noted)
@@ -201,7 +203,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		}
 	})
 	a.Mirror, err = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
-		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive})
+		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive, History: recorder{a.History}})
 	if err != nil {
 		return err
 	}
@@ -271,6 +273,17 @@ func (p parker) Park(id string, parked bool) {
 
 // sheetsEvery is how often the folder of own sheets is looked at.
 const sheetsEvery = time.Second
+
+// recorder writes down what the mirror tells of.
+type recorder struct{ *journal.History }
+
+// Was implements mirror.History.
+func (r recorder) Was(at time.Time, k reading.Key, v reading.Value) {
+	r.Add(journal.Was{At: at, Key: k, Value: v})
+}
+
+// Happened implements mirror.History.
+func (r recorder) Happened(h engine.Happened) { r.AddEvent(h.At, h) }
 
 // watchSheets reads the sheets again whenever one in the folder changes.
 func (a *App) watchSheets(own *sheet.Own) {

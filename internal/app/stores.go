@@ -42,6 +42,8 @@ func (a *App) openStores(data string, lastGood bool) (*store.State, error) {
 		return nil, err
 	}
 	a.onClose(a.Journal.Close)
+	a.History = journal.OpenHistory(jdb)
+	a.onClose(a.History.Close)
 	jdb.Notes(a.noteRepair)
 	a.onClose(incident.Notify(a.noteIncident))
 	for _, n := range []string{lib.Note, note} {
@@ -119,6 +121,25 @@ func (a *App) live(s *store.State) (out engine.LiveState) {
 		return engine.LiveState{}
 	}
 	return out
+}
+
+// ended is the name under which the state has whether Synaptor ended by itself.
+const ended = "ended"
+
+// endedUncleanly tells whether Synaptor was cut off when it ran last, and has it known that it runs now.
+func (a *App) endedUncleanly(s *store.State) bool {
+	byItself := true
+	if err := s.Get(ended, &byItself); err != nil {
+		slog.Warn("how Synaptor ended is not known", "err", err)
+	}
+	put := func(by bool) {
+		if err := s.Put(ended, by); err != nil {
+			slog.Warn("that Synaptor runs is not stored", "err", err)
+		}
+	}
+	put(false)
+	a.onClose(func() { put(true) })
+	return !byItself
 }
 
 // noteLost says so where the show has fewer edits than it had.

@@ -3,9 +3,9 @@ package archive
 import _ "embed"
 
 // SchemaName is what the schema is called where it is published.
-const SchemaName = "archive-4"
+const SchemaName = "archive-5"
 
-//go:embed schema/archive-4.json
+//go:embed schema/archive-5.json
 var schema []byte
 
 // Schema is the JSON Schema of what is in an archive of the format that is written: an object with each of its JSON files under the

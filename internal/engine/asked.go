@@ -45,9 +45,23 @@ func (e *Engine) haltAsked(h Halt) {
 	if m := e.program.Macros[h.Macro]; m != nil {
 		title = "Halt " + m.Source.Name
 	}
-	n := e.haltWhere("Halted by "+h.Actor, h.picks)
-	e.openOwn(h.Request, title, &journal.Origin{ControllerName: "Halt", Gesture: "halt", Via: h.Via, Actor: h.Actor})
+	n := e.haltFor(h, h.Actor)
+	e.openOwn(h.Request, title, originOf("Halt", "halt", h.Request))
 	e.confirmOwn(h.Request, haltedText(n))
+}
+
+// haltFor halts what a halt means. One that means everything stops what reflexes fade, too.
+func (e *Engine) haltFor(h Halt, actor string) int {
+	n := e.haltWhere("Halted by "+actor, h.picks)
+	if h.Macro == "" && h.Controller == "" {
+		n += e.haltHolds()
+	}
+	return n
+}
+
+// originOf is where something comes from that is asked for without a control.
+func originOf(where, gesture string, by Request) *journal.Origin {
+	return &journal.Origin{ControllerName: where, Gesture: gesture, Via: by.Via, Actor: by.Actor}
 }
 
 func haltedText(n int) string {
@@ -135,20 +149,21 @@ func (a Try) carryOut(e *Engine) {
 	e.respond(in, decided, r)
 }
 
-// respond sends one response that no binding gives, decided at a time, or says why it is not sent.
-func (e *Engine) respond(in Input, decided time.Time, r *program.Response) {
-	if reason := e.refusal(in, "", r); reason != "" {
-		e.refuse(in, nil, decided, reason)
-		return
+// respond sends one response that no binding gives, decided at a time; refused says why it is not sent, as its entry does.
+func (e *Engine) respond(in Input, decided time.Time, r *program.Response) (refused string) {
+	if refused = e.refusal(in, "", r); refused != "" {
+		e.refuse(in, nil, decided, refused)
+		return refused
 	}
 	if r.Device == program.SelfID {
-		e.ownAction(in, nil, nil, r)
-		return
+		return e.ownAction(in, nil, nil, r)
 	}
 	cmd, err := e.dispatch(in, e.restorableCause(in, "", r), r)
 	if err != nil {
-		e.refuse(in, nil, decided, fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err))
-		return
+		refused = fmt.Sprintf("This cannot be sent to %s: %v.", r.Name, err)
+		e.refuse(in, nil, decided, refused)
+		return refused
 	}
 	e.logDispatch(cmd, r)
+	return ""
 }

@@ -137,7 +137,7 @@ func (e *Engine) sent() reading.Ahead { return reading.Ahead{Table: e.table} }
 
 // ahead is how things will stand once what is on its way has been done, fades included. Commands are worked
 // out from it.
-func (e *Engine) ahead() ahead { return ahead{e.sent(), e.fades, e.during} }
+func (e *Engine) ahead() ahead { return ahead{e.sent(), e.fades, e.during.event} }
 
 type ahead struct {
 	reading.Ahead

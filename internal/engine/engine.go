@@ -21,6 +21,7 @@ import (
 	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/reflex"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
@@ -40,6 +41,8 @@ type Config struct {
 	Intents Intents
 	// Live is what lived when Synaptor ran last.
 	Live LiveState
+	// Unclean says that Synaptor was cut off when it ran last.
+	Unclean bool
 	// Access decides what may leave; nil: everything.
 	Access *access.Keeper
 }
@@ -92,9 +95,18 @@ type Engine struct {
 	recording   *recording
 	met         map[*program.Response][]needed // what the needs of actions were met by
 	reflexes    map[string]*reflexState
-	reflexDue   time.Time      // when the next of them is to be asked; zero: none is
-	happenings  []happening    // that reflexes are to be asked about, the oldest first
-	during      map[string]any // what the event has brought along that a response is carried out for; nil: there is none
+	reflexDue   time.Time   // when the next of them is to be asked; zero: none is
+	happenings  []happening // that reflexes are to be asked about, the oldest first
+	during      occasion    // what a response is being carried out for
+	switches    Switches
+	timers      map[string]reflex.Timer // by id
+	signals     map[string]*signal      // by their keys
+	holdings    map[reading.Key]*reflex.Holding
+	clock       reflex.Clock
+	began       time.Time   // when the engine was made
+	seen        time.Time   // when that was last kept
+	startAt     time.Time   // when the reflexes of the start were told; zero: not yet
+	starting    []happening // that wait for their devices
 	lastID      uint64
 	lastSent    time.Time
 	doing       doing
@@ -141,6 +153,11 @@ func New(cfg Config, first *program.Program) *Engine {
 		zones:    map[zoneKey]*input.Pages{},
 		told:     map[string]any{},
 		reflexes: map[string]*reflexState{},
+		switches: cfg.Live.Switches.clone(),
+		timers:   maps.Clone(cfg.Live.Timers),
+		signals:  map[string]*signal{},
+		holdings: map[reading.Key]*reflex.Holding{},
+		began:    time.Now(),
 		profiles: map[string]string{},
 		guards:   map[string]*guard{},
 		dials:    map[string]*dialState{},
@@ -155,6 +172,12 @@ func New(cfg Config, first *program.Program) *Engine {
 	}
 	for c, p := range cfg.Live.Profiles {
 		e.profiles[c] = p
+	}
+	for _, h := range cfg.Live.Holds {
+		e.holdings[h.Key] = &h.Holding
+	}
+	if e.timers == nil {
+		e.timers = map[string]reflex.Timer{}
 	}
 	if e.branches == nil {
 		e.branches = map[string]string{}

@@ -20,8 +20,9 @@ const fadeRate = 25
 
 // fade is a number on its way.
 type fade struct {
-	run   *run
-	step  int // of the run's steps
+	run   *run  // nil: a reflex that holds something has begun it
+	in    Input // whose fade it is
+	step  int   // of the run's steps
 	order macro.Order
 	resp  *program.Response
 	param device.ParamSpec
@@ -50,41 +51,60 @@ func (e *Engine) startFade(r *run, o macro.Order, at int) {
 		e.doStep(r, o, at, e.withParam(resp, own, strconv.FormatInt(o.Over.Milliseconds(), 10)))
 		return
 	}
+	f, why := e.beginFade(&fade{run: r, in: r.in, step: at, order: o, resp: resp, title: title})
+	if f == nil {
+		e.stepUnsent(r, at, title, why)
+	}
+}
+
+// beginFade begins a fade in steps, from where the number is; why says why it does not.
+func (e *Engine) beginFade(f *fade) (begun *fade, why string) {
+	resp, o := f.resp, f.order
 	i := slices.IndexFunc(resp.Bound.Action.Params, device.ParamSpec.IsNumber)
 	affects := resp.Bound.Affects()
 	if i < 0 || len(affects) == 0 {
-		e.stepUnsent(r, at, title, "This action has no number that could be faded.")
-		return
+		return nil, "This action has no number that could be faded."
 	}
+	f.in.At = time.Now()
 	param := resp.Bound.Action.Params[i]
 	d := e.program.Devices[resp.Device]
 	e.sendBefore(d.ID)
 	line := d.Type.Ramp(affects[0].Path, e.table.Reading(affects[0]), resp.Bound.Params[param.ID], o.Step.Curve)
 	if line == nil {
-		e.stepUnsent(r, at, title, "Nobody knows where it stands, so it cannot be faded from there.")
-		return
+		return nil, "Nobody knows where it stands, so it cannot be faded from there."
 	}
 	rate := d.Device.FrameRate
 	if rate <= 0 {
 		rate = fadeRate
 	}
-	f := &fade{run: r, step: at, order: o, resp: resp, param: param, line: line, key: affects[0], began: o.At, every: time.Duration(float64(time.Second) / rate), title: title}
+	f.param, f.line, f.key, f.began, f.every = param, line, affects[0], o.At, time.Duration(float64(time.Second)/rate)
 	// The device may still say where it was before what is on its way to it.
 	before, known := reading.Number(e.table.Reading(f.key).Value)
 	if !known {
 		before = line.At(0)
 	}
 	f.trail = macro.NewTrail(before, slackOf(d, f.key))
-	f.trail.Sent(in.At, line.At(0))
-	e.log(journal.Event{Entry: r.ID, At: in.At, Stage: journal.StageDispatch, Text: title + ": the fade begins"})
+	f.trail.Sent(f.in.At, line.At(0))
+	e.log(journal.Event{Entry: f.in.Entry, At: f.in.At, Stage: journal.StageDispatch, Text: f.title + ": the fade begins"})
 	for _, eff := range resp.Bound.Effects(e.sent()) {
 		if eff.Key == f.key {
 			f.end = eff.Value
 		}
 	}
-	e.takeOverFades(f.key, nil, title)
+	e.takeOverFades(f.key, nil, f.title)
 	e.fades = append(e.fades, f)
-	e.stepFade(f, in.At) // at once: what the next steps find, a put back above all, is that it has begun
+	e.stepFade(f, f.in.At) // at once: what the next steps find, a put back above all, is that it has begun
+	return f, ""
+}
+
+// fadeEnds ends a fade that cannot go on.
+func (e *Engine) fadeEnds(f *fade, reason string) {
+	e.endFade(f)
+	if f.run != nil {
+		e.stepUnsent(f.run, f.step, f.title, reason)
+		return
+	}
+	e.refuse(f.in, nil, time.Now(), reason)
 }
 
 // slackOf is how far what a device reports may be from what it was sent.
@@ -148,19 +168,21 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 		}
 		e.armStep(f.next)
 	}
-	in := f.run.in
+	in := f.in
 	in.At = now
 	f.trail.Sent(now, rounded)
 	resp := e.withParam(f.resp, f.param.ID, text)
 	if reason := e.refusal(in, "", resp); reason != "" {
-		e.endFade(f)
-		e.stepUnsent(f.run, f.step, f.title, reason)
+		e.fadeEnds(f, reason)
 		return
 	}
-	cmd, err := e.dispatch(in, cause{run: f.run, step: f.step, runs: f.order.Runs, bases: f.run.bases, title: f.title, quiet: !done, fade: f}, resp)
+	by := cause{run: f.run, step: f.step, runs: f.order.Runs, title: f.title, quiet: !done, fade: f, aside: f.run == nil && !done}
+	if f.run != nil {
+		by.bases = f.run.bases
+	}
+	cmd, err := e.dispatch(in, by, resp)
 	if err != nil {
-		e.endFade(f)
-		e.stepUnsent(f.run, f.step, f.title, err.Error())
+		e.fadeEnds(f, err.Error())
 		return
 	}
 	e.logDispatch(cmd, resp)
@@ -168,6 +190,8 @@ func (e *Engine) stepFade(f *fade, now time.Time) {
 
 // dueFades sends the next step of every fade whose time has come.
 func (e *Engine) dueFades(now time.Time) {
+	was := e.during
+	defer func() { e.during = was }()
 	for _, f := range slices.Clone(e.fades) {
 		if now.Before(f.next) {
 			e.armStep(f.next)
@@ -177,8 +201,11 @@ func (e *Engine) dueFades(now time.Time) {
 			continue
 		}
 		e.doing = doing{run: f.run}
+		e.during = f.in.occasion
 		e.stepFade(f, now)
-		e.advanceRun(f.run)
+		if f.run != nil {
+			e.advanceRun(f.run)
+		}
 	}
 }
 
@@ -239,7 +266,7 @@ func (e *Engine) stopRamp(c *command) (why string) {
 func (e *Engine) movedBy(bases macro.Baselines, run int) func(reading.Key) bool {
 	return func(k reading.Key) bool {
 		return slices.ContainsFunc(e.fades, func(f *fade) bool {
-			return f.key == k && f.run.bases[0] == bases[0] && slices.Contains(f.order.Runs, run)
+			return f.key == k && f.run != nil && f.run.bases[0] == bases[0] && slices.Contains(f.order.Runs, run)
 		})
 	}
 }
@@ -262,6 +289,10 @@ func (e *Engine) takeOverFades(k reading.Key, but *fade, by string) {
 		}
 		e.endFade(f)
 		text := f.title + " was taken over by " + by + "."
+		if f.run == nil {
+			e.log(journal.Event{Entry: f.in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: text, Outcome: journal.Overtaken, Reason: text})
+			continue
+		}
 		e.log(journal.Event{Entry: f.run.ID, At: time.Now(), Stage: journal.StageDecision, Text: text})
 		row := &f.run.Steps[f.step]
 		row.State, row.Reason = "done", text

@@ -167,6 +167,7 @@ func (e *Engine) controlReleased(in Input, h *held) {
 // what the journal is told, in this order. It reports whether the journal was told anything.
 func (e *Engine) gesture(in Input, c *program.Controller, h *held, ev input.Event) bool {
 	decided, m := time.Now(), h.mapping
+	e.gestured(in, c, ev)
 	if ev.Ends {
 		e.closeTalk(in, c, h, decided)
 		return true

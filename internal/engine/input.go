@@ -28,10 +28,10 @@ type Input struct {
 	// Unguarded says that it passes no guard: a program was given that.
 	Unguarded bool
 
-	chain  []string // the reflexes that have caused it, the first one first
-	closes bool     // it closes what a hand has opened
-	joined bool     // the entry is open: the input goes on with a turn or a slide
-	again  bool     // something has left for the entry before
+	occasion
+	closes bool // it closes what a hand has opened
+	joined bool // the entry is open: the input goes on with a turn or a slide
+	again  bool // something has left for the entry before
 }
 
 // controlKey names the control of an input.

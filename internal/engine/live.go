@@ -5,6 +5,7 @@ import (
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reflex"
 )
 
 // LiveState is what lives and survives a restart.
@@ -15,6 +16,12 @@ type LiveState struct {
 	Turns map[string]string `json:"turns,omitempty"`
 	// Runs are those that went on, with what they had changed.
 	Runs []KeptRun `json:"runs,omitempty"`
+	// Switches, Timers and Holds are those of reflexes.
+	Switches Switches                `json:"switches"`
+	Timers   map[string]reflex.Timer `json:"timers,omitempty"`
+	Holds    []KeptHold              `json:"holds,omitempty"`
+	// Seen is when Synaptor was last there, where schedules need that.
+	Seen time.Time `json:"seen"`
 }
 
 // KeptRun is a run that went on when Synaptor ended.

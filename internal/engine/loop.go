@@ -181,8 +181,14 @@ func (e *Engine) event(ev any) {
 	case releaseAll:
 		e.releaseAll(ev.link)
 	case sayOwn:
+		was := e.told[ev.path]
 		e.told[ev.path] = ev.value
 		e.reportOwn(ev.path, ev.value)
+		if ev.path == "timecode/now" {
+			e.timecode(was, ev.value)
+		}
+	case panelDid:
+		e.panelDid(ev)
 	case claimsChanged:
 		e.publishSelf()
 	case linkChanged:

@@ -3,38 +3,52 @@ package engine
 import (
 	"fmt"
 	"slices"
+	"strings"
 	"time"
 
-	"synaptor/internal/core/device"
-	"synaptor/internal/core/reading"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
-	"synaptor/internal/link"
 	"synaptor/internal/program"
 )
 
+// occasion is what something is carried out for.
+type occasion struct {
+	event map[string]any // what the event brings along; nil: there is none
+	chain []string       // the reflexes that have led to it, the first one first
+}
+
 // happening is an event that starts a reflex, or may.
 type happening struct {
+	occasion
 	reflex *program.Reflex
 	at     time.Time
-	text   string         // in words
-	fields map[string]any // event.*
-	chain  []string       // the reflexes that have led to it, the first one first
+	text   string // in words
 }
 
 // reflexState is what lives of a reflex.
 type reflexState struct {
+	reflex.Case[happening]
 	of      *program.Reflex
-	watch   reflex.Watch
-	gate    reflex.Gate[happening]
-	breaker reflex.Breaker
 	row     ReflexChanged
+	told    ReflexChanged // what was published last
+	next    time.Time     // of its schedule; zero: there is none
+	ends    time.Time     // when it lets go of what it holds; zero: its condition holds, or it holds nothing
+	offered *happening    // what waits for somebody to decide
+	refused refusals
+}
+
+// refusals are firings that were refused one after the other, for the same reason: they are one entry of the journal.
+type refusals struct {
+	entry, reason string
+	n             int
+	since         time.Time
 }
 
 // ReflexChanged says how a reflex stands.
 type ReflexChanged struct {
 	ID string `json:"id"`
+	On bool   `json:"on"`
 	// Last is when it fired last, Count how often since Synaptor has started.
 	Last  time.Time `json:"last"`
 	Count int       `json:"count"`
@@ -47,7 +61,17 @@ type ReflexChanged struct {
 	Broken string `json:"broken,omitempty"`
 	// Problem is why it can never fire.
 	Problem string `json:"problem,omitempty"`
+	// Next is when its schedule comes next, and Skipped says that it is passed over then.
+	Next    time.Time `json:"next"`
+	Skipped bool      `json:"skipped,omitempty"`
+	// Holds says that it holds something now.
+	Holds bool `json:"holds,omitempty"`
+	// Offered is what waits for somebody to decide whether it is to fire; empty: nothing does.
+	Offered string `json:"offered,omitempty"`
 }
+
+// ReflexGone says that there is no such reflex any more.
+type ReflexGone struct{ ID string }
 
 // maxHappenings is how many events may wait for reflexes.
 //
@@ -58,11 +82,11 @@ const maxHappenings = 10_000
 func (e *Engine) reflexState(r *program.Reflex) *reflexState {
 	st := e.reflexes[r.Source.ID]
 	if st == nil || st.of.Source != r.Source {
-		row := ReflexChanged{ID: r.Source.ID}
-		if st != nil {
-			row.Last, row.Count = st.row.Last, st.row.Count
+		was := st
+		st = &reflexState{Case: reflex.Case[happening]{Watch: r.Watch(), Gate: program.GateOf[happening](r)}, row: ReflexChanged{ID: r.Source.ID}}
+		if was != nil {
+			st.row.Last, st.row.Count, st.told = was.row.Last, was.row.Count, was.told
 		}
-		st = &reflexState{watch: r.Watch(), gate: reflex.Gate[happening]{Every: time.Duration(r.Source.EveryMs) * time.Millisecond, Beyond: r.Source.Beyond, Length: r.Source.Length}, row: row}
 		e.reflexes[r.Source.ID] = st
 	}
 	st.of = r
@@ -77,43 +101,32 @@ func (e *Engine) settleReflexes() {
 			e.stream.push(ReflexGone{id})
 		}
 	}
+	if e.switches.tidy(e.program.Show) {
+		e.stream.push(SwitchesChanged{e.switches.clone()})
+	}
+	e.letGoOfOthers()
 	for _, r := range e.program.Reflexes.All {
 		st := e.reflexState(r)
 		st.row.Problem = r.Problem
+		e.schedule(st, time.Now())
 		e.publishReflex(st)
+		if r.Source.On.Kind == reflex.OnWhile {
+			e.follow(r)
+		}
 	}
+	e.started()
 }
-
-// ReflexGone says that there is no such reflex any more.
-type ReflexGone struct{ ID string }
 
 func (e *Engine) publishReflex(st *reflexState) {
-	st.row.Waiting = st.gate.Waiting()
-	e.stream.push(st.row)
-}
-
-// sees tells the reflexes that wait for a reading what it was and is. What nobody knew before, as after a start or while a device tells all it has, is
-// nothing that happens.
-func (e *Engine) sees(k reading.Key, was reading.Reading, chain []string) {
-	list := e.program.Reflexes.ByKey[k]
-	if len(list) == 0 {
-		return
+	id := st.of.Source.ID
+	st.row.Waiting, st.row.On, st.row.Broken, st.row.Holds = st.Gate.Waiting(), e.isOn(st.of), st.Broken, e.holds(id)
+	st.row.Next, st.row.Skipped = st.next, !st.next.IsZero() && e.switches.Skips[id].Equal(st.next)
+	if st.row.Offered = ""; st.offered != nil {
+		st.row.Offered = st.offered.text
 	}
-	now, at := e.table.Reading(k), time.Now()
-	known := was.Quality != reading.Unknown && now.Quality != reading.Unknown
-	if rt := e.devices[k.Device]; rt != nil && rt.state.Phase != link.Up {
-		known = false
-	}
-	for _, r := range list {
-		st := e.reflexState(r)
-		if !known {
-			st.watch.Forget()
-			continue
-		}
-		if st.watch.See(was.Value, now.Value, at) {
-			e.happens(e.ofReading(r, k, was.Value, at, chain))
-		}
-		e.armReflex(st.watch.Next())
+	if st.row != st.told {
+		st.told = st.row
+		e.stream.push(st.row)
 	}
 }
 
@@ -128,70 +141,13 @@ func (e *Engine) armReflex(at time.Time, any bool) {
 	e.arm(at)
 }
 
-func (e *Engine) ofReading(r *program.Reflex, k reading.Key, was reading.Value, at time.Time, chain []string) happening {
-	now := e.table.Reading(k).Value
-	return happening{reflex: r, at: at, chain: chain, fields: map[string]any{"value": now, "was": was},
-		text: fmt.Sprintf("%s is %s", e.program.Called(k, e.table), e.program.Word(k, now, e.table))}
-}
-
-// forgets has reflexes begin anew that wait for readings of a device that is away.
-func (e *Engine) forgets(device string) {
-	for k, list := range e.program.Reflexes.ByKey {
-		if k.Device != device {
-			continue
-		}
-		for _, r := range list {
-			e.reflexState(r).watch.Forget()
-		}
-	}
-}
-
-// linked tells the reflexes that wait for a link that it has come or gone. The first time after a start is not a return, and parking is a hand's doing.
-func (e *Engine) linked(rt *deviceState, id string, was, now link.Phase) {
-	edge, word := "", ""
-	switch {
-	case now == link.Up && was != link.Up && rt.came:
-		edge, word = show.Comes, "answers again"
-	case away(now) && now != link.Parked && !away(was) && rt.came:
-		edge, word = show.Goes, "does not answer any more"
-	}
-	if now == link.Up {
-		rt.came = true
-	}
-	if edge == "" {
-		return
-	}
-	for _, r := range e.program.Reflexes.ByLink[id] {
-		if r.Source.On.Edge == edge {
-			name := e.program.Devices[id].Name
-			e.happens(happening{reflex: r, at: time.Now(), text: name + " " + word, fields: map[string]any{"device": name}})
-		}
-	}
-}
-
-// hears tells the reflexes that wait for a device's own events of them.
-func (e *Engine) hears(id string, at time.Time, events []device.Event) {
-	for _, ev := range events {
-		list := e.program.Reflexes.ByEvent[[2]string{id, ev.ID}]
-		if len(list) == 0 {
-			continue
-		}
-		fields := map[string]any{}
-		for name, value := range ev.Fields {
-			fields[name] = value
-		}
-		for _, r := range list {
-			e.happens(happening{reflex: r, at: at, text: ev.Title, fields: fields})
-		}
-	}
-}
-
 // happens notes an event for its turn: reflexes are carried out by themselves, never in the middle of something else.
 func (e *Engine) happens(h happening) {
-	if len(e.happenings) >= maxHappenings {
+	if len(e.happenings) < maxHappenings {
+		e.happenings = append(e.happenings, h)
 		return
 	}
-	e.happenings = append(e.happenings, h)
+	e.holdBack(e.reflexState(h.reflex), h, fmt.Sprintf("%d events wait already.", maxHappenings))
 }
 
 // takeHappening carries out the oldest event that waits; false: none does.
@@ -200,7 +156,7 @@ func (e *Engine) takeHappening() bool {
 		return false
 	}
 	h := e.happenings[0]
-	e.happenings = slices.Delete(e.happenings, 0, 1)
+	e.happenings = e.happenings[1:]
 	if e.program.Show.Reflex(h.reflex.Source.ID) != h.reflex.Source {
 		return true // it is another one, or gone
 	}
@@ -211,36 +167,37 @@ func (e *Engine) takeHappening() bool {
 // judge finds out whether a reflex fires on an event, now, later or not.
 func (e *Engine) judge(h happening) {
 	st := e.reflexState(h.reflex)
-	source := h.reflex.Source
-	switch {
-	case source.Off, st.row.Broken != "":
-		return
-	case h.reflex.Problem != "":
-		e.holdBack(st, h.reflex.Problem)
+	if why := e.offBecause(h.reflex); why != "" {
 		return
 	}
-	if ok, why := h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.fields}); !ok {
-		e.holdBack(st, why+".")
+	if h.reflex.Problem != "" {
+		e.holdBack(st, h, h.reflex.Problem)
 		return
 	}
-	switch st.gate.Ask(h.reflex.Key(h.fields), h, time.Now()) {
-	case reflex.Fires:
-		e.fireReflex(st, h)
+	why, ok := "", true
+	if h.event, ok = h.reflex.Source.Table.Fill(h.event); !ok {
+		e.holdBack(st, h, fmt.Sprintf("Its table has no row for %v.", h.event[h.reflex.Source.Table.By]))
 		return
-	case reflex.Dropped:
-		e.holdBack(st, fmt.Sprintf("It fires at most once in %s.", brief(st.gate.Every)))
-	default:
-		e.holdBack(st, "It waits for its time.")
 	}
-	e.armReflex(st.gate.Next())
+	if ok, why = h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.event}); !ok {
+		e.holdBack(st, h, why)
+		return
+	}
+	if verdict, why := st.Judge(h.reflex.Key(h.event), h, time.Now()); verdict != reflex.Fires {
+		e.holdBack(st, h, why)
+		e.armReflex(st.Gate.Next())
+		return
+	}
+	e.fireReflex(st, h)
 }
 
-func (e *Engine) holdBack(st *reflexState, why string) {
+func (e *Engine) holdBack(st *reflexState, h happening, why string) {
 	st.row.Held, st.row.HeldAt = why, time.Now()
+	e.stream.push(Judged{At: h.at, Reflex: st.of.Source.ID, Text: h.text, Held: why})
 	e.publishReflex(st)
 }
 
-// dueReflexes takes up what has been so for long enough, and what has waited for its time.
+// dueReflexes takes up what has been so for long enough, what has waited for its time, schedules, and what is to be let go of.
 func (e *Engine) dueReflexes(now time.Time) {
 	if e.reflexDue.IsZero() {
 		return
@@ -250,67 +207,117 @@ func (e *Engine) dueReflexes(now time.Time) {
 		return
 	}
 	e.reflexDue = time.Time{}
+	jumped := e.clock.See(now.Round(0), now.Sub(e.began))
 	for _, r := range e.program.Reflexes.All {
 		st := e.reflexState(r)
-		if on := r.Source.On; st.watch.Due(now) {
-			k := reading.Key{Device: on.Device, Path: on.Path}
-			e.happens(e.ofReading(r, k, nil, now, nil))
+		if st.Watch.Due(now) {
+			e.happens(e.ofReading(r, nil, now, nil))
 		}
-		for _, h := range st.gate.Due(now) {
-			if st.row.Broken == "" {
+		for _, h := range st.Gate.Due(now) {
+			if e.offBecause(r) == "" {
 				e.fireReflex(st, h)
 			}
 		}
-		e.armReflex(st.watch.Next())
-		e.armReflex(st.gate.Next())
+		e.dueSchedule(st, now, jumped)
+		e.dueHold(st, now)
+		e.armReflex(st.Next())
 	}
+	e.dueStart(now)
+	e.dueTimers(now)
+	e.keepSeen(now)
+}
+
+// openReflex opens the entry of a firing; why says that it may not, and its entry has ended with that.
+func (e *Engine) openReflex(st *reflexState, h happening) (in Input, why string) {
+	source, now := st.of.Source, time.Now()
+	actor := "Reflex " + source.Name
+	in = Input{Entry: journal.NextID(), At: h.at, Via: "reflex", Actor: actor, By: source.Owner,
+		occasion: occasion{h.event, append(slices.Clone(h.chain), source.ID)}}
+	e.doing.entry = in.Entry
+	e.log(journal.Event{Entry: in.Entry, At: h.at, Stage: journal.StageInput, Text: h.text,
+		Origin: &journal.Origin{ControllerName: "Reflexes", Control: source.Name, Gesture: source.On.Kind, Via: "reflex", Actor: actor}})
+	if len(h.chain) > 0 {
+		e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: "Set off by " + e.named(h.chain)})
+	}
+	if why = st.Fire(source.ID, h.chain, e.named, now); why == "" {
+		st.row.Last, st.row.Held = now, ""
+		st.row.Count++
+		return in, ""
+	}
+	if st.Broken != "" {
+		why += " It is switched off."
+		e.letGo(st.of, "It was switched off")
+	}
+	e.refuse(in, nil, now, why)
+	e.holdBack(st, h, why)
+	return in, why
 }
 
 // fireReflex carries out the response of a reflex.
 func (e *Engine) fireReflex(st *reflexState, h happening) {
-	source, r, now := h.reflex.Source, h.reflex.Then, time.Now()
-	actor := "Reflex " + source.Name
-	in := Input{Entry: journal.NextID(), At: h.at, Via: "reflex", Actor: actor, chain: append(slices.Clone(h.chain), source.ID)}
-	e.doing.entry = in.Entry
-	e.log(journal.Event{Entry: in.Entry, At: h.at, Stage: journal.StageInput, Text: h.text,
-		Origin: &journal.Origin{ControllerName: "Reflexes", Control: source.Name, Gesture: source.On.Kind, Via: "reflex", Actor: actor}})
-	switch {
-	case slices.Contains(h.chain, source.ID):
-		e.breakReflex(st, in, "It has set itself off, by way of "+e.named(h.chain)+".")
-		return
-	case len(h.chain) >= reflex.MaxDepth:
-		e.refuse(in, nil, now, fmt.Sprintf("%d reflexes have set each other off: that is as far as it goes.", len(h.chain)))
-		e.holdBack(st, "Too many reflexes have set each other off.")
-		return
-	case st.breaker.Fired(now):
-		e.breakReflex(st, in, fmt.Sprintf("It has fired more than %d times in %s.", reflex.BreakAfter, brief(reflex.BreakWithin)))
+	was := e.during
+	defer func() { e.during = was }()
+	e.during = h.occasion
+	r := e.program.Response(st.of, program.Happening{World: e.ahead(), Fields: h.event})
+	if e.refusedAgain(st, h, r) {
 		return
 	}
-	st.row.Last, st.row.Held = now, ""
-	st.row.Count++
+	in, why := e.openReflex(st, h)
 	defer e.publishReflex(st)
-	e.during = h.fields
-	defer func() { e.during = nil }()
-	e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: "The reflex answers", Title: e.title(r), Device: r.Name})
-	e.respond(in, now, r)
+	if why != "" {
+		return
+	}
+	e.during = in.occasion
+	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "The reflex answers", Title: e.title(r), Device: r.Name})
+	refused := e.respond(in, time.Now(), r)
+	e.stream.push(Judged{At: h.at, Reflex: st.of.Source.ID, Text: h.text, Does: e.title(r), Held: refused, Entry: in.Entry})
+	if refused != "" {
+		st.row.Held, st.row.HeldAt = refused, time.Now()
+		st.refused = refusals{in.Entry, refused, 1, time.Now()}
+	}
+}
+
+// refusedFor is how long refusals for the same reason are one entry of the journal.
+const refusedFor = time.Minute
+
+// refusedAgain tells whether a response is refused for the reason of the last time, a moment ago: then its entry counts that, and no other is made.
+func (e *Engine) refusedAgain(st *reflexState, h happening, r *program.Response) bool {
+	last := &st.refused
+	if last.entry == "" || time.Since(last.since) > refusedFor || e.refusal(Input{By: st.of.Source.Owner}, "", r) != last.reason {
+		st.refused = refusals{}
+		return false
+	}
+	last.n++
+	e.log(journal.Event{Entry: last.entry, Outcome: journal.Refused, Reason: fmt.Sprintf("%s (%d times)", last.reason, last.n)})
+	e.holdBack(st, h, fmt.Sprintf("%s That was so %d times.", last.reason, last.n))
+	return true
 }
 
 // named are the names of reflexes.
-func (e *Engine) named(ids []string) (out string) {
+func (e *Engine) named(ids []string) string {
+	var out []string
 	for _, id := range ids {
 		if r := e.program.Show.Reflex(id); r != nil {
-			if out != "" {
-				out += ", "
-			}
-			out += r.Name
+			out = append(out, r.Name)
 		}
 	}
-	return out
+	return strings.Join(out, ", ")
 }
 
-// breakReflex switches a reflex off, loudly, until somebody edits it or switches it on.
-func (e *Engine) breakReflex(st *reflexState, in Input, why string) {
-	st.row.Broken = why
-	e.refuse(in, nil, time.Now(), why+" It is switched off.")
-	e.publishReflex(st)
+// Judged says what became of an event for a reflex.
+type Judged struct {
+	At     time.Time `json:"at"`
+	Reflex string    `json:"reflex"`
+	Text   string    `json:"text"`
+	Does   string    `json:"does,omitempty"`  // what it did
+	Held   string    `json:"held,omitempty"`  // why it did not
+	Entry  string    `json:"entry,omitempty"` // of the journal
+}
+
+// Happened is something that can start a reflex, whether one waits for it or not.
+type Happened struct {
+	At     time.Time      `json:"at"`
+	On     show.On        `json:"on"` // as a reflex says it that waits for it
+	Text   string         `json:"text"`
+	Fields map[string]any `json:"fields,omitempty"`
 }

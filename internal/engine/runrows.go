@@ -6,8 +6,6 @@ import (
 	"time"
 
 	"synaptor/internal/core/macro"
-	"synaptor/internal/core/reading"
-	"synaptor/internal/program"
 )
 
 // RunRow is a run as live clients see it.
@@ -73,9 +71,9 @@ func (e *Engine) publishRun(r *run) {
 
 // publishRunning reports which macros run, as readings of Synaptor itself.
 func (e *Engine) publishRunning(id string) {
-	e.reportSelf("runs", e.runsGoing())
+	e.reportOwn("runs", e.runsGoing())
 	if e.program.Macros[id] != nil {
-		e.reportSelf("macro/"+id+"/running", len(e.runsOf(id)) > 0)
+		e.reportOwn("macro/"+id+"/running", len(e.runsOf(id)) > 0)
 	}
 }
 
@@ -87,14 +85,6 @@ func (e *Engine) runsGoing() (n int) {
 		}
 	}
 	return n
-}
-
-// reportSelf reports a reading of Synaptor itself.
-func (e *Engine) reportSelf(path string, v any) {
-	k := reading.Key{Device: program.SelfID, Path: path}
-	if changed, _ := e.table.Report(k, v, time.Now()); changed {
-		e.changed(k, "", "")
-	}
 }
 
 // publishMacros reports what macros there are.

@@ -9,6 +9,7 @@ import (
 
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
 	"synaptor/internal/program"
 )
@@ -165,6 +166,7 @@ func (e *Engine) beginRun(in Input, c *program.Controller, m *program.Mapping, m
 	}
 	e.publishRunning(mac.Source.ID)
 	e.publishRun(r)
+	e.macroDid(r, show.Begins, "has begun")
 	e.dueRuns(now)
 }
 
@@ -183,8 +185,10 @@ func (e *Engine) dueRuns(now time.Time) {
 	e.takeHalts()
 	e.precise, e.waiters = time.Time{}, false
 	e.dueDelayed(now)
+	was := e.during
+	defer func() { e.during = was }()
 	for _, r := range slices.Clone(e.runs) {
-		e.doing = doing{run: r}
+		e.doing, e.during = doing{run: r}, r.in.occasion
 		if !r.limit.IsZero() && !now.Before(r.limit) && r.State == macro.Going {
 			e.failRun(r, fmt.Sprintf("It took longer than its limit of %s.", time.Duration(r.macro.Source.LimitMs)*time.Millisecond))
 		}
@@ -196,7 +200,7 @@ func (e *Engine) dueRuns(now time.Time) {
 		}
 		e.advanceRun(r)
 	}
-	e.doing = doing{}
+	e.doing, e.during = doing{}, was
 	e.dueFades(now)
 }
 
@@ -254,6 +258,7 @@ func (e *Engine) settleRun(r *run) {
 	e.publishRun(r)
 	e.runs = slices.DeleteFunc(e.runs, func(o *run) bool { return o == r })
 	e.publishRunning(r.Macro)
+	e.macroEnded(r)
 	if len(r.queue) > 0 {
 		e.ended = append(e.ended, r)
 	}

@@ -33,6 +33,9 @@ func (e *Engine) factsOf(m *program.Macro) plan.Facts {
 		}}
 }
 
+// Event implements expr.Eventful.
+func (s runWorld) Event() map[string]any { return s.e.during.event }
+
 // Holds implements macro.World.
 func (s runWorld) Holds(condition string) bool { return macro.Met(condition, s) }
 
@@ -69,7 +72,7 @@ func (e *Engine) rememberBranch(step, branch string) {
 	e.stream.push(BranchTaken{step, branch})
 	for id, m := range e.program.Macros {
 		if m.Turns != nil && m.Turns.ID == step {
-			e.reportSelf("macro/"+id+"/branch", branch)
+			e.reportOwn("macro/"+id+"/branch", branch)
 		}
 	}
 }

@@ -125,6 +125,9 @@ func (e *Engine) publishSelf() {
 		say("output/"+o.ID+"/holder", holder)
 	}
 	say("locked", e.cfg.Access.Locked())
+	e.publishSwitches(say)
+	e.publishTimers(say)
+	e.publishSignals(say)
 	for _, p := range e.program.Show.Profiles() {
 		say("profile/"+p.ID+"/name", p.Name)
 	}
@@ -150,7 +153,7 @@ func (e *Engine) reportOwn(path string, v any) {
 	was := e.table.Reading(k)
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
 		e.changed(k, "", "")
-		e.sees(k, was, nil)
+		e.sees(k, was, e.during.chain)
 	}
 }
 
@@ -185,7 +188,7 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 			}
 			h.Controller = c.ID
 		}
-		return haltedText(e.haltWhere("Halted by "+in.Actor, h.picks)), nil
+		return haltedText(e.haltFor(h, in.Actor)), nil
 	case "put-back", "put-back-macro":
 		for _, p := range slices.Backward(e.restorables) {
 			if p.entry == in.Entry || r.Call.Action == "put-back-macro" && p.macro != params["macro"] || e.restorableOf(p.entry) == nil {
@@ -198,6 +201,14 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 			return "Put back what " + e.titleOf(p) + " has changed", nil
 		}
 		return "", fmt.Errorf("no press or run of the last two minutes has anything to put back")
+	case "reflexes", "audience":
+		return e.switchAll(r.Call.Action == "audience", params["to"]), nil
+	case "reflex":
+		return e.switchReflex(params["reflex"], params["to"])
+	case "signal":
+		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
+	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
+		return e.timerAction(r.Call.Action, params)
 	case "marker":
 		return "Marked: " + params["words"], nil
 	case "profile":
@@ -300,8 +311,8 @@ func (e *Engine) targets(c *program.Controller, p *show.Page) []*program.Control
 }
 
 // ownAction carries out an action of Synaptor itself for an input and writes its
-// trace.
-func (e *Engine) ownAction(in Input, c *program.Controller, m *program.Mapping, r *program.Response) {
+// trace; refused says why it is not done.
+func (e *Engine) ownAction(in Input, c *program.Controller, m *program.Mapping, r *program.Response) (refused string) {
 	at := time.Now()
 	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDispatch, Text: "Done by Synaptor itself"})
 	text, err := e.carryOutOwn(in, c, m, r)
@@ -309,17 +320,19 @@ func (e *Engine) ownAction(in Input, c *program.Controller, m *program.Mapping, 
 		e.recordOwnAction(r)
 	}
 	if err != nil {
-		e.refuse(in, m, at, "This cannot be done: "+err.Error()+".")
-		return
+		refused = "This cannot be done: " + err.Error() + "."
+		e.refuse(in, m, at, refused)
+		return refused
 	}
 	done := journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageConfirm, Text: text, Outcome: journal.Confirmed, Confirms: true}
 	switch r.Call.Action {
 	case "run":
-		return // its entry ends with the run
+		return "" // its entry ends with the run
 	case "put-back", "put-back-macro":
 		done.Outcome, done.Confirms = "", false // what is sent ends it
 	}
 	e.log(done)
+	return ""
 }
 
 // releasePages takes away the pages that a control holds.

@@ -85,6 +85,7 @@ func (m *Mirror) apply(change any, b *batch) {
 				ev.Now.By = was.By // the value is as it was
 			}
 		}
+		m.recordReading(ev)
 		m.replica.Set(ev.Key, ev.Now)
 		m.publishReading(ev.Key, ev.Now)
 		m.noteRename(ev.Key, b.renamed)
@@ -117,6 +118,18 @@ func (m *Mirror) apply(change any, b *batch) {
 		m.cfg.Hub.Publish("reflex/"+ev.ID, []string{"reflexes"}, ev)
 	case engine.ReflexGone:
 		m.cfg.Hub.Remove("reflex/" + ev.ID)
+	case engine.Happened:
+		m.happened(ev)
+	case engine.Judged:
+		m.judged(ev)
+	case engine.SwitchesChanged:
+		m.live.Switches, m.unsaved = ev.Now, true
+	case engine.TimersChanged:
+		m.live.Timers, m.unsaved = ev.All, true
+	case engine.HoldsChanged:
+		m.live.Holds, m.unsaved = ev.All, true
+	case engine.Seen:
+		m.live.Seen, m.unsaved = ev.At, true
 	case engine.RecordingChanged:
 		m.cfg.Hub.Publish("recording", []string{"runs"}, ev.Row)
 	default:
@@ -217,6 +230,7 @@ func (m *Mirror) use(p *program.Program) {
 		}
 	}
 	m.tidy(p)
+	m.watched = p.Recorded()
 	m.watchShown()
 	for id := range p.Devices {
 		m.publishDevice(id)

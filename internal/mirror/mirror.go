@@ -41,6 +41,8 @@ type Config struct {
 	// KeepLive what lives. They must not wait for a disk. Both may be nil.
 	Keep     func(device string, known []device.Report)
 	KeepLive func(engine.LiveState)
+	// History takes in what has been; it must not wait for a disk. It may be nil.
+	History History
 }
 
 // Mirror follows an engine.
@@ -73,8 +75,12 @@ type Mirror struct {
 	summary map[string]string          // what each device has
 	ended   map[string]time.Time       // when runs have ended, by id
 	live    engine.LiveState
-	unsaved bool                 // live has changed
-	unkept  map[string]time.Time // devices with something new to keep, since when
+	past    []engine.Happened      // what has happened, the newest last
+	verdict []engine.Judged        // what became of it
+	numbers map[reading.Key]number // that keep changing
+	watched map[reading.Key]bool   // the readings that are recorded
+	unsaved bool                   // live has changed
+	unkept  map[string]time.Time   // devices with something new to keep, since when
 	// going are runs that go on, left what is to be decided: both survive a restart.
 	going, left []engine.KeptRun
 }
@@ -112,7 +118,9 @@ func New(first *program.Program, cfg Config) (*Mirror, error) {
 		summary:  map[string]string{},
 		ended:    map[string]time.Time{},
 		unkept:   map[string]time.Time{},
-		live:     engine.LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{}},
+		numbers:  map[reading.Key]number{},
+		live: engine.LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{},
+			Switches: cfg.Live.Switches, Timers: cfg.Live.Timers, Holds: cfg.Live.Holds, Seen: cfg.Live.Seen},
 	}
 	m.now = View{Program: first, readings: m.replica, font: font}
 	for step, branch := range cfg.Live.Turns {
@@ -183,6 +191,7 @@ func (m *Mirror) turn(tick <-chan time.Time) bool {
 	case now := <-tick:
 		m.endMoments(now)
 		m.keepKnown(now)
+		m.recordNumbers(now)
 		m.saveLive()
 	case <-m.quit:
 		m.follow()

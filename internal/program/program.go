@@ -8,6 +8,7 @@ import (
 	"cmp"
 	"maps"
 	"sync/atomic"
+	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
@@ -18,6 +19,7 @@ import (
 // Program is a compiled show. It is immutable.
 type Program struct {
 	Show        *show.Show
+	TimeZone    *time.Location // of the show
 	Sheets      *sheet.Library
 	Devices     map[string]*Device
 	Controllers map[string]*Controller // by id
@@ -79,6 +81,7 @@ type Controller struct {
 func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *Program {
 	n := &Program{serial: serials.Add(1), Show: s, Sheets: lib, sources: sources, Devices: map[string]*Device{}, Controllers: map[string]*Controller{},
 		BySlug: map[string]*Controller{}, Mappings: map[string]*Mapping{}}
+	n.TimeZone = zoneOf(s, prev)
 	for _, d := range s.Devices() {
 		n.Devices[d.ID] = n.compileDevice(prev, d)
 	}
@@ -99,6 +102,18 @@ func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *
 	n.compileReflexes(prev)
 	n.findGone(prev)
 	return n
+}
+
+// zoneOf is the time zone of a show; the computer's where it has none, or none that is known here.
+func zoneOf(s *show.Show, prev *Program) *time.Location {
+	name := s.Settings().TimeZone
+	if prev != nil && prev.Show.Settings().TimeZone == name {
+		return prev.TimeZone
+	}
+	if z, err := time.LoadLocation(name); err == nil && name != "" {
+		return z
+	}
+	return time.Local
 }
 
 // serials counts the programs of this process.

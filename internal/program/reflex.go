@@ -2,12 +2,13 @@ package program
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 	"time"
 
-	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
@@ -16,24 +17,55 @@ import (
 // Reflex is a reflex compiled for running. It never changes.
 type Reflex struct {
 	Source *show.Reflex
-	Then   *Response
+	// Then is its response. Where an event fills some of its parameters it is an example: see Response.
+	Then *Response
 	// Problem says why it can never fire; empty: nothing does.
 	Problem      string
-	when, unless *expr.Program // nil: there is none
+	fill         map[string]*expr.Template // what an event fills parameters with
+	when, unless *expr.Program             // nil: there is none
 }
+
+// What names what reflexes wait for: the kind, and what of it.
+type What struct{ Kind, Of, Which string }
 
 // Reflexes are those of a show, by what starts them, each list in the order of the show.
 type Reflexes struct {
-	All     []*Reflex
-	ByKey   map[reading.Key][]*Reflex
-	ByLink  map[string][]*Reflex    // by device
-	ByEvent map[[2]string][]*Reflex // by device and event
+	All []*Reflex
+	By  map[What][]*Reflex
+	// Follows are those that follow a condition, by the readings that it depends on.
+	Follows map[reading.Key][]*Reflex
+	byID    map[string]*Reflex
 }
+
+// OfReading is what waits for a reading.
+func OfReading(k reading.Key) What { return What{reflex.OnReading, k.Device, k.Path} }
+
+// waits names what a reflex waits for.
+func waits(on show.On) What {
+	switch on.Kind {
+	case reflex.OnReading:
+		return What{on.Kind, on.Device, on.Path}
+	case reflex.OnDevice:
+		return What{on.Kind, on.Device, on.Event}
+	case reflex.OnLink:
+		return What{on.Kind, on.Device, ""}
+	case reflex.OnGesture:
+		return What{on.Kind, on.Controller, ""}
+	case reflex.OnSignal:
+		return What{on.Kind, show.SignalKey(on.Signal), ""}
+	case reflex.OnMacro:
+		return What{on.Kind, on.Macro, ""}
+	}
+	return What{Kind: on.Kind}
+}
+
+// Reflex gives a reflex by its id, or nil.
+func (n *Program) Reflex(id string) *Reflex { return n.Reflexes.byID[id] }
 
 // compileReflexes compiles them; those that did not change, over devices that did not, are taken over.
 func (n *Program) compileReflexes(prev *Program) {
 	all := &n.Reflexes
-	*all = Reflexes{ByKey: map[reading.Key][]*Reflex{}, ByLink: map[string][]*Reflex{}, ByEvent: map[[2]string][]*Reflex{}}
+	*all = Reflexes{By: map[What][]*Reflex{}, Follows: map[reading.Key][]*Reflex{}, byID: map[string]*Reflex{}}
 	old := map[*show.Reflex]*Reflex{}
 	if prev != nil && prev.Sheets == n.Sheets {
 		for _, r := range prev.Reflexes.All {
@@ -48,24 +80,20 @@ func (n *Program) compileReflexes(prev *Program) {
 		if r == nil {
 			r = n.compileReflex(source)
 		}
-		all.All = append(all.All, r)
-		on := source.On
-		switch on.Kind {
-		case reflex.OnReading:
-			k := reading.Key{Device: on.Device, Path: on.Path}
-			all.ByKey[k] = append(all.ByKey[k], r)
-		case reflex.OnLink:
-			all.ByLink[on.Device] = append(all.ByLink[on.Device], r)
-		case reflex.OnDevice:
-			k := [2]string{on.Device, on.Event}
-			all.ByEvent[k] = append(all.ByEvent[k], r)
+		all.All, all.byID[source.ID] = append(all.All, r), r
+		what := waits(source.On)
+		all.By[what] = append(all.By[what], r)
+		if source.On.Kind == reflex.OnWhile && r.when != nil {
+			for _, k := range r.when.Deps {
+				all.Follows[k] = append(all.Follows[k], r)
+			}
 		}
 	}
 }
 
 func (n *Program) compileReflex(source *show.Reflex) *Reflex {
-	r := &Reflex{Source: source, Then: n.CompileCall(source.Then)}
-	r.Problem = r.Then.Problem
+	r := &Reflex{Source: source}
+	n.compileThen(r)
 	for into, text := range map[**expr.Program]string{&r.when: source.When, &r.unless: source.Unless} {
 		if text == "" {
 			continue
@@ -77,10 +105,56 @@ func (n *Program) compileReflex(source *show.Reflex) *Reflex {
 		}
 		*into = p
 	}
-	if d := source.On.Device; d != "" && n.Devices[d] == nil {
+	switch on := source.On; {
+	case on.Device != "" && n.Devices[on.Device] == nil:
 		r.Problem = "The device that it waits for is no longer in the rig."
+	case on.Controller != "" && n.Show.Controller(on.Controller) == nil:
+		r.Problem = "The controller that it waits for is gone."
+	case on.Kind == reflex.OnMacro && on.Macro != "" && n.Show.Macro(on.Macro) == nil:
+		r.Problem = "The macro that it waits for is gone."
+	case on.Kind == reflex.OnWhile && r.when != nil && r.when.OfEvent:
+		r.Problem = "What follows a condition has no event."
+	case on.Kind == reflex.OnWhile && r.Then.Bound != nil && len(r.Then.Bound.Affects()) != 1:
+		r.Problem = "What follows a condition holds one reading; this response sets another number of them."
 	}
 	return r
+}
+
+// compileThen compiles the response of a reflex.
+func (n *Program) compileThen(r *Reflex) {
+	call := r.Source.Then
+	if d := n.Devices[call.Device]; d != nil && d.Type != nil {
+		sample, filled := d.Type.Sampled(call.Action, call.Params)
+		for _, p := range filled {
+			t, err := expr.CompileTemplate(call.Params[p], expr.Scope{})
+			if err != nil {
+				r.Problem = fmt.Sprintf("What fills %s cannot be read: %v.", p, err)
+				continue
+			}
+			if r.fill == nil {
+				r.fill = map[string]*expr.Template{}
+			}
+			r.fill[p] = t
+		}
+		call.Params = sample
+	}
+	r.Then = n.CompileCall(call)
+	if r.Then.Problem != "" {
+		r.Problem = r.Then.Problem
+	}
+}
+
+// Response is what a reflex does for an event.
+func (n *Program) Response(r *Reflex, w Happening) *Response {
+	if len(r.fill) == 0 {
+		return r.Then
+	}
+	call := r.Then.Call
+	call.Params = maps.Clone(call.Params)
+	for p, t := range r.fill {
+		call.Params[p] = strings.TrimSpace(t.Text(w))
+	}
+	return n.CompileCall(call)
 }
 
 // Happening is an event as conditions and parameters see it: a world, and event.* for what it brings along.
@@ -96,11 +170,24 @@ func (h Happening) Event() map[string]any { return h.Fields }
 func (r *Reflex) Holds(w Happening) (ok bool, why string) {
 	switch {
 	case r.when != nil && !r.when.Holds(w):
-		return false, "It was not so that " + r.Source.When
+		return false, "It was not so that " + r.Source.When + "."
 	case r.unless != nil && r.unless.Holds(w):
-		return false, "It never does while " + r.Source.Unless
+		return false, "It never does while " + r.Source.Unless + "."
 	}
 	return true, ""
+}
+
+// Uses lists the readings that a reflex waits for, and that its conditions depend on.
+func (r *Reflex) Uses() (out []reading.Key) {
+	if on := r.Source.On; on.Kind == reflex.OnReading {
+		out = append(out, reading.Key{Device: on.Device, Path: on.Path})
+	}
+	for _, p := range []*expr.Program{r.when, r.unless} {
+		if p != nil {
+			out = append(out, p.Deps...)
+		}
+	}
+	return out
 }
 
 // Watch is what waits for its reading.
@@ -108,6 +195,12 @@ func (r *Reflex) Watch() reflex.Watch {
 	on := r.Source.On
 	return reflex.Watch{Edge: on.Edge, Value: on.Value, Level: on.Level, Back: on.Back, For: time.Duration(on.ForMs) * time.Millisecond,
 		Text: func(v reading.Value) string { return expr.Text(v) }}
+}
+
+// GateOf is what lets events of a reflex through, with nothing behind it.
+func GateOf[T any](r *Reflex) reflex.Gate[T] {
+	s := r.Source
+	return reflex.Gate[T]{Every: time.Duration(s.EveryMs) * time.Millisecond, Beyond: s.Beyond, Length: s.Length}
 }
 
 // Key is what a rate counts by: the value of a field of the event.
@@ -118,105 +211,71 @@ func (r *Reflex) Key(fields map[string]any) string {
 	return fmt.Sprint(fields[r.Source.Per])
 }
 
+// OfAudience tells whether it waits for what the audience does, so that it is off with the audience.
+func (n *Program) OfAudience(r *Reflex) bool {
+	d := n.Devices[r.Source.On.Device]
+	return r.Source.On.Kind == reflex.OnDevice && d != nil && d.Type != nil && d.Type.Sheet.Role == "chat"
+}
+
 // Loops lists the circles in which reflexes can set each other off, by their ids: what each reads held against all that it can change, macros included.
 func (n *Program) Loops() [][]string {
 	var nodes []reflex.Node
 	for _, r := range n.Reflexes.All {
-		on := r.Source.On
-		if on.Kind != reflex.OnReading {
-			continue // nothing that a reflex does brings about what it waits for
-		}
-		node := reflex.Node{ID: r.Source.ID, Reads: []reading.Key{{Device: on.Device, Path: on.Path}}}
-		if mac := n.RunsMacro(r.Then); mac != nil {
-			node.Writes = append(slices.Clone(mac.Changes), reading.Key{Device: SelfID, Path: "macro/" + mac.Source.ID + "/running"})
-		} else if r.Then.Bound != nil {
-			node.Writes = r.Then.Bound.Affects()
-		}
-		nodes = append(nodes, node)
+		nodes = append(nodes, reflex.Node{ID: r.Source.ID, Reads: n.reads(r), Writes: n.Writes(r)})
 	}
 	return reflex.Loops(nodes)
 }
 
-// SentenceOf says a reflex as a sentence.
-func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
-	var b strings.Builder
-	b.WriteString("When " + n.onWords(r.Source.On, w))
-	if r.Source.When != "" {
-		b.WriteString(", provided that " + conditionWords(r.Source.When, n, w))
-	}
-	b.WriteString(": ")
-	if r.Then.Bound != nil {
-		b.WriteString(r.Then.Bound.Title.Text(w))
-	} else {
-		b.WriteString(r.Source.Then.Action)
-	}
-	if every := r.Source.EveryMs; every > 0 {
-		b.WriteString(", no more often than once in " + lasting(every))
-		if r.Source.Per != "" {
-			b.WriteString(" for each " + r.Source.Per)
+// reads are the readings by way of which something else can set a reflex off.
+func (n *Program) reads(r *Reflex) []reading.Key {
+	switch on := r.Source.On; on.Kind {
+	case reflex.OnReading:
+		return []reading.Key{{Device: on.Device, Path: on.Path}}
+	case reflex.OnSignal:
+		return []reading.Key{signalKey(on.Signal)}
+	case reflex.OnMacro:
+		if on.Macro != "" {
+			return []reading.Key{runningKey(on.Macro)}
+		}
+		var all []reading.Key
+		for id := range n.Macros {
+			all = append(all, runningKey(id))
+		}
+		return all
+	case reflex.OnWhile:
+		if r.when != nil {
+			return r.when.Deps
 		}
 	}
-	if r.Source.Unless != "" {
-		b.WriteString(", never while " + conditionWords(r.Source.Unless, n, w))
-	}
-	return b.String() + "."
+	return nil // nothing that a reflex does brings about what it waits for
 }
 
-// lasting is a time in words.
-func lasting(ms int) string {
+func runningKey(id string) reading.Key {
+	return reading.Key{Device: SelfID, Path: "macro/" + id + "/running"}
+}
+
+func signalKey(name string) reading.Key {
+	return reading.Key{Device: SelfID, Path: "signal/" + show.SignalKey(name) + "/count"}
+}
+
+// Writes are the readings that a reflex can change, by way of macros too.
+func (n *Program) Writes(r *Reflex) []reading.Key {
+	mac := n.RunsMacro(r.Then)
+	if mac == nil {
+		return writesOf(r.Then)
+	}
+	out := append(slices.Clone(mac.Changes), runningKey(mac.Source.ID))
+	mac.EachStep(func(_ *macro.Node, resp *Response) { out = append(out, writesOf(resp)...) })
+	return out
+}
+
+// writesOf are the readings that a response changes, but for what the macro does that it runs.
+func writesOf(r *Response) []reading.Key {
 	switch {
-	case ms%60_000 == 0:
-		return fmt.Sprintf("%d min", ms/60_000)
-	default:
-		return fmt.Sprintf("%g s", float64(ms)/1000)
+	case r == nil || r.Bound == nil:
+		return nil
+	case r.Device == SelfID && r.Call.Action == "signal":
+		return []reading.Key{signalKey(r.Bound.Params["signal"])}
 	}
-}
-
-// onWords says what starts a reflex.
-func (n *Program) onWords(on show.On, w device.Known) string {
-	name := on.Device
-	d := n.Devices[on.Device]
-	if d != nil {
-		name = d.Name
-	}
-	switch on.Kind {
-	case reflex.OnLink:
-		if on.Edge == show.Comes {
-			return name + " answers again"
-		}
-		return name + " does not answer any more"
-	case reflex.OnDevice:
-		return name + " tells of a " + on.Event
-	}
-	k := reading.Key{Device: on.Device, Path: on.Path}
-	text := n.Called(k, w)
-	switch on.Edge {
-	case reflex.Becomes:
-		text += " becomes " + on.Value
-	case reflex.Leaves:
-		text += " is not " + on.Value + " any more"
-	case reflex.Rises:
-		text += fmt.Sprintf(" rises to %g", on.Level)
-	case reflex.Falls:
-		text += fmt.Sprintf(" falls to %g", on.Level)
-	default:
-		text += " changes"
-	}
-	if on.ForMs > 0 {
-		text += " and is so for " + lasting(on.ForMs)
-	}
-	return text
-}
-
-// conditionWords says a condition as a person would, where sentences can.
-func conditionWords(source string, n *Program, w device.Known) string {
-	p, err := expr.Compile(source, expr.Scope{})
-	if err != nil {
-		return source
-	}
-	list, ok := p.Sentences()
-	if !ok || len(list) == 0 {
-		return source
-	}
-	return expr.InWords(list, func(k reading.Key) string { return n.Called(k, w) }, func(k reading.Key, v reading.Value) string { return n.Word(k, v, w) })
+	return r.Bound.Affects()
 }

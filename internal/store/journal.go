@@ -31,6 +31,7 @@ type Journal struct {
 	limits  limits
 	saves   int
 	trimmed atomic.Int64
+	pasts   atomic.Int64 // batches of what was
 }
 
 // limits are what the file holds at most.

@@ -2,6 +2,7 @@ package device
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 	"strconv"
 	"strings"
@@ -222,4 +223,34 @@ func (t *Type) PictureSources(device string, k Known) []Choice {
 		}
 	}
 	return out
+}
+
+// Sampled gives the parameters of an action with a value that is possible in place of each choice or number that an event is to fill, such as
+// {event.clip}; filled names those. Texts can hold expressions anyway.
+func (t *Type) Sampled(action string, params map[string]string) (sample map[string]string, filled []string) {
+	a := t.actions[action]
+	if a == nil {
+		return params, nil
+	}
+	sample = maps.Clone(params)
+	for _, p := range a.Params {
+		if p.Type != "text" && p.Type != "message" && strings.Contains(params[p.ID], "{event.") {
+			sample[p.ID] = p.sample()
+			filled = append(filled, p.ID)
+		}
+	}
+	return sample, filled
+}
+
+// sample is a value that a parameter can have.
+func (p ParamSpec) sample() string {
+	switch {
+	case len(p.Options) > 0:
+		return p.Options[0]
+	case p.Min != nil:
+		return ValueText(*p.Min)
+	case p.IsNumber():
+		return "0"
+	}
+	return "1"
 }

@@ -3,7 +3,7 @@
 // expression depends on.
 //
 // The environment is reading(path), expected(path), quality(path), name(path),
-// text(value), and value where a message is made or read. Parameters are bound before compiling, so that a path such as
+// text(value), event where something has just happened, and value where a message is made or read. Parameters are bound before compiling, so that a path such as
 // 'mix/'+mix+'/program' folds to a constant; a path that still does not fold
 // is an error, because nothing could tell when to evaluate it again.
 package expr
@@ -59,8 +59,10 @@ type Scope struct {
 type Program struct {
 	Source string
 	Deps   []reading.Key // the readings it depends on, each once
-	vm     *vm.Program
-	isTrue bool // the constant true
+	// OfEvent says that it uses event.*, so that its value is another one for each event.
+	OfEvent bool
+	vm      *vm.Program
+	isTrue  bool // the constant true
 }
 
 type environment struct {
@@ -117,7 +119,7 @@ func compile(source string, scope Scope) (*Program, error) {
 	deps := slices.SortedFunc(maps.Keys(p.deps), func(a, b reading.Key) int {
 		return strings.Compare(a.String(), b.String())
 	})
-	return &Program{Source: source, Deps: deps, vm: prog, isTrue: strings.TrimSpace(source) == "true"}, nil
+	return &Program{Source: source, Deps: deps, OfEvent: p.ofEvent, vm: prog, isTrue: strings.TrimSpace(source) == "true"}, nil
 }
 
 func firstLine(err error) error {
@@ -125,8 +127,8 @@ func firstLine(err error) error {
 	return errors.New(line)
 }
 
-// Constant reports whether the expression depends on no reading.
-func (p *Program) Constant() bool { return len(p.Deps) == 0 }
+// Constant reports whether the expression depends on no reading and on no event.
+func (p *Program) Constant() bool { return len(p.Deps) == 0 && !p.OfEvent }
 
 // runner is a machine with its environment, used again and again: making one
 // costs more than most expressions do.
@@ -206,13 +208,16 @@ func key(path string) reading.Key {
 type patcher struct {
 	scope Scope
 	deps  map[reading.Key]bool
-	err   error
+	// ofEvent says that event was named.
+	ofEvent bool
+	err     error
 }
 
 // Visit implements ast.Visitor; children are visited before their parent.
 func (p *patcher) Visit(node *ast.Node) {
 	switch n := (*node).(type) {
 	case *ast.IdentifierNode:
+		p.ofEvent = p.ofEvent || n.Value == "event"
 		if v, ok := p.scope.Bind[n.Value]; ok {
 			ast.Patch(node, &ast.StringNode{Value: v})
 		} else if source, ok := p.scope.Texts[n.Value]; ok {
@@ -269,6 +274,7 @@ func (p *patcher) text(node *ast.Node, source string) {
 				p.err = inner.err
 				return
 			}
+			p.ofEvent = p.ofEvent || inner.ofEvent
 			n = &ast.CallNode{Callee: &ast.IdentifierNode{Value: p.scope.placed(before)}, Arguments: []ast.Node{tree.Node}}
 		}
 		sum = &ast.BinaryNode{Operator: "+", Left: sum, Right: n}

@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 	"unicode/utf8"
 
@@ -130,8 +131,10 @@ func (t *Template) Deps() []reading.Key {
 	return deps
 }
 
-// Constant reports whether the template depends on no reading.
-func (t *Template) Constant() bool { return len(t.Deps()) == 0 }
+// Constant reports whether the template depends on no reading and on no event.
+func (t *Template) Constant() bool {
+	return !slices.ContainsFunc(t.parts, func(p part) bool { return p.expr != nil && !p.expr.Constant() })
+}
 
 // Eval gives the template's value: text, or the value of its only expression.
 func (t *Template) Eval(w World) (any, error) { return t.EvalWith(w, nil) }

@@ -22,6 +22,8 @@ const (
 	maxAllSteps = 50_000
 	//limit:count reflexes of a show | at the edit
 	maxReflexes = 2000
+	//limit:count timers of a show | at the edit
+	maxTimers = 100
 )
 
 // MaxSteps is how many steps a macro may have.
@@ -35,7 +37,7 @@ var bounds = []struct {
 	many string
 }{
 	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
-	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far

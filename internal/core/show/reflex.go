@@ -3,8 +3,10 @@ package show
 import (
 	"cmp"
 	"fmt"
+	"regexp"
 	"slices"
 	"strings"
+	"unicode/utf8"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/reflex"
@@ -28,6 +30,20 @@ type Reflex struct {
 	Per     string `json:"per,omitempty"`
 	Beyond  string `json:"beyond,omitempty"` // what becomes of what comes too often: see reflex.Beyonds
 	Length  int    `json:"length,omitempty"` // of the queue
+	// Table fills the response by a field of the event; nil: there is none.
+	Table *reflex.Table `json:"table,omitempty"`
+	// Hold is how it holds what its response sets, where it follows its condition.
+	Hold *Hold `json:"hold,omitempty"`
+	// Owner is the id of who has made it and whose rights it has; empty: those of this computer.
+	Owner string `json:"owner,omitempty"`
+}
+
+// Hold is how a reflex that follows its condition holds something.
+type Hold struct {
+	By      float64 `json:"by,omitempty"`      // by how much a number is taken down, in its unit; 0: it is set to what the response says
+	OverMs  int     `json:"overMs,omitempty"`  // the time that takes
+	AfterMs int     `json:"afterMs,omitempty"` // how long the condition has to be over until it returns
+	BackMs  int     `json:"backMs,omitempty"`  // the time the return takes
 }
 
 // On is what starts a reflex.
@@ -42,13 +58,34 @@ type On struct {
 	Back  float64 `json:"back,omitempty"`  // hysteresis
 	ForMs int     `json:"forMs,omitempty"` // how long it has to have been so
 	Event string  `json:"event,omitempty"` // the device's own, by its id
+	// Controller and Control say whose gesture; no control is any of the controller.
+	Controller string `json:"controller,omitempty"`
+	Control    string `json:"control,omitempty"`
+	Gesture    string `json:"gesture,omitempty"`
+	Signal     string `json:"signal,omitempty"`   // by its name
+	Macro      string `json:"macro,omitempty"`    // by id; none is any
+	Timecode   string `json:"timecode,omitempty"` // the point that is passed
+	reflex.Schedule
 }
 
-// What links do.
+// What links and panels do.
 const (
 	Comes = "comes"
 	Goes  = "goes"
 )
+
+// What macros do, and how Synaptor can have ended before it started.
+const (
+	Begins  = "begins"
+	Ends    = "ends"
+	Fails   = "fails"
+	Halts   = "halts"
+	Clean   = "clean"
+	Unclean = "unclean"
+)
+
+// MacroEdges lists what macros do.
+var MacroEdges = []string{Begins, Ends, Fails, Halts}
 
 // Bounds of reflexes.
 const (
@@ -58,7 +95,12 @@ const (
 	maxReflexMs = 24 * 3600 * 1000
 	//limit:count characters of a condition of a reflex | at the edit
 	maxReflexCondition = 1000
+	//limit:count characters in the name of a signal | at the edit
+	maxSignal = 60
 )
+
+// SignalKey is what a signal is known by: names that differ in upper case or signs only are the same one.
+func SignalKey(name string) string { return Slug(name, func(string) bool { return false }) }
 
 // Ref implements Entity.
 func (e *Reflex) Ref() Ref { return Ref{KindReflex, e.ID} }
@@ -103,11 +145,35 @@ func (s *Show) CheckReflex(r *Reflex) (errs []*FieldError) {
 	if r.Beyond != "" && !slices.Contains(reflex.Beyonds, r.Beyond) {
 		add("beyond", "What comes too often is dropped, waits in a queue, or replaces what waits.")
 	}
+	if why := r.Table.Check(); why != "" {
+		add("table", why)
+	}
+	r.checkHold(add)
 	if r.Length < 0 || r.Length > maxReflexQueue || r.Beyond == reflex.Queue && r.Length == 0 {
 		add("length", fmt.Sprintf("A queue has from 1 to %d places.", maxReflexQueue))
 	}
 	return errs
 }
+
+func (r *Reflex) checkHold(add func(field, text string)) {
+	follows := r.On.Kind == reflex.OnWhile
+	switch {
+	case follows && r.When == "":
+		add("when", "Say what it follows: it holds something while that is so.")
+	case follows && r.Table != nil:
+		add("table", "What follows a condition has no event that could find a row.")
+	case follows && r.EveryMs > 0:
+		add("everyMs", "What follows a condition does so each time.")
+	case !follows && r.Hold != nil:
+		add("hold", "Only what follows a condition holds something.")
+	}
+	if h := r.Hold; h != nil && (h.By < 0 || min(h.OverMs, h.AfterMs, h.BackMs) < 0 || max(h.OverMs, h.AfterMs, h.BackMs) > maxReflexMs) {
+		add("hold", "Times are from 0 to a day, and what it is taken down by is 0 or more.")
+	}
+}
+
+// timecodePoint is how a point in time code is written (SMPTE ST 12-1).
+var timecodePoint = regexp.MustCompile(`^([01]\d|2[0-3])(:[0-5]\d){2}:[0-5]\d$`)
 
 func (o On) check(add func(field, text string)) {
 	needs := func(field, value, text string) {
@@ -137,6 +203,30 @@ func (o On) check(add func(field, text string)) {
 	case reflex.OnDevice:
 		needs("on.device", o.Device, "Choose the device.")
 		needs("on.event", o.Event, "Choose the event.")
+	case reflex.OnGesture:
+		needs("on.controller", o.Controller, "Choose the controller.")
+		needs("on.gesture", o.Gesture, "Choose the gesture.")
+	case reflex.OnSignal:
+		if SignalKey(o.Signal) == "" || utf8.RuneCountInString(o.Signal) > maxSignal {
+			add("on.signal", fmt.Sprintf("Name the signal, with 1 to %d characters.", maxSignal))
+		}
+	case reflex.OnMacro:
+		oneOf(MacroEdges...)
+	case reflex.OnSchedule:
+		if field, why := o.Schedule.Check(); field != "" {
+			add(field, why)
+		}
+	case reflex.OnTimecode:
+		if !timecodePoint.MatchString(o.Timecode) {
+			add("on.timecode", "A point in time code is written as 10:00:00:00.")
+		}
+	case reflex.OnPanel:
+		oneOf(Comes, Goes)
+	case reflex.OnStart:
+		if o.Edge != "" {
+			oneOf(Clean, Unclean)
+		}
+	case reflex.OnWhile:
 	default:
 		add("on.kind", "Choose what starts it.")
 	}

@@ -1,0 +1,77 @@
+package reflex
+
+import (
+	"slices"
+	"time"
+
+	"synaptor/internal/core/reading"
+)
+
+// The breaker stops what fires more than this often within a while.
+const (
+	BreakAfter  = 20
+	BreakWithin = 2 * time.Second
+	// MaxDepth is how deep in a chain of causes a reflex may still fire.
+	//
+	//limit:count reflexes that have set each other off | in the journal, and at the reflex
+	MaxDepth = 8
+)
+
+// Breaker notices what fires too often.
+type Breaker struct{ times []time.Time }
+
+// Fired notes a firing, and reports whether it was one too many.
+func (b *Breaker) Fired(at time.Time) (breaks bool) {
+	b.times = slices.DeleteFunc(b.times, func(t time.Time) bool { return at.Sub(t) >= BreakWithin })
+	b.times = append(b.times, at)
+	return len(b.times) > BreakAfter
+}
+
+// Node is a reflex as far as it can set others off: what it reads, and what it can write.
+type Node struct {
+	ID            string
+	Reads, Writes []reading.Key
+}
+
+// Loops lists the circles in which reflexes can set each other off, each once, from its first one in the list on; one that sets itself off is a circle
+// too.
+func Loops(nodes []Node) (out [][]string) {
+	sets := map[int][]int{} // by the number of one, those it can set off
+	for i, a := range nodes {
+		for j, b := range nodes {
+			if slices.ContainsFunc(a.Writes, func(k reading.Key) bool { return slices.Contains(b.Reads, k) }) {
+				sets[i] = append(sets[i], j)
+			}
+		}
+	}
+	for start := range nodes {
+		var path []int
+		var walk func(int)
+		walk = func(n int) {
+			if len(out) >= maxLoops || len(path) >= MaxDepth {
+				return
+			}
+			path = append(path, n)
+			defer func() { path = path[:len(path)-1] }()
+			for _, next := range sets[n] {
+				switch {
+				case next == start:
+					var names []string
+					for _, p := range path {
+						names = append(names, nodes[p].ID)
+					}
+					out = append(out, names)
+				case next > start && !slices.Contains(path, next): // those before have their circles already
+					walk(next)
+				}
+			}
+		}
+		walk(start)
+	}
+	return out
+}
+
+// maxLoops is how many circles are named.
+//
+//limit:count circles of reflexes that are named | nowhere; the others are not named
+const maxLoops = 50

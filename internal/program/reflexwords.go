@@ -1,0 +1,177 @@
+package program
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/reflex"
+	"synaptor/internal/core/show"
+)
+
+// SentenceOf says a reflex as a sentence.
+func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
+	var b strings.Builder
+	s := r.Source
+	if s.On.Kind == reflex.OnWhile {
+		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.thenWords(r, w) + holdWords(s.Hold, r))
+	} else {
+		b.WriteString("When " + n.onWords(s.On, w))
+		if s.When != "" {
+			b.WriteString(", provided that " + conditionWords(s.When, n, w))
+		}
+		b.WriteString(": " + n.thenWords(r, w))
+	}
+	if t := s.Table; t != nil {
+		fmt.Fprintf(&b, ", by its table of %d by %s", len(t.Rows), t.By)
+	}
+	if every := s.EveryMs; every > 0 {
+		b.WriteString(", no more often than once in " + lasting(every))
+		if s.Per != "" {
+			b.WriteString(" for each " + s.Per)
+		}
+	}
+	if s.Unless != "" {
+		b.WriteString(", never while " + conditionWords(s.Unless, n, w))
+	}
+	return b.String() + "."
+}
+
+// thenWords say what it does, with the fields of the event where they fill something.
+func (n *Program) thenWords(r *Reflex, w device.Known) string {
+	if r.Then.Bound == nil {
+		return r.Source.Then.Action
+	}
+	text := r.Then.Bound.Title.Text(w)
+	for _, p := range r.Then.Bound.Action.Params {
+		if t := r.fill[p.ID]; t != nil {
+			text += fmt.Sprintf(", %s by %s", p.Title, strings.Trim(t.Source, "{}"))
+		}
+	}
+	return text
+}
+
+// holdWords say how something is held.
+func holdWords(h *show.Hold, r *Reflex) (out string) {
+	if h == nil {
+		return ""
+	}
+	if h.By > 0 {
+		unit := ""
+		if r.Then.Bound != nil {
+			i := slices.IndexFunc(r.Then.Bound.Action.Params, device.ParamSpec.IsNumber)
+			if i >= 0 {
+				unit = " " + cmp.Or(r.Then.Bound.Action.Params[i].Unit, map[string]string{"db": "dB"}[r.Then.Bound.Action.Params[i].Type])
+			}
+		}
+		out += fmt.Sprintf(", down by %g%s", h.By, strings.TrimRight(unit, " "))
+	}
+	if h.OverMs > 0 {
+		out += " over " + lasting(h.OverMs)
+	}
+	out += ", and back"
+	if h.AfterMs > 0 {
+		out += " " + lasting(h.AfterMs) + " later"
+	}
+	if h.BackMs > 0 {
+		out += " over " + lasting(h.BackMs)
+	}
+	return out
+}
+
+// lasting is a time in words.
+func lasting(ms int) string { return reflex.Lasting(time.Duration(ms) * time.Millisecond) }
+
+// onWords says what starts a reflex.
+func (n *Program) onWords(on show.On, w device.Known) string {
+	name := on.Device
+	d := n.Devices[on.Device]
+	if d != nil {
+		name = d.Name
+	}
+	switch on.Kind {
+	case reflex.OnLink:
+		if on.Edge == show.Comes {
+			return name + " answers again"
+		}
+		return name + " does not answer any more"
+	case reflex.OnDevice:
+		return name + " tells of a " + on.Event
+	case reflex.OnGesture:
+		where := "a control"
+		if on.Control != "" {
+			where = on.Control
+		}
+		if c := n.Show.Controller(on.Controller); c != nil {
+			where += " of " + c.Name
+		}
+		return where + " gets a " + on.Gesture
+	case reflex.OnSignal:
+		return "the signal " + on.Signal + " comes"
+	case reflex.OnMacro:
+		name := "a macro"
+		if m := n.Show.Macro(on.Macro); m != nil {
+			name = m.Name
+		}
+		return name + " " + map[string]string{show.Begins: "begins", show.Ends: "has ended", show.Fails: "fails", show.Halts: "is halted"}[on.Edge]
+	case reflex.OnSchedule:
+		return on.Schedule.Words()
+	case reflex.OnTimecode:
+		return "time code passes " + on.Timecode
+	case reflex.OnPanel:
+		return "a panel is " + map[string]string{show.Comes: "paired", show.Goes: "lost"}[on.Edge]
+	case reflex.OnStart:
+		return "Synaptor has started" + map[string]string{show.Clean: " after it was ended", show.Unclean: " after it was cut off"}[on.Edge]
+	}
+	return n.readingWords(on, w)
+}
+
+func (n *Program) readingWords(on show.On, w device.Known) string {
+	k := reading.Key{Device: on.Device, Path: on.Path}
+	text := n.Called(k, w)
+	switch on.Edge {
+	case reflex.Becomes:
+		text += " becomes " + n.Word(k, n.typed(k, on.Value), w)
+	case reflex.Leaves:
+		text += " is not " + n.Word(k, n.typed(k, on.Value), w) + " any more"
+	case reflex.Rises:
+		text += fmt.Sprintf(" rises to %g", on.Level)
+	case reflex.Falls:
+		text += fmt.Sprintf(" falls to %g", on.Level)
+	default:
+		text += " changes"
+	}
+	if on.ForMs > 0 {
+		text += " and is so for " + lasting(on.ForMs)
+	}
+	return text
+}
+
+// typed is the text of a reading's value as that value.
+func (n *Program) typed(k reading.Key, text string) reading.Value {
+	d := n.Devices[k.Device]
+	if d != nil && d.Type != nil {
+		if def := d.Type.Reading(k.Path); def != nil && def.Type == "bool" {
+			return text == "true"
+		}
+	}
+	return text
+}
+
+// conditionWords says a condition as a person would, where sentences can.
+func conditionWords(source string, n *Program, w device.Known) string {
+	p, err := expr.Compile(source, expr.Scope{})
+	if err != nil {
+		return source
+	}
+	list, ok := p.Sentences()
+	if !ok || len(list) == 0 {
+		return source
+	}
+	return expr.InWords(list, func(k reading.Key) string { return n.Called(k, w) }, func(k reading.Key, v reading.Value) string { return n.Word(k, v, w) })
+}
