@@ -110,7 +110,7 @@ func (e *Engine) beginHold(st *reflexState, k reading.Key) {
 		e.holdBack(st, h, why)
 		return
 	}
-	at := now
+	var at reading.Value
 	for _, f := range r.Then.Bound.Effects(e.ahead()) {
 		if f.Key == k && hold.By == 0 {
 			at = f.Value
@@ -124,7 +124,7 @@ func (e *Engine) beginHold(st *reflexState, k reading.Key) {
 	to, changes := holding.Begin(r.Source.ID, at, hold.By, now)
 	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "The reflex begins to hold " + e.program.Called(k, e.table), Title: e.title(r.Then), Device: r.Then.Name})
 	e.bring(in, k, to, changes, hold.OverMs)
-	e.stream.push(Judged{At: h.at, Reflex: r.Source.ID, Text: h.text, Does: "Holds " + e.program.Called(k, e.table), Entry: in.Entry})
+	e.stream.push(Judged{At: time.Now(), Reflex: r.Source.ID, Text: h.text, Does: "Holds " + e.program.Called(k, e.table), Entry: in.Entry})
 	e.heldChanged(st)
 }
 

@@ -32,11 +32,14 @@ type rig struct {
 	runsKept map[string]engine.KeptRun  // by entry
 	lost     []string                   // links, with why
 	open     map[string]engine.OpenTalk // talks of the producer grid, by control
+	reflexes map[string]engine.ReflexChanged
+	judged   []engine.Judged
+	live     engine.LiveState // of reflexes
 }
 
 func rigOf(r *enginetest.Rig) *rig {
 	return &rig{Rig: r, links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{},
-		stats: map[string]reading.Stats{}, runsKept: map[string]engine.KeptRun{}}
+		stats: map[string]reading.Stats{}, runsKept: map[string]engine.KeptRun{}, reflexes: map[string]engine.ReflexChanged{}}
 }
 
 // on runs a test with a rig whose devices have said everything.
@@ -85,6 +88,18 @@ func (r *rig) drain() {
 			}
 		case engine.RunKept:
 			r.runsKept[ev.Run.Entry] = ev.Run
+		case engine.ReflexChanged:
+			r.reflexes[ev.ID] = ev
+		case engine.Judged:
+			r.judged = append(r.judged, ev)
+		case engine.HoldsChanged:
+			r.live.Holds = ev.All
+		case engine.SwitchesChanged:
+			r.live.Switches = ev.Now
+		case engine.TimersChanged:
+			r.live.Timers = ev.All
+		case engine.Seen:
+			r.live.Seen = ev.At
 		case engine.LatencyChanged:
 			r.stats[ev.Device], r.stats[ev.Device+"/"+ev.Action] = ev.All, ev.One
 		case engine.ReadingChanged:
@@ -134,7 +149,7 @@ func (r *rig) over(entry string) engine.RunRow {
 // hand operates a device at its front panel.
 func (r *rig) hand(d *memory.Device, address string, value any) {
 	r.Helper()
-	if err := d.Operate(device.Message{Address: address, Args: []any{value}}); err != nil {
+	if err := d.Operate(deviceMessage(address, value)); err != nil {
 		r.Fatal(err)
 	}
 	r.settle()
@@ -176,6 +191,14 @@ func (r *rig) touch(controller, control string, edge input.Edge, amount float64)
 func (r *rig) press(control string) string {
 	id := r.touch("producer-grid", control, input.Down, 0)
 	r.touch("producer-grid", control, input.Up, 0)
+	return id
+}
+
+// own asks for an action of Synaptor itself, and gives its entry.
+func (r *rig) own(action string, params map[string]string) string {
+	id := journal.NextID()
+	r.Ask(engine.Try{Request: r.request(id), Response: r.Program.CompileCall(show.Call{Device: "synaptor", Action: action, Params: params})})
+	r.settle()
 	return id
 }
 
@@ -283,3 +306,8 @@ func (r *rig) Reading(k reading.Key) reading.Reading {
 
 // Paths implements device.Known.
 func (r *rig) Paths(device string) []string { return r.paths[device] }
+
+// deviceMessage is a message to a device with one value.
+func deviceMessage(address string, value any) device.Message {
+	return device.Message{Address: address, Args: []any{value}}
+}

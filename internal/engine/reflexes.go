@@ -193,7 +193,7 @@ func (e *Engine) judge(h happening) {
 
 func (e *Engine) holdBack(st *reflexState, h happening, why string) {
 	st.row.Held, st.row.HeldAt = why, time.Now()
-	e.stream.push(Judged{At: h.at, Reflex: st.of.Source.ID, Text: h.text, Held: why})
+	e.stream.push(Judged{At: time.Now(), Reflex: st.of.Source.ID, Text: h.text, Held: why})
 	e.publishReflex(st)
 }
 
@@ -270,7 +270,7 @@ func (e *Engine) fireReflex(st *reflexState, h happening) {
 	e.during = in.occasion
 	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "The reflex answers", Title: e.title(r), Device: r.Name})
 	refused := e.respond(in, time.Now(), r)
-	e.stream.push(Judged{At: h.at, Reflex: st.of.Source.ID, Text: h.text, Does: e.title(r), Held: refused, Entry: in.Entry})
+	e.stream.push(Judged{At: time.Now(), Reflex: st.of.Source.ID, Text: h.text, Does: e.title(r), Held: refused, Entry: in.Entry})
 	if refused != "" {
 		st.row.Held, st.row.HeldAt = refused, time.Now()
 		st.refused = refusals{in.Entry, refused, 1, time.Now()}
@@ -283,7 +283,7 @@ const refusedFor = time.Minute
 // refusedAgain tells whether a response is refused for the reason of the last time, a moment ago: then its entry counts that, and no other is made.
 func (e *Engine) refusedAgain(st *reflexState, h happening, r *program.Response) bool {
 	last := &st.refused
-	if last.entry == "" || time.Since(last.since) > refusedFor || e.refusal(Input{By: st.of.Source.Owner}, "", r) != last.reason {
+	if last.entry == "" || time.Since(last.since) > refusedFor || !sameReason(e.refusal(Input{By: st.of.Source.Owner}, "", r), last.reason) {
 		st.refused = refusals{}
 		return false
 	}
@@ -291,6 +291,19 @@ func (e *Engine) refusedAgain(st *reflexState, h happening, r *program.Response)
 	e.log(journal.Event{Entry: last.entry, Outcome: journal.Refused, Reason: fmt.Sprintf("%s (%d times)", last.reason, last.n)})
 	e.holdBack(st, h, fmt.Sprintf("%s That was so %d times.", last.reason, last.n))
 	return true
+}
+
+// sameReason tells whether two refusals say the same, but for numbers such as when something was last heard.
+func sameReason(a, b string) bool {
+	plain := func(s string) string {
+		return strings.Map(func(r rune) rune {
+			if r >= '0' && r <= '9' {
+				return -1
+			}
+			return r
+		}, s)
+	}
+	return plain(a) == plain(b)
 }
 
 // named are the names of reflexes.

@@ -27,6 +27,7 @@ type Facts struct {
 	Macro   *program.Macro
 	Stats   func(device, action string) reading.Stats
 	Taken   func(step string) string // the branch that a turns took last
+	During  map[string]any           // what the event brings along that a reflex runs it for; nil: there is none
 
 	// known remembers timings while nothing changes; nil where readings do.
 	known map[string]*timing
@@ -43,8 +44,11 @@ type timing struct {
 // answer at once that nobody knows, so whatever works with them ends soon.
 func NewFacts(ctx context.Context, p *program.Program, m *program.Macro, readings device.Known, taken func(step string) string,
 	stats func(device, action string) reading.Stats) Facts {
-	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: make(map[string]*timing, len(m.Actions)), work: &work{ctx: ctx}}
+	return Facts{Known: readings, Program: p, Macro: m, Taken: taken, Stats: stats, known: map[string]*timing{}, work: &work{ctx: ctx}}
 }
+
+// Event implements expr.Eventful.
+func (f Facts) Event() map[string]any { return f.During }
 
 // Still gives facts for as long as no reading changes: what is known of each step is remembered.
 func (f Facts) Still() Facts {

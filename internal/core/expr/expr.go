@@ -37,6 +37,14 @@ type Eventful interface {
 	Event() map[string]any
 }
 
+// EventOf is what the event of a world brings along; nil: nothing has happened there.
+func EventOf(w World) map[string]any {
+	if e, has := w.(Eventful); has {
+		return e.Event()
+	}
+	return nil
+}
+
 // Scope says how names and paths of an expression are understood.
 type Scope struct {
 	// Device is the device that a path without a device belongs to. Empty in
@@ -159,9 +167,7 @@ func (p *Program) Eval(w World) (any, error) { return p.EvalWith(w, nil) }
 func (p *Program) EvalWith(w World, value any) (any, error) {
 	r := runners.Get().(*runner)
 	r.world, r.env.Value = w, value
-	if e, has := w.(Eventful); has {
-		r.env.Event = e.Event()
-	}
+	r.env.Event = EventOf(w)
 	v, err := r.vm.Run(p.vm, &r.env)
 	r.world, r.env.Value, r.env.Event = nil, nil, nil
 	runners.Put(r)

@@ -73,6 +73,9 @@ func (w expectedWorld) Reading(k reading.Key) reading.Reading {
 	return r
 }
 
+// Event implements expr.Eventful.
+func (w expectedWorld) Event() map[string]any { return expr.EventOf(w.World) }
+
 // Evaluate works out what lamps show. A lamp that depends on an unknown reading
 // does not hold, and the face is unknown; only what was on air when it was last
 // heard stays so, because it may still be.

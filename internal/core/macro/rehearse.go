@@ -118,6 +118,9 @@ func (r *rehearsing) Reading(k reading.Key) reading.Reading {
 	return r.Assumptions.Reading(k)
 }
 
+// Event implements expr.Eventful.
+func (r *rehearsing) Event() map[string]any { return expr.EventOf(r.Assumptions) }
+
 // settle takes in the changes that have come.
 func (r *rehearsing) settle() {
 	at := r.now.Sub(time.Unix(0, 0))

@@ -29,8 +29,10 @@ func (h *Holding) Begin(reflex string, at reading.Value, by float64, now reading
 	if len(h.By) == 0 {
 		h.Original, h.Given = now, now
 	}
-	if n, is := reading.Number(h.Original); is && by != 0 {
+	if n, is := reading.Number(h.Original); by != 0 && is {
 		at = n - by
+	} else if by != 0 {
+		at = h.Original // there is nothing to take down
 	}
 	h.By = append(slices.DeleteFunc(h.By, func(o Hold) bool { return o.Reflex == reflex }), Hold{reflex, at})
 	return h.bring(h.wanted())

@@ -128,7 +128,8 @@ const maxStep = 2 * time.Second
 
 // Passes tells whether time code that was one thing and is another has passed a point, all as 10:00:00:00 (SMPTE ST 12-1), running forwards.
 func Passes(was, now, point string) bool {
-	return was < point && point <= now && clockOf(now)-clockOf(was) <= maxStep
+	step := clockOf(now) - clockOf(was)
+	return was < point && point <= now && 0 <= step && step <= maxStep
 }
 
 // clockOf is time code without its frames, as a time; a day where it is none, so that nothing is passed.

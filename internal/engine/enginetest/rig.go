@@ -80,6 +80,7 @@ type Rig struct {
 	Devices
 	Program *program.Program // in force
 	Sources program.Sources
+	Off     time.Duration // how long a restart takes
 
 	cfg  engine.Config
 	stop func()
@@ -123,9 +124,13 @@ func (r *Rig) Close() {
 // Restart ends the engine and starts another one, with what lived.
 func (r *Rig) Restart(live engine.LiveState) {
 	r.Engine.Close()
+	time.Sleep(r.Off)
 	r.cfg.Live = live
 	r.Engine = engine.New(r.cfg, r.Program)
 }
+
+// Unclean has the next restart find that the engine was cut off, or not.
+func (r *Rig) Unclean(is bool) { r.cfg.Unclean = is }
 
 // On runs a test with a rig under synctest.
 func On(t *testing.T, f func(t *testing.T, r *Rig)) {
