@@ -10,6 +10,7 @@ import (
 	"sync"
 	"sync/atomic"
 	"time"
+	_ "time/tzdata" // time zones, where the system has none
 
 	"synaptor/internal/access"
 	"synaptor/internal/announce"

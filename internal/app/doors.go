@@ -62,7 +62,13 @@ func (a *App) openPeople(o Options) (err error) {
 	a.People.Reachable = a.Doors.Opened
 	a.People.InForce = a.inForce
 	a.inForce(a.People.Rights())
-	a.People.OnGone(func(id string) { a.access.Give(func(c access.Claim) bool { return c.By == id }) })
+	a.People.OnPaired = func(name string) { a.Engine.PanelDid(name, true) }
+	a.People.OnGone(func(id string) {
+		a.access.Give(func(c access.Claim) bool { return c.By == id })
+		if who, _ := a.People.Person(id); who.Panel {
+			a.Engine.PanelDid(who.Name, false)
+		}
+	})
 	return nil
 }
 
@@ -165,7 +171,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 		a.announcer = &announce.Announcer{}
 		a.onClose(a.announcer.Close)
 	}
-	handler := web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, Drivers: drivers, Own: own,
+	handler := web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, History: a.History, Drivers: drivers, Own: own,
 		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, People: a.People, PeopleDB: a.peopleDB, Doors: a.Doors, Certs: a.certs, Access: a.access, Opened: a.opened, Listen: hear,
 		Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr})
 	if err := a.watchHardware(o.Hardware); err != nil {

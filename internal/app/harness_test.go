@@ -5,8 +5,10 @@ import (
 	"context"
 	"encoding/json"
 	"io"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"strconv"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -16,6 +18,7 @@ import (
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/incident"
 	"synaptor/internal/journal"
@@ -68,6 +71,30 @@ func startIn(t *testing.T, data string) *rig {
 	t.Cleanup(stop)
 	t.Cleanup(a.Close)
 	return (&rig{T: t, App: a, base: "http://" + a.Addr}).another()
+}
+
+// again ends Synaptor and starts another one on its data, whose simulated switcher and audience are elsewhere by then: the show is told where.
+func (r *rig) again(data string) *rig {
+	r.Helper()
+	r.App.Close()
+	n := startIn(r.T, data)
+	err := n.Edit.Fill(edit.Who{Session: "setup", Actor: "Setup"}, "Move the devices", func(d *show.Draft) {
+		for id, standIn := range map[string]string{"dome-switcher": "switcher", "audience": "chat"} {
+			c := *n.Edit.Program().Show.Device(id)
+			_, port, err := net.SplitHostPort(n.Bench.StandIn(standIn).Addr())
+			if err == nil {
+				c.Port, err = strconv.Atoi(port)
+			}
+			if err != nil {
+				n.Fatal(err)
+			}
+			d.Put(&c)
+		}
+	})
+	if err != nil {
+		n.Fatal(err)
+	}
+	return n.ready()
 }
 
 // another gives a second person's browser on the same Synaptor.

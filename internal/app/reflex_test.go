@@ -66,7 +66,7 @@ func TestAMessageOfTheAudienceStartsAReflex(t *testing.T) {
 	l.until("once a minute is enough", func() bool { return strings.Contains(l.reflex(id).Held, "at most once in 1 min") })
 	r.operateOn("chat", "/say", "Sternfahrer: !map")
 	l.until("another one has a minute of their own", func() bool { return l.reflex(id).Count == 2 })
-	r.must(204, "PUT", "/api/v1/reflexes/"+id+"/on", map[string]any{"on": false}, nil)
+	r.must(202, "PUT", "/api/v1/reflexes/"+id+"/on", map[string]any{"on": false}, nil)
 	r.operateOn("chat", "/say", "Meteorin: !map")
 	r.operateOn("chat", "/say", "Meteorin: done")
 	r.eventually("it was said", func() bool {

@@ -10,12 +10,15 @@ import (
 )
 
 // narrowed narrows what Oyelaran, an operator, may do.
-func (r *rig) narrowed(rights map[string]any) {
+func (r *rig) narrowed(rights map[string]any) { r.Helper(); r.narrow("Oyelaran", rights) }
+
+// narrow narrows what somebody may do.
+func (r *rig) narrow(name string, rights map[string]any) {
 	r.Helper()
 	var all struct{ People []struct{ ID, Name string } }
 	r.must(200, "GET", "/api/v1/people", nil, &all)
 	for _, p := range all.People {
-		if p.Name == "Oyelaran" {
+		if p.Name == name {
 			r.must(204, "PUT", "/api/v1/people/"+p.ID+"/rights", rights, nil)
 		}
 	}

@@ -3,6 +3,7 @@
 package attach
 
 import (
+	"errors"
 	"fmt"
 	"math"
 	"slices"
@@ -119,6 +120,9 @@ func (e *NotGiven) Error() string {
 	return e.Controller + " is not given to you."
 }
 
+// errNoSignals says that somebody presses what is given to them, and nothing else.
+var errNoSignals = errors.New("signals are not given to who sends this")
+
 // TooMany says that a program sends more inputs a second than it may.
 type TooMany struct{ Program string }
 
@@ -128,14 +132,17 @@ func (e *TooMany) Error() string { return e.Program + " sends more inputs a seco
 // By has an input be somebody's. It fails with a *NotGiven where they may not press its controller, and with a *TooMany where they press too
 // often; what ends a touch is always let through.
 func By(in engine.Input, from Sender, p *program.Program) (engine.Input, error) {
-	if !from.Rights.MayPress(in.Controller) {
+	if in.Signal != "" && from.Rights != nil && from.Rights.Controllers != nil {
+		return in, errNoSignals
+	}
+	if in.Signal == "" && !from.Rights.MayPress(in.Controller) {
 		return in, &NotGiven{p.Controllers[in.Controller].Name}
 	}
 	if ends := in.Edge == input.Up || in.Edge == input.Cancel; !ends && from.Spend != nil && !from.Spend() {
 		return in, &TooMany{from.String()}
 	}
 	in.By, in.Unguarded = from.ID, from.SkipsGuards
-	if from.Touch != nil {
+	if from.Touch != nil && in.Signal == "" {
 		from.Touch(in.Controller, in.Control, time.Now())
 	}
 	return in, nil

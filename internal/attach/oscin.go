@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/incident"
 	"synaptor/internal/link/osc"
@@ -209,6 +210,15 @@ func inputOf(m device.Message, p *program.Program) (engine.Input, error) {
 	parts := strings.Split(m.Address, "/")
 	var a Address
 	switch {
+	case len(parts) == 4 && parts[1] == "synaptor" && parts[2] == "signal":
+		if why := show.CheckSignal(parts[3]); why != "" {
+			return engine.Input{}, errors.New(why)
+		}
+		fields := map[string]any{}
+		for i, a := range m.Args {
+			fields[[]string{"value", "value2", "value3", "value4"}[min(i, 3)]] = a
+		}
+		return engine.Input{Signal: parts[3], Fields: fields}, nil
 	case len(parts) == 5 && parts[1] == "synaptor":
 		a = Address{Controller: parts[2], Control: parts[3], Gesture: parts[4]}
 	case len(parts) == 6 && parts[1] == "synaptor" && parts[2] == "show" && parts[3] == "mapping":
@@ -217,7 +227,7 @@ func inputOf(m device.Message, p *program.Program) (engine.Input, error) {
 			return engine.Input{}, err
 		}
 	default:
-		return engine.Input{}, fmt.Errorf("%q is neither /synaptor/<controller>/<control>/<gesture> nor /synaptor/show/mapping/<id>/<gesture>", m.Address)
+		return engine.Input{}, fmt.Errorf("%q is none of /synaptor/<controller>/<control>/<gesture>, /synaptor/signal/<name> and /synaptor/show/mapping/<id>/<gesture>", m.Address)
 	}
 	in, err := a.Resolve(p)
 	if err != nil || len(m.Args) == 0 || !TakesAmount(in.Gesture) {

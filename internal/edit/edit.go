@@ -27,6 +27,7 @@ import (
 type Who struct {
 	Session string
 	Actor   string
+	Person  string // the id of the person or program; empty: this computer itself
 }
 
 // Service is the one place where a show is changed.

@@ -1,11 +1,13 @@
 package edit
 
 import (
-	"fmt"
 	"slices"
 	"strings"
 
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
+	"synaptor/internal/program"
 )
 
 // ReflexForm is what a person says of a reflex.
@@ -20,22 +22,63 @@ type ReflexForm struct {
 	Per     string    `json:"per,omitempty"`
 	Beyond  string    `json:"beyond,omitempty"`
 	Length  int       `json:"length,omitempty"`
+	// Off has it switched off until somebody switches it on here.
+	Off   bool          `json:"off,omitempty"`
+	Table *reflex.Table `json:"table,omitempty"`
+	Hold  *show.Hold    `json:"hold,omitempty"`
 }
 
-// onto gives a reflex what the form says. It fails with FieldErrors.
-func (s *Service) reflexOnto(sh *show.Show, f ReflexForm, r *show.Reflex) error {
+// reflexOnto gives a reflex what somebody's form says; from then on it has their rights. It fails with FieldErrors.
+func (s *Service) reflexOnto(who Who, sh *show.Show, f ReflexForm, r *show.Reflex) error {
 	r.Name, r.Group, r.On = strings.TrimSpace(f.Name), strings.TrimSpace(f.Group), f.On
 	r.When, r.Unless, r.Then = strings.TrimSpace(f.When), strings.TrimSpace(f.Unless), f.Then
 	r.EveryMs, r.Per, r.Beyond, r.Length = f.EveryMs, strings.TrimSpace(f.Per), f.Beyond, f.Length
+	r.Off, r.Table, r.Hold, r.Owner = f.Off, f.Table, f.Hold, who.Person
 	if errs := sh.CheckReflex(r); len(errs) > 0 {
 		return FieldErrors(errs)
 	}
-	_, call, err := s.bind(sh, Action{Device: f.Then.Device, Action: f.Then.Action, Params: f.Then.Params})
-	if err != nil {
-		return err
-	}
+	call, err := s.fillable(sh, f.Then)
 	r.Then = call
-	return nil
+	return err
+}
+
+// fillable checks an action whose choices and numbers an event may fill, such as {event.clip}.
+func (s *Service) fillable(sh *show.Show, then show.Call) (show.Call, error) {
+	sample := then.Params
+	if dev := s.device(sh, then.Device); dev != nil {
+		if t := s.sheets.Device(dev.Type); t != nil {
+			var filled []string
+			sample, filled = t.Sampled(then.Action, then.Params)
+			for _, p := range filled {
+				if _, err := expr.CompileTemplate(then.Params[p], expr.Scope{}); err != nil {
+					return then, FieldErrors{{Field: "params." + p, Text: "This cannot be read: " + err.Error() + "."}}
+				}
+			}
+		}
+	}
+	_, call, err := s.bind(sh, Action{Device: then.Device, Action: then.Action, Params: sample})
+	if err != nil {
+		return then, err
+	}
+	for p := range call.Params {
+		if v, said := then.Params[p]; said {
+			call.Params[p] = v
+		}
+	}
+	return call, nil
+}
+
+// MadeOf is a reflex as a form says it, compiled for the show in force: to be tried, and not kept. It fails with FieldErrors.
+func (s *Service) MadeOf(who Who, f ReflexForm) (*program.Reflex, error) {
+	p := s.Program()
+	r := &show.Reflex{ID: "tried"}
+	if strings.TrimSpace(f.Name) == "" {
+		f.Name = "A new reflex"
+	}
+	if err := s.reflexOnto(who, p.Show, f, r); err != nil {
+		return nil, err
+	}
+	return p.CompileReflex(r), nil
 }
 
 // AddReflex adds a reflex at the end of the list, and returns its id.
@@ -43,15 +86,18 @@ func (s *Service) AddReflex(who Who, f ReflexForm) (string, error) {
 	id := newID()
 	return id, s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		r := &show.Reflex{ID: id, Position: len(sh.Reflexes())}
-		if err := s.reflexOnto(sh, f, r); err != nil {
+		if err := s.reflexOnto(who, sh, f, r); err != nil {
 			return "", err
 		}
 		d.Put(r)
+		if r.On.Kind == reflex.OnSchedule {
+			fixZone(d, sh)
+		}
 		return "Add the reflex " + r.Name, nil
 	})
 }
 
-// EditReflex changes a reflex; a rev of 0 is whatever it is.
+// EditReflex changes a reflex that was read at a revision.
 func (s *Service) EditReflex(who Who, id string, rev int64, f ReflexForm) error {
 	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
 		old := sh.Reflex(id)
@@ -62,25 +108,11 @@ func (s *Service) EditReflex(who Who, id string, rev int64, f ReflexForm) error 
 			return "", err
 		}
 		r := *old
-		if err := s.reflexOnto(sh, f, &r); err != nil {
+		if err := s.reflexOnto(who, sh, f, &r); err != nil {
 			return "", err
 		}
 		d.Put(&r)
 		return "Change the reflex " + r.Name, nil
-	})
-}
-
-// SwitchReflex switches a reflex off, or on again, which mends one that was switched off by itself.
-func (s *Service) SwitchReflex(who Who, id string, on bool) error {
-	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
-		old := sh.Reflex(id)
-		if old == nil {
-			return "", notFound("reflex")
-		}
-		r := *old
-		r.Off = !on
-		d.Put(&r)
-		return fmt.Sprintf("Switch the reflex %s %s", r.Name, map[bool]string{true: "on", false: "off"}[on]), nil
 	})
 }
 

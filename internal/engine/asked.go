@@ -1,6 +1,7 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"time"
 
@@ -97,6 +98,7 @@ type UseProfile struct {
 type Try struct {
 	Request
 	Response *program.Response
+	Where    string // empty: Rig
 }
 
 // Ask hands in a ShowPage, a UseProfile or a Try.
@@ -141,10 +143,9 @@ func (e *Engine) onController(by Request, controller, title string, do func(*pro
 
 func (a Try) carryOut(e *Engine) {
 	e.doing.entry = a.Entry
-	r, decided := a.Response, time.Now()
+	r, decided, where := a.Response, time.Now(), cmp.Or(a.Where, "Rig")
 	in := Input{Entry: a.Entry, At: a.At, Via: a.Via, Actor: a.Actor, By: a.By}
-	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: "Tried in Rig",
-		Origin: &journal.Origin{ControllerName: "Rig", Gesture: "try", Via: a.Via, Actor: a.Actor}})
+	e.log(journal.Event{Entry: a.Entry, At: a.At, Stage: journal.StageInput, Text: "Asked for in " + where, Origin: originOf(where, "try", a.Request)})
 	e.log(journal.Event{Entry: a.Entry, At: decided, Stage: journal.StageDecision, Text: "The action was tried by hand", Title: e.title(r), Device: r.Name})
 	e.respond(in, decided, r)
 }

@@ -20,6 +20,9 @@ type Input struct {
 	Actor      string
 	By         string // the id of the person, panel or program; empty: this computer itself
 	Page       string // a page's id; empty for the page in force
+	// Signal is the name of a signal from the network, with Fields for what it brings along; then the input is no touch.
+	Signal string
+	Fields map[string]any
 	// Lease says that the link holds the control for a while only, unless it presses it again.
 	Lease bool
 	// Announced says that somebody knows the entry's id: it gets an outcome of its own, also

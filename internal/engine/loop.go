@@ -140,6 +140,10 @@ func (e *Engine) take(a arrival) {
 		a.asked.carryOut(e)
 		return
 	}
+	if in := a.in; in.Signal != "" {
+		Signal{Request{in.Entry, in.At, in.Via, in.Actor, in.By}, in.Signal, in.Fields}.carryOut(e)
+		return
+	}
 	e.doing.entry, e.doing.control = a.in.Entry, controlKey(a.in)
 	e.input(a.in)
 }

@@ -121,6 +121,19 @@ func (a TakeOffer) carryOut(e *Engine) {
 	e.publishReflex(st)
 }
 
+// TryReflex has a reflex take up an event that somebody made.
+type TryReflex struct {
+	Request
+	Reflex string // id
+	Fields map[string]any
+}
+
+func (a TryReflex) carryOut(e *Engine) {
+	if r := e.program.Reflex(a.Reflex); r != nil {
+		e.happens(happening{occasion{event: a.Fields}, r, a.At, "Tried by " + a.Actor})
+	}
+}
+
 // SkipOnce has a schedule passed over the next time, or not after all.
 type SkipOnce struct {
 	Request

@@ -83,6 +83,9 @@ func (v *View) facts(ctx context.Context, mac *program.Macro) plan.Facts {
 	return plan.NewFacts(ctx, v.Program, mac, v, v.turns.get, v.Latency)
 }
 
+// Facts are what is known now, for what is no macro.
+func (v *View) Facts(ctx context.Context) plan.Facts { return v.facts(ctx, nil) }
+
 // PlanOf gives the plan of a macro as things stand; nil where it has none.
 func (v *View) PlanOf(mac *program.Macro) *macro.Plan {
 	if mac.Tree == nil {

@@ -171,7 +171,11 @@ func (s *Service) Paired(way string) (Who, error) {
 	if !known {
 		return Who{}, ErrPairing
 	}
-	return who, s.TakeBack(p.Panel)
+	err := s.TakeBack(p.Panel)
+	if err == nil && s.OnPaired != nil {
+		s.OnPaired(who.Name)
+	}
+	return who, err
 }
 
 // TakeBack ends all sessions of somebody, or of a panel, at once; a pairing that is open ends too.

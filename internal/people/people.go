@@ -84,6 +84,8 @@ type Service struct {
 
 	// Hashed counts hashes that were worked out, for tests.
 	Hashed func()
+	// OnPaired is told the name of a panel that was paired; nil: nobody is.
+	OnPaired func(name string)
 	// Reachable tells whether other computers can reach Synaptor; nil: they cannot.
 	Reachable func() bool
 	// InForce is told what everybody may do, whenever that may have changed; nil: nobody is.

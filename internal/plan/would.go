@@ -176,7 +176,7 @@ func (w *would) take(m Moment) {
 			w.away[m.On.Device] = m.On.Edge == show.Goes
 			w.Watch.Forget()
 		}
-		if on.Kind != reflex.OnSchedule && means(on, m.On) {
+		if on.Kind != reflex.OnSchedule && Means(on, m.On) {
 			w.judge(m)
 		}
 		return
@@ -194,8 +194,8 @@ func (w *would) ofReading(at time.Time, k reading.Key, was reading.Value) Moment
 	return Moment{At: at, Text: fmt.Sprintf("%s is %s", w.p.Called(k, w.past), w.p.Word(k, now, w.past)), Fields: map[string]any{"value": now, "was": was}}
 }
 
-// means tells whether a reflex waits for what has happened.
-func means(on, what show.On) bool {
+// Means tells whether a reflex waits for what has happened.
+func Means(on, what show.On) bool {
 	if on.Kind != what.Kind || on.Edge != what.Edge {
 		return false
 	}

@@ -78,7 +78,7 @@ func (n *Program) compileReflexes(prev *Program) {
 	for _, source := range n.Show.Reflexes() {
 		r := old[source]
 		if r == nil {
-			r = n.compileReflex(source)
+			r = n.CompileReflex(source)
 		}
 		all.All, all.byID[source.ID] = append(all.All, r), r
 		what := waits(source.On)
@@ -91,7 +91,8 @@ func (n *Program) compileReflexes(prev *Program) {
 	}
 }
 
-func (n *Program) compileReflex(source *show.Reflex) *Reflex {
+// CompileReflex compiles a reflex, which the show need not have.
+func (n *Program) CompileReflex(source *show.Reflex) *Reflex {
 	r := &Reflex{Source: source}
 	n.compileThen(r)
 	for into, text := range map[**expr.Program]string{&r.when: source.When, &r.unless: source.Unless} {

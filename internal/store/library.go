@@ -323,6 +323,9 @@ func (s *Show) rename(name, actor string) error {
 	d := show.NewDraft(sh)
 	c := *sh.Settings()
 	c.Name = name
+	if last == 0 && c.TimeZone == "" {
+		c.TimeZone = LocalZone() // it is a new one: its times stay those, wherever it is opened
+	}
 	d.Put(&c)
 	e := d.Edit("Call the show "+name, last+1)
 	if len(e.Changes) == 0 {

@@ -106,7 +106,7 @@ func session(next echo.HandlerFunc) echo.HandlerFunc {
 // who has made a request: whoever is known, in whichever browser, else the browser. Undo goes by that.
 func who(c *echo.Context) edit.Who {
 	if v := visitorOf(c); v.ID != "" {
-		return edit.Who{Session: v.ID, Actor: actor(c)}
+		return edit.Who{Session: v.ID, Actor: actor(c), Person: v.ID}
 	}
 	return edit.Who{Session: browserOf(c), Actor: actor(c)}
 }

@@ -2,11 +2,14 @@ package web
 
 import (
 	"net/http"
+	"time"
 
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/program"
 )
 
 // ReflexDoc is a reflex, with the sentence that says it.
@@ -67,12 +70,81 @@ type SwitchForm struct {
 	On bool `json:"on"`
 }
 
+// switchReflex switches a reflex on or off, as a key would: it is no edit.
 func (s *server) switchReflex(c *echo.Context) error {
 	var f SwitchForm
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	return done(c, s.Edit.SwitchReflex(who(c), c.Param("id"), f.On))
+	return s.askOwn(c, "reflex", map[string]string{"reflex": c.Param("id"), "to": onOff(f.On)})
+}
+
+// SwitchesForm switches all reflexes, or those of the audience; what is missing stays.
+type SwitchesForm struct {
+	All      *bool `json:"all,omitempty"`
+	Audience *bool `json:"audience,omitempty"`
+}
+
+func (s *server) switchReflexes(c *echo.Context) error {
+	var f SwitchesForm
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if f.Audience != nil {
+		return s.askOwn(c, "audience", map[string]string{"to": onOff(*f.Audience)})
+	}
+	return s.askOwn(c, "reflexes", map[string]string{"to": onOff(f.All == nil || *f.All)})
+}
+
+func onOff(on bool) string { return map[bool]string{true: "on", false: "off"}[on] }
+
+// askOwn asks for an action of Synaptor itself, and answers with its entry.
+func (s *server) askOwn(c *echo.Context, action string, params map[string]string) error {
+	at := time.Now()
+	if err := given(c, "", ""); err != nil {
+		return err
+	}
+	r, err := s.Edit.Prepare(edit.Action{Device: program.SelfID, Action: action, Params: params})
+	if err != nil {
+		return err
+	}
+	by := s.request(c, at, "reflexes")
+	s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Reflexes"})
+	return s.accepted(c, by)
+}
+
+// OfferForm says what becomes of what a reflex is offered for, and SkipForm whether its schedule is passed over once.
+type OfferForm struct {
+	Leave bool `json:"leave"`
+}
+
+func (s *server) takeOffer(c *echo.Context) error {
+	var f OfferForm
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := given(c, "", ""); err != nil {
+		return err
+	}
+	s.Engine.Ask(engine.TakeOffer{Request: s.request(c, time.Now(), "reflexes"), Reflex: c.Param("id"), Leave: f.Leave})
+	return done(c, nil)
+}
+
+// SkipForm says whether a schedule is passed over the next time.
+type SkipForm struct {
+	Skip bool `json:"skip"`
+}
+
+func (s *server) skipReflex(c *echo.Context) error {
+	var f SkipForm
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	if err := given(c, "", ""); err != nil {
+		return err
+	}
+	s.Engine.Ask(engine.SkipOnce{Request: s.request(c, time.Now(), "reflexes"), Reflex: c.Param("id"), Not: !f.Skip})
+	return done(c, nil)
 }
 
 // PlaceInList is a place in a list, counted from 0.

@@ -38,6 +38,7 @@ type Deps struct {
 	Mirror  *mirror.Mirror
 	Hub     *feed.Hub
 	Journal *journal.Journal
+	History *journal.History
 	Drivers link.Drivers
 	Own     *sheet.Own // the user's own device sheets
 	Media   *media.Fetcher

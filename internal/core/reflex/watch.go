@@ -123,13 +123,13 @@ func (w *Watch) Due(now time.Time) bool {
 // Next is when Due is to be asked; false: not at all.
 func (w *Watch) Next() (time.Time, bool) { return w.due, !w.due.IsZero() }
 
-// maxStep is by how much time code may move on at once and still pass what lies between; more is a jump to another place.
-const maxStep = 2 * time.Second
+// farthest is by how much time code may move on at once and still pass what lies between; more is a jump to another place.
+const farthest = 2 * time.Second
 
 // Passes tells whether time code that was one thing and is another has passed a point, all as 10:00:00:00 (SMPTE ST 12-1), running forwards.
 func Passes(was, now, point string) bool {
 	step := clockOf(now) - clockOf(was)
-	return was < point && point <= now && 0 <= step && step <= maxStep
+	return was < point && point <= now && 0 <= step && step <= farthest
 }
 
 // clockOf is time code without its frames, as a time; a day where it is none, so that nothing is passed.

@@ -3,9 +3,11 @@ package show
 import (
 	"cmp"
 	"fmt"
+	"hash/crc32"
 	"regexp"
 	"slices"
 	"strings"
+	"unicode"
 	"unicode/utf8"
 
 	"synaptor/internal/core/expr"
@@ -99,8 +101,30 @@ const (
 	maxSignal = 60
 )
 
+// CheckSignal says what is wrong with the name of a signal, or "".
+func CheckSignal(name string) string {
+	if !strings.ContainsFunc(name, isLetterOrDigit) || utf8.RuneCountInString(name) > maxSignal {
+		return fmt.Sprintf("Name the signal, with 1 to %d characters.", maxSignal)
+	}
+	return ""
+}
+
+func isLetterOrDigit(r rune) bool { return unicode.IsLetter(r) || unicode.IsDigit(r) }
+
 // SignalKey is what a signal is known by: names that differ in upper case or signs only are the same one.
-func SignalKey(name string) string { return Slug(name, func(string) bool { return false }) }
+func SignalKey(name string) string {
+	key := Slug(name, func(string) bool { return false })
+	other := strings.Map(func(r rune) rune {
+		if r > unicode.MaxASCII && isLetterOrDigit(r) {
+			return unicode.ToLower(r)
+		}
+		return -1
+	}, name)
+	if other == "" {
+		return key
+	}
+	return fmt.Sprintf("%s-%08x", key, crc32.ChecksumIEEE([]byte(other))) // in paths there are letters of ASCII only
+}
 
 // Ref implements Entity.
 func (e *Reflex) Ref() Ref { return Ref{KindReflex, e.ID} }
@@ -207,8 +231,8 @@ func (o On) check(add func(field, text string)) {
 		needs("on.controller", o.Controller, "Choose the controller.")
 		needs("on.gesture", o.Gesture, "Choose the gesture.")
 	case reflex.OnSignal:
-		if SignalKey(o.Signal) == "" || utf8.RuneCountInString(o.Signal) > maxSignal {
-			add("on.signal", fmt.Sprintf("Name the signal, with 1 to %d characters.", maxSignal))
+		if why := CheckSignal(o.Signal); why != "" {
+			add("on.signal", why)
 		}
 	case reflex.OnMacro:
 		oneOf(MacroEdges...)

@@ -2559,7 +2559,8 @@ export interface paths {
         };
         /** Lists the reflexes in their order */
         get: operations["reflexes"];
-        put?: never;
+        /** Switches all reflexes, or those of the audience, off or on */
+        put: operations["switchReflexes"];
         /** Adds a reflex */
         post: operations["addReflex"];
         delete?: never;
@@ -2594,7 +2595,7 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Switches a reflex on or off */
+        /** Switches a reflex on or off; it stays so after a restart */
         put: operations["switchReflex"];
         post?: never;
         delete?: never;
@@ -2613,6 +2614,230 @@ export interface paths {
         get?: never;
         /** Gives a reflex another place in the order */
         put: operations["moveReflex"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/offer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a reflex fire that is offered, or leaves it */
+        put: operations["takeOffer"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has a schedule passed over the next time, or not after all */
+        put: operations["skipReflex"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has a reflex take up an event that somebody made, with its rates and conditions */
+        post: operations["runReflex"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/{id}/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of a reflex as CSV */
+        get: operations["reflexTable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Reads a table from CSV (RFC 4180) */
+        post: operations["readTable"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/would": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a reflex, which need not be kept, would have done in the hours that are recorded */
+        post: operations["wouldHave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Rehearses what a reflex, which need not be kept, would do with an event */
+        post: operations["tryReflex"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reflexes/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The last fifty events of what a reflex waits for, the newest first */
+        post: operations["pastEvents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What has happened in the last ten minutes, and what became of it */
+        get: operations["timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/timers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the timers */
+        get: operations["timers"];
+        put?: never;
+        /** Adds a timer */
+        post: operations["addTimer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/timers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a timer */
+        put: operations["editTimer"];
+        post?: never;
+        /** Removes a timer */
+        delete: operations["removeTimer"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/signals/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends a signal, which reflexes can wait for */
+        post: operations["sendSignal"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/settings/zone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The time zone of the show */
+        get: operations["zone"];
+        /** Sets the time zone of the show: its schedules go by it */
+        put: operations["setZone"];
         post?: never;
         delete?: never;
         options?: never;
@@ -4927,12 +5152,12 @@ export interface components {
         /** @description What starts a reflex. */
         ReflexOn: {
             /** @enum {string} */
-            kind: "reading" | "link" | "device";
+            kind: "reading" | "link" | "device" | "gesture" | "signal" | "macro" | "schedule" | "timecode" | "panel" | "start" | "while";
             /** @description The id. */
             device?: string;
             /** @description Of a reading. */
             path?: string;
-            /** @description Of a reading: changes, becomes, leaves, rises, falls; of a link: comes, goes. */
+            /** @description Of a reading: changes, becomes, leaves, rises, falls; of a link or a panel: comes, goes; of a macro: begins, ends, fails, halts; of a start: clean, unclean. */
             edge?: string;
             /** @description That a reading becomes or leaves. */
             value?: string;
@@ -4943,6 +5168,24 @@ export interface components {
             forMs?: number;
             /** @description The device's own, by its id. */
             event?: string;
+            /** @description The id. */
+            controller?: string;
+            /** @description Empty: any of the controller. */
+            control?: string;
+            gesture?: string;
+            /** @description By its name. */
+            signal?: string;
+            /** @description The id; empty: any. */
+            macro?: string;
+            /** @description The point that is passed, as 10:00:00:00. */
+            timecode?: string;
+            /** @description A time of day, as 22:30 or 22:30:15. */
+            at?: string;
+            days?: ("mon" | "tue" | "wed" | "thu" | "fri" | "sat" | "sun")[];
+            /** @description As 2026-08-12; it counts instead of the days. */
+            date?: string;
+            /** @description A recurrence in the five fields of cron; it counts instead of all others. */
+            cron?: string;
         };
         ReflexForm: {
             name: string;
@@ -4964,6 +5207,10 @@ export interface components {
             beyond?: "" | "drop" | "queue" | "replace";
             /** @description Of the queue. */
             length?: number;
+            /** @description It is switched off until somebody switches it on. */
+            off?: boolean;
+            table?: components["schemas"]["ReflexTable"];
+            hold?: components["schemas"]["Hold"];
         };
         ReflexChange: {
             name: string;
@@ -4986,6 +5233,10 @@ export interface components {
             /** @description Of the queue. */
             length?: number;
             rev?: number;
+            /** @description It is switched off until somebody switches it on. */
+            off?: boolean;
+            table?: components["schemas"]["ReflexTable"];
+            hold?: components["schemas"]["Hold"];
         };
         Reflex: {
             name: string;
@@ -5009,11 +5260,15 @@ export interface components {
             length?: number;
             id: string;
             position: number;
-            /** @description It is switched off. */
+            /** @description It is switched off until somebody switches it on. */
             off?: boolean;
             rev: number;
             sentence: string;
             loop: string[];
+            table?: components["schemas"]["ReflexTable"];
+            hold?: components["schemas"]["Hold"];
+            /** @description The id of whoever has made it and whose rights it has; missing: this computer's. */
+            owner?: string;
         };
         /** @description How a reflex stands: on the live feed, as reflex/ID of the topic reflexes. */
         ReflexState: {
@@ -5030,6 +5285,16 @@ export interface components {
             broken?: string;
             /** @description Why it can never fire. */
             problem?: string;
+            /** @description It is switched on by itself. */
+            on: boolean;
+            /** Format: date-time */
+            next: string;
+            /** @description Its schedule is passed over the next time. */
+            skipped?: boolean;
+            /** @description It holds something now. */
+            holds?: boolean;
+            /** @description What waits for somebody to decide whether it is to fire. */
+            offered?: string;
         };
         Switch: {
             on: boolean;
@@ -5037,6 +5302,176 @@ export interface components {
         PlaceInList: {
             /** @description Counted from 0. */
             at: number;
+        };
+        /** @description How a reflex that follows its condition holds something. */
+        Hold: {
+            /** @description By how much a number is taken down, in its unit; 0: it is set to what the response says. */
+            by?: number;
+            /** @description The time that takes. */
+            overMs?: number;
+            /** @description How long the condition has to be over until it returns. */
+            afterMs?: number;
+            /** @description The time the return takes. */
+            backMs?: number;
+        };
+        /** @description What a response is filled with, by a field of the event: each row has its value first, * is anyone. */
+        ReflexTable: {
+            /** @description The field of the event that finds the row. */
+            by: string;
+            columns: string[];
+            rows: string[][];
+        };
+        Switches: {
+            all?: boolean;
+            /** @description Those that the audience starts. */
+            audience?: boolean;
+        };
+        LeaveForm: {
+            leave: boolean;
+        };
+        SkipForm: {
+            skip: boolean;
+        };
+        EventFields: {
+            /** @description What the event brings along. */
+            fields?: {
+                [key: string]: unknown;
+            };
+        };
+        TextForm: {
+            text: string;
+        };
+        /** @description A reading that would change, in words. */
+        Turned: {
+            title: string;
+            from: string;
+            to: string;
+        };
+        WouldRow: {
+            /** Format: date-time */
+            at: string;
+            text: string;
+            fires: boolean;
+            /** @description It would not have. */
+            why?: string;
+            does?: string;
+            /** Format: date-time */
+            until: string;
+            changes: components["schemas"]["Turned"][];
+        };
+        NightForm: {
+            reflex: components["schemas"]["ReflexForm"];
+            hours: number;
+        };
+        Night: {
+            fired: number;
+            held: number;
+            rows: components["schemas"]["WouldRow"][];
+            /** @description Rows that are left out. */
+            more: number;
+            /** Format: date-time */
+            from: string;
+        };
+        TryReflex: {
+            reflex: components["schemas"]["ReflexForm"];
+            /** @description What the event brings along. */
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        TriedReflex: {
+            fires: boolean;
+            /** @description It would not. */
+            why?: string;
+            does?: string;
+            changes: components["schemas"]["Turned"][];
+        };
+        EventsForm: {
+            on: components["schemas"]["ReflexOn"];
+        };
+        PastEvent: {
+            /** Format: date-time */
+            at: string;
+            text: string;
+            /** @description What the event brings along. */
+            fields: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description Something that can start a reflex. */
+        HappenedRow: {
+            /** Format: date-time */
+            at: string;
+            on: components["schemas"]["ReflexOn"];
+            text: string;
+            /** @description What the event brings along. */
+            fields?: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description What became of an event for a reflex. */
+        JudgedRow: {
+            /** Format: date-time */
+            at: string;
+            /** @description The id. */
+            reflex: string;
+            text: string;
+            does?: string;
+            /** @description Why it did not. */
+            held?: string;
+            /** @description Of the journal. */
+            entry?: string;
+        };
+        Timeline: {
+            happened: components["schemas"]["HappenedRow"][];
+            judged: components["schemas"]["JudgedRow"][];
+        };
+        /** @description On the live feed, as timeline of the topic timeline. */
+        TimelineRow: {
+            happened?: components["schemas"]["HappenedRow"];
+            judged?: components["schemas"]["JudgedRow"];
+        };
+        TimerForm: {
+            name: string;
+            /** @enum {string} */
+            kind: "up" | "down" | "to";
+            /** @description That it counts down from. */
+            seconds?: number;
+            /** @description The time of day that it counts to. */
+            at?: string;
+            /** @description It is shown in minutes, until its last one. */
+            coarse?: boolean;
+        };
+        TimerChange: {
+            name: string;
+            /** @enum {string} */
+            kind: "up" | "down" | "to";
+            /** @description That it counts down from. */
+            seconds?: number;
+            /** @description The time of day that it counts to. */
+            at?: string;
+            /** @description It is shown in minutes, until its last one. */
+            coarse?: boolean;
+            rev?: number;
+        };
+        /** @description A timer; where it stands are readings of Synaptor, timer/ID/…. */
+        Timer: {
+            name: string;
+            /** @enum {string} */
+            kind: "up" | "down" | "to";
+            /** @description That it counts down from. */
+            seconds?: number;
+            /** @description The time of day that it counts to. */
+            at?: string;
+            /** @description It is shown in minutes, until its last one. */
+            coarse?: boolean;
+            id: string;
+            position: number;
+            rev: number;
+        };
+        Zone: {
+            /** @description Its IANA name, such as Europe/Berlin. */
+            timeZone: string;
         };
     };
     responses: never;
@@ -10734,6 +11169,39 @@ export interface operations {
             };
         };
     };
+    switchReflexes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Switches"];
+            };
+        };
+        responses: {
+            /** @description Asked for */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     addReflex: {
         parameters: {
             query?: never;
@@ -10844,12 +11312,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description Done */
-            204: {
+            /** @description Asked for */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {
@@ -10874,6 +11344,516 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PlaceInList"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    takeOffer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaveForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    skipReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventFields"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reflexTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    readTable: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TextForm"];
+            };
+        };
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReflexTable"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wouldHave: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NightForm"];
+            };
+        };
+        responses: {
+            /** @description What it would have done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Night"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tryReflex: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TryReflex"];
+            };
+        };
+        responses: {
+            /** @description What it would do */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedReflex"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pastEvents: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EventsForm"];
+            };
+        };
+        responses: {
+            /** @description The events */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastEvent"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timeline: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The timeline */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timeline"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The timers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Timer"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addTimer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimerForm"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editTimer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TimerChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeTimer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sendSignal: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["EventFields"];
+            };
+        };
+        responses: {
+            /** @description Sent; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    zone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The time zone */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Zone"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setZone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Zone"];
             };
         };
         responses: {
