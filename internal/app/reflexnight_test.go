@@ -162,7 +162,7 @@ func TestSwitchesTimersAndSkipsSurviveARestartOfTheProgram(t *testing.T) {
 	}
 	var timers []struct{ Rev int64 }
 	r.must(200, "GET", "/api/v1/timers", nil, &timers)
-	r.must(204, "PUT", "/api/v1/timers/"+timer.ID, map[string]any{"name": "Interval", "kind": "up", "rev": timers[0].Rev}, nil)
+	r.must(204, "PUT", "/api/v1/timers/"+timer.ID, map[string]any{"name": "Interval", "kind": "up", "rev": timers[len(timers)-1].Rev}, nil)
 	r.must(204, "DELETE", "/api/v1/timers/"+timer.ID, nil, nil)
 	r.eventually("its readings are gone", func() bool { return own("timer/"+timer.ID+"/running") == nil })
 	r.must(204, "PUT", "/api/v1/settings/zone", map[string]any{"timeZone": "Australia/Lord_Howe"}, nil)

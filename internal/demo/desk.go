@@ -112,6 +112,7 @@ func (k desk) fill() {
 	k.hands()
 	k.check()
 	k.macros()
+	k.reflexes()
 }
 
 // cut is the page that most of the night is made on.

@@ -209,6 +209,12 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
 	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
 		return e.timerAction(r.Call.Action, params)
+	case "warn":
+		e.warn(params["words"], in)
+		return "Warned: " + params["words"], nil
+	case "seen":
+		e.warn("", in)
+		return "The warning is gone", nil
 	case "marker":
 		return "Marked: " + params["words"], nil
 	case "profile":

@@ -120,6 +120,21 @@ func (e *Engine) switched() {
 	e.publishSwitches(e.reportOwn)
 }
 
+// Warned is what is warned of; empty: nothing is.
+type Warned struct {
+	Text  string    `json:"text"`
+	By    string    `json:"by"`
+	At    time.Time `json:"at"`
+	Entry string    `json:"entry"` // of the journal
+}
+
+// warn shows a warning until somebody has seen it.
+func (e *Engine) warn(text string, in Input) {
+	e.told["warning"] = text
+	e.reportOwn("warning", text)
+	e.stream.push(Warned{text, in.Actor, time.Now(), in.Entry})
+}
+
 // publishSwitches says how the switches stand as readings of Synaptor.
 func (e *Engine) publishSwitches(say func(path string, v any)) {
 	say("reflexes/on", !e.switches.AllOff)

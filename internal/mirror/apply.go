@@ -118,6 +118,8 @@ func (m *Mirror) apply(change any, b *batch) {
 		m.cfg.Hub.Publish("reflex/"+ev.ID, []string{"reflexes"}, ev)
 	case engine.ReflexGone:
 		m.cfg.Hub.Remove("reflex/" + ev.ID)
+	case engine.Warned:
+		m.cfg.Hub.Publish("warning", []string{"status"}, ev)
 	case engine.Happened:
 		m.happened(ev)
 	case engine.Judged:

@@ -134,6 +134,12 @@ func (n *Program) onWords(on show.On, w device.Known) string {
 func (n *Program) readingWords(on show.On, w device.Known) string {
 	k := reading.Key{Device: on.Device, Path: on.Path}
 	text := n.Called(k, w)
+	if said, is := n.typed(k, on.Value).(bool); is && strings.Contains(text, " is ") && (on.Edge == reflex.Becomes || on.Edge == reflex.Leaves) {
+		if said != (on.Edge == reflex.Becomes) {
+			text = strings.Replace(text, " is ", " is not ", 1)
+		}
+		return text + forWords(on)
+	}
 	switch on.Edge {
 	case reflex.Becomes:
 		text += " becomes " + n.Word(k, n.typed(k, on.Value), w)
@@ -146,10 +152,14 @@ func (n *Program) readingWords(on show.On, w device.Known) string {
 	default:
 		text += " changes"
 	}
+	return text + forWords(on)
+}
+
+func forWords(on show.On) string {
 	if on.ForMs > 0 {
-		text += " and is so for " + lasting(on.ForMs)
+		return " and is so for " + lasting(on.ForMs)
 	}
-	return text
+	return ""
 }
 
 // typed is the text of a reading's value as that value.

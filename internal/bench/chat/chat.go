@@ -31,6 +31,7 @@ type machine struct {
 	v      *panel.Values
 	events []event
 	clips  int
+	night  *night // of the evening that goes on; nil: none does
 }
 
 func newMachine() panel.Machine {
@@ -42,6 +43,9 @@ func newMachine() panel.Machine {
 	m.v.Add("/last/text", "")
 	m.v.Add("/slow", false)
 	m.v.Add("/clip", "")
+	m.v.Add(eveningOn, 0)
+	m.v.Add(eveningSpeed, 1)
+	m.v.Add(eveningAt, 0)
 	m.v.Add("/model", model)
 	return m
 }
@@ -49,16 +53,21 @@ func newMachine() panel.Machine {
 // Values implements panel.Machine.
 func (m *machine) Values() *panel.Values { return m.v }
 
-// Tick implements panel.Machine: nothing here moves by itself.
-func (m *machine) Tick(time.Time) ([]device.Message, bool) { return nil, false }
+// Tick implements panel.Machine: only the evening goes on by itself.
+func (m *machine) Tick(now time.Time) ([]device.Message, bool) {
+	changed := m.moveEvening(now)
+	return changed, m.night != nil
+}
 
-// Do implements panel.Machine. /say and /follow are done by the audience, on
+// Do implements panel.Machine. /say, /follow and the evening are done by the audience, on
 // the front panel.
-func (m *machine) Do(msg device.Message, _ time.Time) ([]device.Message, error) {
+func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error) {
 	text, _ := panel.Arg(msg, 0).(string)
 	switch msg.Address {
 	case "/send":
 		return m.message("Larkfell", text)
+	case eveningOn, eveningSpeed:
+		return m.doEvening(msg, now)
 	case "/say":
 		who, words, ok := strings.Cut(text, ": ")
 		if !ok {
@@ -114,13 +123,20 @@ type Server struct {
 // Start listens on a TCP address, such as 127.0.0.1:7437. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
 	s := &Server{}
-	s.Core = panel.NewCore("chat", "Chat and stream service", time.Second, func() panel.Machine {
+	told := func() {
+		s.raise()
+		if changed != nil {
+			changed()
+		}
+	}
+	// At its fastest the evening has six seconds between two looks at the clock: what happens in those has room in the streams.
+	s.Core = panel.NewCore("chat", "Chat and stream service", 100*time.Millisecond, func() panel.Machine {
 		m := newMachine()
 		s.mu.Lock()
 		s.current = m.(*machine)
 		s.mu.Unlock()
 		return m
-	}, changed)
+	}, told)
 	e := panel.NewEvents(s.Core)
 	s.events = e
 	mux := http.NewServeMux()
@@ -133,7 +149,7 @@ func Start(addr string, changed func()) (*Server, error) {
 	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, func(r *http.Request) bool {
 		token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
 		return ok && subtle.ConstantTimeCompare([]byte(token), []byte(Token)) == 1
-	}, s.raising(mux)))
+	}, mux))
 	e.Web = s.Web
 	if err := s.Core.Start(s.Web); err != nil {
 		return nil, fmt.Errorf("start the bench's chat and stream service: %w", err)
@@ -155,21 +171,14 @@ func (s *Server) post(address, field string) http.HandlerFunc {
 	}
 }
 
-// raising tells the events of a request once it has been carried out.
-func (s *Server) raising(next http.Handler) http.Handler {
-	return http.HandlerFunc(func(w http.ResponseWriter, r *http.Request) {
-		next.ServeHTTP(w, r)
-		if r.Method != http.MethodGet {
-			s.raise()
-		}
-	})
-}
-
 // raise tells the events that happened since.
 func (s *Server) raise() {
 	s.mu.Lock()
 	m := s.current
 	s.mu.Unlock()
+	if s.events == nil {
+		return // it begins
+	}
 	for _, e := range s.Take(m) {
 		s.events.Raise(e.name, e.fields)
 	}
@@ -179,11 +188,4 @@ func (s *Server) raise() {
 func (s *Server) Take(m *machine) (events []event) {
 	s.Locked(func() { events, m.events = m.events, nil })
 	return events
-}
-
-// Operate implements panel.StandIn.
-func (s *Server) Operate(m device.Message) error {
-	err := s.Core.Operate(m)
-	s.raise()
-	return err
 }

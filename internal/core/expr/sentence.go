@@ -138,6 +138,18 @@ func constant(n ast.Node) (any, bool) {
 // isWords are the comparisons as a person says them.
 var isWords = map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
 
+// saidOf says a sentence. What is called as a sentence itself, such as Imke is muted, is so or not.
+func saidOf(title string, s Sentence, word string) string {
+	is, isBool := s.Value.(bool)
+	if before, after, is2 := strings.Cut(title, " is "); is2 && isBool && (s.Is == "==" || s.Is == "!=") {
+		if is == (s.Is == "==") {
+			return title
+		}
+		return before + " is not " + after
+	}
+	return title + " " + isWords[s.Is] + " " + word
+}
+
 // InWords says sentences as a person would. title names a reading, word a value of it.
 func InWords(list []Sentence, title func(reading.Key) string, word func(reading.Key, reading.Value) string) string {
 	var b strings.Builder
@@ -150,7 +162,7 @@ func InWords(list []Sentence, title func(reading.Key) string, word func(reading.
 		}
 		device, path, _ := strings.Cut(s.Reading, ":")
 		k := reading.Key{Device: device, Path: path}
-		b.WriteString(title(k) + " " + isWords[s.Is] + " " + word(k, s.Value))
+		b.WriteString(saidOf(title(k), s, word(k, s.Value)))
 	}
 	return b.String()
 }

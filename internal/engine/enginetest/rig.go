@@ -36,7 +36,7 @@ var Library = sync.OnceValue(func() *sheet.Library {
 })
 
 // Show is the demo show at the addresses of the simulated devices; those that are not
-// simulated are parked.
+// simulated are parked. It has no reflexes.
 func Show() *show.Show {
 	d := show.NewDraft(show.Empty())
 	demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
@@ -46,6 +46,9 @@ func Show() *show.Show {
 			c.Parked = true
 			d.Put(&c)
 		}
+	}
+	for _, x := range d.Now().Reflexes() { // tests make their own
+		d.Delete(x.Ref())
 	}
 	return d.Now()
 }

@@ -1,14 +1,24 @@
 <script lang="ts">
   import { api } from "../api/client";
+  import { feed } from "../live/feed.svelte";
   import { leftOver } from "../live/runs.svelte";
   import { said } from "../live/show.svelte";
   import { ago, clock } from "../live/words.svelte";
   import PutBack from "./PutBack.svelte";
 
-  /** What a run that was cut off has left behind. It never returns by itself: somebody decides here. */
+  /** What is warned of, until somebody has seen it; and what a run that was cut off has left behind: it never returns by itself, somebody decides here. */
+  const warned = $derived(feed.values.get("warning") as { text: string; by: string; at: string } | undefined);
   const left = $derived(leftOver());
   let open = $state("");
 
+  async function seen() {
+    said(
+      await api.POST("/api/v1/devices/{id}/try", {
+        params: { path: { id: "synaptor" } },
+        body: { action: "seen", params: {} },
+      }),
+    );
+  }
   async function leave(entry: string) {
     open = "";
     said(await api.DELETE("/api/v1/putback/{entry}", { params: { path: { entry } } }));
@@ -16,6 +26,12 @@
 </script>
 
 <div class="left" role="alert">
+  {#if warned?.text}
+    <p id="warning">
+      <span><b>{warned.text}</b> {warned.by}, {ago(warned.at, clock.now)} ago</span>
+      <button onclick={seen}>Seen</button>
+    </p>
+  {/if}
   {#if left.length > 0}
     {#each left as l (l.entry)}
       <p>

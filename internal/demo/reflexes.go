@@ -1,0 +1,41 @@
+package demo
+
+import (
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/reflex"
+	"synaptor/internal/core/show"
+	"synaptor/internal/program"
+)
+
+// reflexes are those of the night, with the macros that they run and the timers that are shown.
+func (k desk) reflexes() {
+	s := k.macro(8, show.Macro{ID: "sky-map", Name: "Map for the audience", Group: "Pictures"})
+	overlay := params{"source": "3", "scene": "3", "set": "1"}
+	s.do("", "stream-pc", "source-on", overlay)
+	s.wait(10_000)
+	s.do("", "stream-pc", "source-off", overlay)
+
+	s = k.macro(9, show.Macro{ID: "sound-levels", Name: "Recall sound levels", Group: "Running order"})
+	s.step("", show.Step{Kind: macro.Together}, func(in string) {
+		for _, c := range [][2]string{{"1", "-6"}, {"2", "-6"}, {"5", "-18"}} {
+			s.do(in, "sound-desk", "level", params{"channel": c[0], "level": c[1]})
+		}
+	})
+
+	add := func(r show.Reflex) {
+		r.Position = len(k.d.Now().Reflexes())
+		k.d.Put(&r)
+	}
+	run := func(id string) show.Call { return *call(program.SelfID, "run", params{"macro": id}) }
+	add(show.Reflex{ID: "map", Name: "Map command", Group: "Audience", On: show.On{Kind: reflex.OnDevice, Device: "audience", Event: "message"}, When: "event.text == '!map'", Then: run("sky-map"), EveryMs: 60_000})
+	add(show.Reflex{ID: "look-back", Name: "Look-back watch", Group: "Safety", On: show.On{Kind: reflex.OnReading, Device: "stream-pc", Path: "lookback/on", Edge: reflex.Becomes, Value: "false"},
+		When: "reading('stream-pc:stream/on') == true", Then: *call(program.SelfID, "warn", params{"words": "The look-back has stopped while streaming"})})
+	add(show.Reflex{ID: "walkway", Name: "Walkway", Group: "Running order", On: show.On{Kind: reflex.OnSchedule, Schedule: reflex.Schedule{At: "22:30"}},
+		Then: *call("dome-lights", "brightness", params{"lamp": "1", "level": "40"})})
+	add(show.Reflex{ID: "duck", Name: "Duck the music", Group: "Sound", On: show.On{Kind: reflex.OnWhile}, When: "reading('sound-desk:channel/1/mute') == false",
+		Then: *call("sound-desk", "level", params{"channel": "5", "level": "-30"}), Hold: &show.Hold{By: 12, OverMs: 200, AfterMs: 800, BackMs: 400}})
+	add(show.Reflex{ID: "recall", Name: "Sound desk is back", Group: "Safety", On: show.On{Kind: reflex.OnLink, Device: "sound-desk", Edge: show.Comes}, Then: run("sound-levels")})
+
+	k.d.Put(&show.Timer{ID: "on-air", Name: "On air", Kind: reflex.Up})
+	k.d.Put(&show.Timer{ID: "peak", Name: "Peak of the shower", Position: 1, Kind: reflex.To, At: "01:30", Coarse: true})
+}
