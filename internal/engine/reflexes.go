@@ -32,9 +32,11 @@ type reflexState struct {
 	of      *program.Reflex
 	row     ReflexChanged
 	told    ReflexChanged // what was published last
-	next    time.Time     // of its schedule; zero: there is none
-	ends    time.Time     // when it lets go of what it holds; zero: its condition holds, or it holds nothing
-	offered *happening    // what waits for somebody to decide
+	toldAt  time.Time
+	unsaid  bool       // it has changed since
+	next    time.Time  // of its schedule; zero: there is none
+	ends    time.Time  // when it lets go of what it holds; zero: its condition holds, or it holds nothing
+	offered *happening // what waits for somebody to decide
 	refused refusals
 }
 
@@ -117,7 +119,21 @@ func (e *Engine) settleReflexes() {
 	e.started()
 }
 
+// publishEvery is how often it is told at most how a reflex stands that only holds back.
+const publishEvery = 250 * time.Millisecond
+
+// publishSoon tells how a reflex stands, at once or a little later where that was a moment ago.
+func (e *Engine) publishSoon(st *reflexState) {
+	if now := time.Now(); now.Sub(st.toldAt) < publishEvery {
+		st.unsaid = true
+		e.armReflex(st.toldAt.Add(publishEvery), true)
+		return
+	}
+	e.publishReflex(st)
+}
+
 func (e *Engine) publishReflex(st *reflexState) {
+	st.unsaid, st.toldAt = false, time.Now()
 	id := st.of.Source.ID
 	st.row.Waiting, st.row.On, st.row.Broken, st.row.Holds = st.Gate.Waiting(), e.isOn(st.of), st.Broken, e.holds(id)
 	st.row.Next, st.row.Skipped = st.next, !st.next.IsZero() && e.switches.Skips[id].Equal(st.next)
@@ -180,7 +196,8 @@ func (e *Engine) judge(h happening) {
 		return
 	}
 	if ok, why = h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.event}); !ok {
-		e.holdBack(st, h, why)
+		st.row.Held, st.row.HeldAt = why, time.Now() // that is as usual as messages are, and nothing for the timeline
+		e.publishSoon(st)
 		return
 	}
 	if verdict, why := st.Judge(h.reflex.Key(h.event), h, time.Now()); verdict != reflex.Fires {
@@ -217,6 +234,9 @@ func (e *Engine) dueReflexes(now time.Time) {
 			if e.offBecause(r) == "" {
 				e.fireReflex(st, h)
 			}
+		}
+		if st.unsaid {
+			e.publishSoon(st)
 		}
 		e.dueSchedule(st, now, jumped)
 		e.dueHold(st, now)

@@ -11,6 +11,7 @@ import (
 
 	"synaptor/internal/background"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/incident"
 	"synaptor/internal/link"
@@ -22,6 +23,8 @@ type FindingsRow struct {
 	Total  int            `json:"total"`
 	Stops  int            `json:"stops"`
 	Macros map[string]int `json:"macros"` // by macro, where there are any
+	// Reflexes counts those of reflexes.
+	Reflexes map[string]int `json:"reflexes"` // by reflex, where there are any
 }
 
 // moved is a latency that has changed, in words.
@@ -39,6 +42,9 @@ type inspector struct {
 	stop  context.CancelFunc
 	done  chan struct{}
 	found map[string]inspected // by macro
+	// reflexes are the findings of those of a program.
+	reflexes []preflight.Finding
+	of       *program.Program
 }
 
 // inspected is what was found in a macro, and what that rested on.
@@ -117,10 +123,16 @@ func (in *inspector) look() {
 		in.found[id] = inspected{mac, basis, list}
 		changed = true
 	}
+	if in.of != v.Program {
+		in.of, in.reflexes, changed = v.Program, v.ReflexFindings(), true
+	}
 	if !changed {
 		return
 	}
-	row := FindingsRow{Macros: map[string]int{}}
+	row := FindingsRow{Macros: map[string]int{}, Reflexes: map[string]int{}, Total: len(in.reflexes)}
+	for _, f := range in.reflexes {
+		row.Reflexes[f.Subject.ID]++
+	}
 	for id, f := range in.found {
 		for _, one := range f.list {
 			row.Total++
@@ -132,6 +144,9 @@ func (in *inspector) look() {
 	}
 	in.m.cfg.Hub.Publish("findings", []string{"findings"}, row)
 }
+
+// ReflexFindings looks the reflexes through.
+func (v *View) ReflexFindings() []preflight.Finding { return v.Program.ReflexFindings(time.Now(), v) }
 
 // basis says what the findings of a macro rest on besides itself.
 func (v *View) basis(mac *program.Macro) string {

@@ -228,8 +228,8 @@ func (w *would) judge(m Moment) {
 		w.held(m, fmt.Sprintf("Its table has no row for %v.", m.Fields[w.r.Source.Table.By]))
 		return
 	}
-	if ok, why := w.r.Holds(program.Happening{World: w.past, Fields: m.Fields}); !ok {
-		w.held(m, why)
+	if ok, _ := w.r.Holds(program.Happening{World: w.past, Fields: m.Fields}); !ok {
+		w.out.Held++ // as usual as messages are: no row
 		return
 	}
 	if verdict, why := w.Judge(w.r.Key(m.Fields), m, m.At); verdict != reflex.Fires {

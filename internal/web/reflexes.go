@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -19,6 +20,8 @@ type ReflexDoc struct {
 	Sentence string `json:"sentence"`
 	// Loop are the reflexes by way of which it can set itself off; empty: it cannot.
 	Loop []string `json:"loop"`
+	// Findings are what somebody should look at.
+	Findings []preflight.Finding `json:"findings"`
 }
 
 // ReflexChange is a reflex as it is to be; Rev is the revision that it was read at.
@@ -36,9 +39,13 @@ func (s *server) listReflexes(c *echo.Context) error {
 			loops[id] = loop
 		}
 	}
+	found := map[string][]preflight.Finding{}
+	for _, f := range v.ReflexFindings() {
+		found[f.Subject.ID] = append(found[f.Subject.ID], f)
+	}
 	out := []ReflexDoc{}
 	for _, r := range p.Reflexes.All {
-		doc := ReflexDoc{Reflex: *r.Source, Rev: p.Show.Rev(r.Source.Ref()), Sentence: p.SentenceOf(r, v), Loop: []string{}}
+		doc := ReflexDoc{Reflex: *r.Source, Rev: p.Show.Rev(r.Source.Ref()), Sentence: p.SentenceOf(r, v), Loop: []string{}, Findings: append([]preflight.Finding{}, found[r.Source.ID]...)}
 		for _, id := range loops[r.Source.ID] {
 			if o := p.Show.Reflex(id); o != nil {
 				doc.Loop = append(doc.Loop, o.Name)

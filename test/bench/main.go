@@ -52,6 +52,12 @@ func main() {
 		err = crowd()
 	case os.Args[1] == "shows":
 		err = largeShows()
+	case os.Args[1] == "reflexes":
+		err = measureReflexes()
+	case os.Args[1] == "night":
+		err = night()
+	case os.Args[1] == "night-show" && len(os.Args) == 6:
+		err = nightShow(os.Args[2], os.Args[3], os.Args[4], os.Args[5])
 	case os.Args[1] == "devices":
 		err = devices()
 	case os.Args[1] == "relay" && len(os.Args) == 3:

@@ -36,14 +36,7 @@ type Node struct {
 // Loops lists the circles in which reflexes can set each other off, each once, from its first one in the list on; one that sets itself off is a circle
 // too.
 func Loops(nodes []Node) (out [][]string) {
-	sets := map[int][]int{} // by the number of one, those it can set off
-	for i, a := range nodes {
-		for j, b := range nodes {
-			if slices.ContainsFunc(a.Writes, func(k reading.Key) bool { return slices.Contains(b.Reads, k) }) {
-				sets[i] = append(sets[i], j)
-			}
-		}
-	}
+	sets := setOff(nodes)
 	for start := range nodes {
 		var path []int
 		var walk func(int)
@@ -69,6 +62,45 @@ func Loops(nodes []Node) (out [][]string) {
 		walk(start)
 	}
 	return out
+}
+
+// setOff gives, by the number of each node, those that it can set off, in their order, as far as a circle can go through both.
+func setOff(nodes []Node) [][]int {
+	readers := map[reading.Key][]int{}
+	for j, b := range nodes {
+		for _, k := range b.Reads {
+			readers[k] = append(readers[k], j)
+		}
+	}
+	sets, by := make([][]int, len(nodes)), make([]int, len(nodes)) // by counts those that can set it off
+	for i, a := range nodes {
+		for _, k := range a.Writes {
+			sets[i] = append(sets[i], readers[k]...)
+		}
+		slices.Sort(sets[i])
+		sets[i] = slices.Compact(sets[i])
+		for _, j := range sets[i] {
+			by[j]++
+		}
+	}
+	// What nothing sets off is in no circle, and neither is what only that sets off.
+	var free []int
+	for j, n := range by {
+		if n == 0 {
+			free = append(free, j)
+		}
+	}
+	for len(free) > 0 {
+		i := free[0]
+		free = free[1:]
+		for _, j := range sets[i] {
+			if by[j]--; by[j] == 0 {
+				free = append(free, j)
+			}
+		}
+		sets[i] = nil
+	}
+	return sets
 }
 
 // maxLoops is how many circles are named.

@@ -4313,6 +4313,10 @@ export interface components {
             macros: {
                 [key: string]: number;
             };
+            /** @description By reflex, where there are any. */
+            reflexes: {
+                [key: string]: number;
+            };
         };
         Recording: {
             on: boolean;
@@ -5269,6 +5273,7 @@ export interface components {
             hold?: components["schemas"]["Hold"];
             /** @description The id of whoever has made it and whose rights it has; missing: this computer's. */
             owner?: string;
+            findings: components["schemas"]["ShowFinding"][];
         };
         /** @description How a reflex stands: on the live feed, as reflex/ID of the topic reflexes. */
         ReflexState: {
