@@ -37,29 +37,67 @@ type Node struct {
 // too.
 func Loops(nodes []Node) (out [][]string) {
 	sets := setOff(nodes)
+	looks := 0
 	for start := range nodes {
+		if len(out) >= maxLoops || looks >= maxLooks {
+			break
+		}
+		if len(sets[start]) == 0 {
+			continue
+		}
+		back := distances(sets, start, &looks)
 		var path []int
 		var walk func(int)
 		walk = func(n int) {
-			if len(out) >= maxLoops || len(path) >= MaxDepth {
+			if len(out) >= maxLoops || looks >= maxLooks {
 				return
 			}
 			path = append(path, n)
 			defer func() { path = path[:len(path)-1] }()
 			for _, next := range sets[n] {
-				switch {
+				looks++
+				switch home, can := back[next]; {
 				case next == start:
 					var names []string
 					for _, p := range path {
 						names = append(names, nodes[p].ID)
 					}
 					out = append(out, names)
-				case next > start && !slices.Contains(path, next): // those before have their circles already
+				case can && len(path)+home <= MaxDepth && !slices.Contains(path, next):
 					walk(next)
 				}
 			}
 		}
 		walk(start)
+	}
+	return out
+}
+
+// distances gives how many reflexes each one is away from setting a start off, as far as that could be a circle; those before the start have their
+// circles already.
+func distances(sets [][]int, start int, looks *int) map[int]int {
+	by := map[int][]int{}
+	for n := start; n < len(sets); n++ {
+		for _, next := range sets[n] {
+			*looks++
+			if next >= start {
+				by[next] = append(by[next], n)
+			}
+		}
+	}
+	out, edge := map[int]int{}, []int{start}
+	for far := 1; far < MaxDepth && len(edge) > 0 && *looks < maxLooks; far++ {
+		var further []int
+		for _, n := range edge {
+			for _, before := range by[n] {
+				*looks++
+				if _, known := out[before]; !known && before != start {
+					out[before] = far
+					further = append(further, before)
+				}
+			}
+		}
+		edge = further
 	}
 	return out
 }
@@ -107,3 +145,8 @@ func setOff(nodes []Node) [][]int {
 //
 //limit:count circles of reflexes that are named | nowhere; the others are not named
 const maxLoops = 50
+
+// maxLooks is how many steps circles are looked for.
+//
+//limit:count steps in which circles of reflexes are looked for | nowhere; those that were found by then are named
+const maxLooks = 5_000_000

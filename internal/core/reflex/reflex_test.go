@@ -179,6 +179,13 @@ func TestCirclesOfReflexesAreNamed(t *testing.T) {
 	if n := len(Loops(many)); n != maxLoops {
 		t.Errorf("of very many, %d are named", n)
 	}
+	many = nil
+	for i := range 2000 { // in rings longer than a chain may be: none can go round
+		many = append(many, Node{fmt.Sprint(i), k(fmt.Sprint(i % 9)), k(fmt.Sprint((i + 1) % 9))})
+	}
+	if got := Loops(many); len(got) != 0 {
+		t.Errorf("in long rings there are %d circles", len(got))
+	}
 	if len(Loops(nil)) != 0 || slices.Contains(Kinds, "") {
 		t.Error("nothing is a circle")
 	}
