@@ -22,6 +22,9 @@ type ReflexForm struct {
 	Per     string    `json:"per,omitempty"`
 	Beyond  string    `json:"beyond,omitempty"`
 	Length  int       `json:"length,omitempty"`
+	// WhenSentences and UnlessSentences say the conditions, in place of those.
+	WhenSentences   []expr.Sentence `json:"whenSentences,omitempty"`
+	UnlessSentences []expr.Sentence `json:"unlessSentences,omitempty"`
 	// Off has it switched off until somebody switches it on here.
 	Off   bool          `json:"off,omitempty"`
 	Table *reflex.Table `json:"table,omitempty"`
@@ -33,6 +36,19 @@ func (s *Service) reflexOnto(who Who, sh *show.Show, f ReflexForm, r *show.Refle
 	r.Name, r.Group, r.On = strings.TrimSpace(f.Name), strings.TrimSpace(f.Group), f.On
 	r.When, r.Unless, r.Then = strings.TrimSpace(f.When), strings.TrimSpace(f.Unless), f.Then
 	r.EveryMs, r.Per, r.Beyond, r.Length = f.EveryMs, strings.TrimSpace(f.Per), f.Beyond, f.Length
+	for field, c := range map[string]struct {
+		list []expr.Sentence
+		into *string
+	}{"when": {f.WhenSentences, &r.When}, "unless": {f.UnlessSentences, &r.Unless}} {
+		if len(c.list) == 0 {
+			continue
+		}
+		source, err := expr.Condition(c.list)
+		if err != nil {
+			return FieldErrors{{Field: field, Text: "This condition cannot be read: " + err.Error() + "."}}
+		}
+		*c.into = source
+	}
 	r.Off, r.Table, r.Hold, r.Owner = f.Off, f.Table, f.Hold, who.Person
 	if errs := sh.CheckReflex(r); len(errs) > 0 {
 		return FieldErrors(errs)

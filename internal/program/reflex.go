@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
@@ -167,15 +168,36 @@ type Happening struct {
 // Event implements expr.Eventful.
 func (h Happening) Event() map[string]any { return h.Fields }
 
-// Holds tells whether a reflex is to fire in a world, and why it is not.
-func (r *Reflex) Holds(w Happening) (ok bool, why string) {
+// Met is whether the conditions of a reflex are met.
+type Met int
+
+// What can be of them.
+const (
+	IsMet   Met = iota
+	NotWhen     // what has to be so is not
+	Unless      // what it never fires with is so
+)
+
+// Holds tells whether a reflex is to fire in a world.
+func (r *Reflex) Holds(w Happening) Met {
 	switch {
 	case r.when != nil && !r.when.Holds(w):
-		return false, "It was not so that " + r.Source.When + "."
+		return NotWhen
 	case r.unless != nil && r.unless.Holds(w):
-		return false, "It never does while " + r.Source.Unless + "."
+		return Unless
 	}
-	return true, ""
+	return IsMet
+}
+
+// WhyNot says why a reflex did not fire; empty: its conditions were met.
+func (n *Program) WhyNot(r *Reflex, m Met, w device.Known) string {
+	switch m {
+	case NotWhen:
+		return "It was not so that " + conditionWords(r.Source.When, n, w) + "."
+	case Unless:
+		return "It never does while " + conditionWords(r.Source.Unless, n, w) + "."
+	}
+	return ""
 }
 
 // Uses lists the readings that a reflex waits for, and that its conditions depend on.

@@ -19,13 +19,13 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 	var b strings.Builder
 	s := r.Source
 	if s.On.Kind == reflex.OnWhile {
-		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.thenWords(r, w) + holdWords(s.Hold, r))
+		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.DoesWords(r, w) + holdWords(s.Hold, r))
 	} else {
 		b.WriteString("When " + n.onWords(s.On, w))
 		if s.When != "" {
 			b.WriteString(", provided that " + conditionWords(s.When, n, w))
 		}
-		b.WriteString(": " + n.thenWords(r, w))
+		b.WriteString(": " + n.DoesWords(r, w))
 	}
 	if t := s.Table; t != nil {
 		fmt.Fprintf(&b, ", by its table of %d by %s", len(t.Rows), t.By)
@@ -42,8 +42,8 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 	return b.String() + "."
 }
 
-// thenWords say what it does, with the fields of the event where they fill something.
-func (n *Program) thenWords(r *Reflex, w device.Known) string {
+// DoesWords say what it does, with the fields of the event where they fill something.
+func (n *Program) DoesWords(r *Reflex, w device.Known) string {
 	if r.Then.Bound == nil {
 		return r.Source.Then.Action
 	}
@@ -183,5 +183,16 @@ func conditionWords(source string, n *Program, w device.Known) string {
 	if !ok || len(list) == 0 {
 		return source
 	}
-	return expr.InWords(list, func(k reading.Key) string { return n.Called(k, w) }, func(k reading.Key, v reading.Value) string { return n.Word(k, v, w) })
+	called := func(k reading.Key) string {
+		if k.Device == expr.OfEvent {
+			return "its " + k.Path
+		}
+		return n.Called(k, w)
+	}
+	return expr.InWords(list, called, func(k reading.Key, v reading.Value) string {
+		if text, is := v.(string); is && k.Device == expr.OfEvent {
+			return "“" + text + "”"
+		}
+		return n.Word(k, v, w)
+	})
 }

@@ -6,6 +6,7 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
@@ -20,6 +21,11 @@ type ReflexDoc struct {
 	Sentence string `json:"sentence"`
 	// Loop are the reflexes by way of which it can set itself off; empty: it cannot.
 	Loop []string `json:"loop"`
+	// WhenSentences and UnlessSentences say its conditions; null where they say more than sentences can.
+	WhenSentences   []expr.Sentence `json:"whenSentences"`
+	UnlessSentences []expr.Sentence `json:"unlessSentences"`
+	// Action is its response, in words.
+	Action string `json:"action"`
 	// Findings are what somebody should look at.
 	Findings []preflight.Finding `json:"findings"`
 }
@@ -46,6 +52,8 @@ func (s *server) listReflexes(c *echo.Context) error {
 	out := []ReflexDoc{}
 	for _, r := range p.Reflexes.All {
 		doc := ReflexDoc{Reflex: *r.Source, Rev: p.Show.Rev(r.Source.Ref()), Sentence: p.SentenceOf(r, v), Loop: []string{}, Findings: append([]preflight.Finding{}, found[r.Source.ID]...)}
+		doc.WhenSentences, doc.UnlessSentences = sentencesOf(r.Source.When), sentencesOf(r.Source.Unless)
+		doc.Action = p.DoesWords(r, v)
 		for _, id := range loops[r.Source.ID] {
 			if o := p.Show.Reflex(id); o != nil {
 				doc.Loop = append(doc.Loop, o.Name)
@@ -54,6 +62,19 @@ func (s *server) listReflexes(c *echo.Context) error {
 		out = append(out, doc)
 	}
 	return c.JSON(http.StatusOK, out)
+}
+
+// sentencesOf says a condition as sentences; none where it says more than those can.
+func sentencesOf(source string) []expr.Sentence {
+	if source == "" {
+		return []expr.Sentence{}
+	}
+	p, err := expr.Compile(source, expr.Scope{})
+	if err != nil {
+		return nil
+	}
+	list, _ := p.Sentences()
+	return list
 }
 
 func (s *server) addReflex(c *echo.Context) error {

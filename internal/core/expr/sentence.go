@@ -2,6 +2,7 @@ package expr
 
 import (
 	"fmt"
+	"regexp"
 	"slices"
 	"strconv"
 	"strings"
@@ -14,8 +15,8 @@ import (
 // Sentence is a condition that can be said in a few words: a reading, how it
 // compares, and with what.
 type Sentence struct {
-	Reading string `json:"reading"` // device:path
-	Is      string `json:"is"`      // ==, !=, <, <=, > or >=
+	Reading string `json:"reading"` // device:path; or event:field
+	Is      string `json:"is"`      // see Comparisons
 	Value   any    `json:"value"`   // text, number or true and false
 	// Or begins an alternative; else it must hold together with the one before.
 	Or bool `json:"or,omitempty"`
@@ -41,14 +42,21 @@ func Condition(list []Sentence) (string, error) {
 }
 
 // Comparisons are the ways in which a sentence compares.
-var Comparisons = []string{"==", "!=", "<", "<=", ">", ">="}
+var Comparisons = []string{"==", "!=", "<", "<=", ">", ">=", "contains", "startsWith"}
+
+// OfEvent is the device of sentences about what an event brings along.
+const OfEvent = "event"
+
+// eventField is what a field of an event can be called.
+var eventField = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_]{0,39}$`)
 
 // Source writes the sentence as an expression of a show.
 func (s Sentence) Source() (string, error) {
 	if !slices.Contains(Comparisons, s.Is) {
 		return "", fmt.Errorf("%q compares nothing", s.Is)
 	}
-	if device, path, ok := strings.Cut(s.Reading, ":"); !ok || device == "" || path == "" {
+	device, path, ok := strings.Cut(s.Reading, ":")
+	if !ok || device == "" || path == "" || device == OfEvent && !eventField.MatchString(path) {
 		return "", fmt.Errorf("%q names no reading", s.Reading)
 	}
 	var value string
@@ -63,6 +71,9 @@ func (s Sentence) Source() (string, error) {
 		value = strconv.Itoa(v)
 	default:
 		return "", fmt.Errorf("%v is no value to compare with", s.Value)
+	}
+	if device == OfEvent {
+		return fmt.Sprintf("event.%s %s %s", path, s.Is, value), nil
 	}
 	return fmt.Sprintf("reading(%s) %s %s", strconv.Quote(s.Reading), s.Is, value), nil
 }
@@ -103,8 +114,15 @@ func sentences(n ast.Node) ([]Sentence, bool) {
 	return nil, false
 }
 
-// readingOf gives the reading that a node asks for.
+// readingOf gives the reading that a node asks for, or the field of the event.
 func readingOf(n ast.Node) (string, bool) {
+	if m, ok := n.(*ast.MemberNode); ok {
+		of, isName := m.Node.(*ast.IdentifierNode)
+		field, isText := m.Property.(*ast.StringNode)
+		if isName && isText && of.Value == OfEvent {
+			return OfEvent + ":" + field.Value, true
+		}
+	}
 	c, ok := n.(*ast.CallNode)
 	if !ok || len(c.Arguments) != 1 {
 		return "", false
@@ -136,7 +154,7 @@ func constant(n ast.Node) (any, bool) {
 }
 
 // isWords are the comparisons as a person says them.
-var isWords = map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least"}
+var isWords = map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least", "contains": "contains", "startsWith": "begins with"}
 
 // saidOf says a sentence. What is called as a sentence itself, such as Imke is muted, is so or not.
 func saidOf(title string, s Sentence, word string) string {

@@ -1,6 +1,7 @@
 package expr
 
 import (
+	"fmt"
 	"reflect"
 	"testing"
 
@@ -102,5 +103,27 @@ func TestSentencesAreSaidAsAPersonWould(t *testing.T) {
 		func(k reading.Key) string { return "«" + k.Path + "»" }, func(_ reading.Key, v reading.Value) string { return Text(v) })
 	if want := "«mix/1/program» is 3 and «main/level» is at most -10 or «keyer/1/on» is not true"; got != want {
 		t.Errorf("said %q", got)
+	}
+}
+
+// TestSentencesOfAnEvent are written and read as those of readings are.
+func TestSentencesOfAnEvent(t *testing.T) {
+	list := []Sentence{{Reading: "event:text", Is: "startsWith", Value: "!map"}, {Reading: "event:amount", Is: ">", Value: 5.0}, {Reading: "sw:on", Is: "==", Value: true, Or: true}}
+	source, err := Condition(list)
+	if err != nil || source != `event.text startsWith "!map" and event.amount > 5 or reading("sw:on") == true` {
+		t.Fatalf("they are written as %s, %v", source, err)
+	}
+	p, err := Compile(source, Scope{})
+	if err != nil {
+		t.Fatal(err)
+	}
+	back, ok := p.Sentences()
+	if !ok || fmt.Sprint(back) != fmt.Sprint(list) || !p.OfEvent {
+		t.Errorf("they are read as %v, %v", back, ok)
+	}
+	for _, wrong := range []string{"event:", "event:a.b", "event:a b", "event:'x'"} {
+		if _, err := (Sentence{Reading: wrong, Is: "==", Value: "x"}).Source(); err == nil {
+			t.Errorf("%s is a field", wrong)
+		}
 	}
 }

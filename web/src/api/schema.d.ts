@@ -3800,10 +3800,10 @@ export interface components {
         };
         /** @description A condition in a few words. */
         Sentence: {
-            /** @description device:path */
+            /** @description device:path; or event:field, of what an event brings along */
             reading: string;
             /** @enum {string} */
-            is: "==" | "!=" | "<" | "<=" | ">" | ">=";
+            is: "==" | "!=" | "<" | "<=" | ">" | ">=" | "contains" | "startsWith";
             /** @description Text, a number, or true and false. */
             value: unknown;
             /** @description It begins an alternative; else it must hold together with the one before. */
@@ -5215,6 +5215,8 @@ export interface components {
             off?: boolean;
             table?: components["schemas"]["ReflexTable"];
             hold?: components["schemas"]["Hold"];
+            whenSentences?: components["schemas"]["Sentence"][];
+            unlessSentences?: components["schemas"]["Sentence"][];
         };
         ReflexChange: {
             name: string;
@@ -5241,6 +5243,8 @@ export interface components {
             off?: boolean;
             table?: components["schemas"]["ReflexTable"];
             hold?: components["schemas"]["Hold"];
+            whenSentences?: components["schemas"]["Sentence"][];
+            unlessSentences?: components["schemas"]["Sentence"][];
         };
         Reflex: {
             name: string;
@@ -5274,6 +5278,12 @@ export interface components {
             /** @description The id of whoever has made it and whose rights it has; missing: this computer's. */
             owner?: string;
             findings: components["schemas"]["ShowFinding"][];
+            /** @description Null: it says more than sentences can. */
+            whenSentences: components["schemas"]["Sentence"][] | null;
+            /** @description Null: it says more than sentences can. */
+            unlessSentences: components["schemas"]["Sentence"][] | null;
+            /** @description Its response, in words. */
+            action: string;
         };
         /** @description How a reflex stands: on the live feed, as reflex/ID of the topic reflexes. */
         ReflexState: {
