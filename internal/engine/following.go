@@ -3,6 +3,7 @@ package engine
 import (
 	"cmp"
 	"fmt"
+	"strings"
 	"time"
 
 	"synaptor/internal/core/macro"
@@ -73,7 +74,7 @@ func (e *Engine) follow(r *program.Reflex) {
 		}
 	}
 	st := e.reflexState(r)
-	ok, _ := r.Holds(program.Happening{World: e.table})
+	ok := r.Holds(program.Happening{World: e.table}) == program.IsMet
 	switch is := e.holds(r.Source.ID); {
 	case ok && e.offBecause(r) == "":
 		st.ends = time.Time{}
@@ -95,7 +96,7 @@ func (e *Engine) answers(device string) bool {
 // beginHold has a reflex hold its reading.
 func (e *Engine) beginHold(st *reflexState, k reading.Key) {
 	r, hold := st.of, holdOf(st.of)
-	h := happening{occasion{}, r, time.Now(), "It is so that " + r.Source.When}
+	h := happening{occasion{}, r, time.Now(), e.program.SoWords(r, e.table)}
 	now := e.ahead().Reading(k).Value
 	if now == nil {
 		e.holdBack(st, h, "Nobody knows what "+e.program.Called(k, e.table)+" is, so nothing could return to it.")
@@ -138,7 +139,7 @@ func (e *Engine) dueHold(st *reflexState, now time.Time) {
 		return
 	}
 	st.ends = time.Time{}
-	e.letGo(st.of, "It is not so any more that "+st.of.Source.When)
+	e.letGo(st.of, "It is not so any more that "+strings.TrimPrefix(e.program.SoWords(st.of, e.table), "It is so that "))
 }
 
 // letGo ends what a reflex holds: it returns, unless a hand has moved it meanwhile.

@@ -38,6 +38,7 @@ type reflexState struct {
 	ends    time.Time  // when it lets go of what it holds; zero: its condition holds, or it holds nothing
 	offered *happening // what waits for somebody to decide
 	refused refusals
+	notMet  [3]string // why its conditions are not met, in words
 }
 
 // refusals are firings that were refused one after the other, for the same reason: they are one entry of the journal.
@@ -190,12 +191,17 @@ func (e *Engine) judge(h happening) {
 		e.holdBack(st, h, h.reflex.Problem)
 		return
 	}
-	why, ok := "", true
+	ok := true
 	if h.event, ok = h.reflex.Source.Table.Fill(h.event); !ok {
 		e.holdBack(st, h, fmt.Sprintf("Its table has no row for %v.", h.event[h.reflex.Source.Table.By]))
 		return
 	}
-	if ok, why = h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.event}); !ok {
+	if met := h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.event}); met != program.IsMet {
+		why := st.notMet[met]
+		if why == "" {
+			why = e.program.WhyNot(h.reflex, met, e.table)
+			st.notMet[met] = why
+		}
 		st.row.Held, st.row.HeldAt = why, time.Now() // that is as usual as messages are, and nothing for the timeline
 		e.publishSoon(st)
 		return

@@ -228,7 +228,7 @@ func (w *would) judge(m Moment) {
 		w.held(m, fmt.Sprintf("Its table has no row for %v.", m.Fields[w.r.Source.Table.By]))
 		return
 	}
-	if ok, _ := w.r.Holds(program.Happening{World: w.past, Fields: m.Fields}); !ok {
+	if w.r.Holds(program.Happening{World: w.past, Fields: m.Fields}) != program.IsMet {
 		w.out.Held++ // as usual as messages are: no row
 		return
 	}
@@ -314,8 +314,7 @@ func (w *would) follow(at time.Time) {
 			return // nobody knows
 		}
 	}
-	ok, _ := w.r.Holds(program.Happening{World: w.past})
-	switch {
+	switch ok := w.r.Holds(program.Happening{World: w.past}) == program.IsMet; {
 	case ok:
 		w.ends = time.Time{}
 		if !w.holds {
@@ -331,7 +330,7 @@ func (w *would) follow(at time.Time) {
 }
 
 func (w *would) begin(at time.Time) {
-	m := Moment{At: at, Text: "It is so that " + w.r.Source.When}
+	m := Moment{At: at, Text: w.p.SoWords(w.r, w.past)}
 	if why := w.Fire(w.r.Source.ID, nil, func([]string) string { return "" }, at); why != "" {
 		w.held(m, why+" It would have been switched off.")
 		return

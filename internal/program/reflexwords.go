@@ -42,6 +42,11 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 	return b.String() + "."
 }
 
+// SoWords say that what a reflex follows is so.
+func (n *Program) SoWords(r *Reflex, w device.Known) string {
+	return "It is so that " + conditionWords(r.Source.When, n, w)
+}
+
 // DoesWords say what it does, with the fields of the event where they fill something.
 func (n *Program) DoesWords(r *Reflex, w device.Known) string {
 	if r.Then.Bound == nil {

@@ -203,13 +203,13 @@ func (s *server) tryReflex(c *echo.Context) error {
 		out := TriedReflex{Changes: []plan.WouldTurn{}}
 		fields, has := r.Source.Table.Fill(f.Fields)
 		h := program.Happening{World: v, Fields: fields}
-		switch ok, why := r.Holds(h); {
+		switch met := r.Holds(h); {
 		case r.Problem != "":
 			out.Why = r.Problem
 		case !has:
 			out.Why = fmt.Sprintf("Its table has no row for %v.", fields[r.Source.Table.By])
-		case !ok:
-			out.Why = why
+		case met != program.IsMet:
+			out.Why = v.Program.WhyNot(r, met, v)
 		default:
 			resp := v.Program.Response(r, h)
 			out.Changes, out.Why = plan.RehearseCall(ctx, v.Program, resp, h, v.Facts(ctx))
