@@ -1,9 +1,7 @@
 package program
 
 import (
-	"cmp"
 	"fmt"
-	"slices"
 	"strings"
 	"time"
 
@@ -19,7 +17,7 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 	var b strings.Builder
 	s := r.Source
 	if s.On.Kind == reflex.OnWhile {
-		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.DoesWords(r, w) + holdWords(s.Hold, r))
+		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.DoesWords(r, w) + n.holdWords(r))
 	} else {
 		b.WriteString("When " + n.onWords(s.On, w))
 		if s.When != "" {
@@ -52,6 +50,9 @@ func (n *Program) DoesWords(r *Reflex, w device.Known) string {
 	if r.Then.Bound == nil {
 		return r.Source.Then.Action
 	}
+	if h := r.Source.Hold; h != nil && h.By > 0 && len(r.Then.Bound.Affects()) == 1 {
+		return n.Called(r.Then.Bound.Affects()[0], w) + " is taken down"
+	}
 	text := r.Then.Bound.Title.Text(w)
 	for _, p := range r.Then.Bound.Action.Params {
 		if t := r.fill[p.ID]; t != nil {
@@ -62,19 +63,13 @@ func (n *Program) DoesWords(r *Reflex, w device.Known) string {
 }
 
 // holdWords say how something is held.
-func holdWords(h *show.Hold, r *Reflex) (out string) {
+func (n *Program) holdWords(r *Reflex) (out string) {
+	h := r.Source.Hold
 	if h == nil {
 		return ""
 	}
 	if h.By > 0 {
-		unit := ""
-		if r.Then.Bound != nil {
-			i := slices.IndexFunc(r.Then.Bound.Action.Params, device.ParamSpec.IsNumber)
-			if i >= 0 {
-				unit = " " + cmp.Or(r.Then.Bound.Action.Params[i].Unit, map[string]string{"db": "dB"}[r.Then.Bound.Action.Params[i].Type])
-			}
-		}
-		out += fmt.Sprintf(", down by %g%s", h.By, strings.TrimRight(unit, " "))
+		out = fmt.Sprintf(" by %g%s", h.By, unitOf(r.Then))
 	}
 	if h.OverMs > 0 {
 		out += " over " + lasting(h.OverMs)
@@ -87,6 +82,19 @@ func holdWords(h *show.Hold, r *Reflex) (out string) {
 		out += " over " + lasting(h.BackMs)
 	}
 	return out
+}
+
+// unitOf is the unit of the number that a response sets, after a space; empty: it has none.
+func unitOf(resp *Response) string {
+	if resp.Bound == nil {
+		return ""
+	}
+	for _, p := range resp.Bound.Action.Params {
+		if p.IsNumber() && p.Unit != "" {
+			return " " + p.Unit
+		}
+	}
+	return ""
 }
 
 // lasting is a time in words.

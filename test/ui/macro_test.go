@@ -19,7 +19,7 @@ func (p *person) begins(name string) {
 // selected then.
 func (p *person) step(words, title string) {
 	p.Helper()
-	p.do(p.See("#add-step:focus"), p.Keys(words), p.Text("#step-offers .active .title", title), p.Keys("\r"),
+	p.do(p.See("#add-step:focus"), p.Keys(words), p.Text("#add-step-offers .active .title", title), p.Keys("\r"),
 		p.Wait(`document.querySelector("#add-step").value === ""`))
 }
 

@@ -6,30 +6,69 @@ import (
 	"synaptor/internal/core/device"
 )
 
-// TestAReflexIsBuiltAndFires: the command of the audience, as a person builds it in the form; the limit holds, the list says why, and the switch keeps it off.
-func TestAReflexIsBuiltAndFires(t *testing.T) {
+// TestTheMapCommandIsBuilt as a person would, over that of the demo which is taken away: an event of the audience, its text, what is done, and how often. The
+// audience asks for it on its front panel, the limit holds, and the record is asked what it would have done.
+func TestTheMapCommandIsBuilt(t *testing.T) {
 	p := sit(t, "/reflexes", true)
-	say := func(text string) {
-		t.Helper()
-		p.do(p.app.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{text}}))
-	}
-	p.do(p.Text(".reflexes", "Nothing happens by itself yet"))
-	p.axe("no reflexes")
-	p.do(p.Click("#add-reflex"), p.Fill("#reflex-name", "Slides please"), p.Choose("#on-kind", "device"), p.Choose("#on-device", "audience"), p.Wait(`document.querySelector("#on-event").options.length > 2`), p.Choose("#on-event", "message"))
-	p.do(p.Fill("#reflex-when", "event.text =="), p.Choose("#then-device", "dome-switcher"), p.Wait(`document.querySelector("#then-action").options.length > 2`), p.Choose("#then-action", "put-on-program"), p.Choose(`[data-param="input"]`, "5"), p.Fill("#reflex-every", "60"), p.Click("#reflex-save"))
-	p.do(p.Text("aside", "cannot be read"), p.Fill("#reflex-when", "event.text == '!slides'"))
+	row := `[data-reflex="Where is it"]`
+	p.do(p.See(`[data-reflex="Map command"]`), p.Text(`[data-reflex="Map command"]`, "provided that its text is “!map”"))
+	p.axe("the reflexes of the demo")
+	p.do(p.Click(`[aria-label="Remove Map command"]`), p.Wait(`!document.querySelector('[data-reflex="Map command"]')`))
+	p.do(p.Click("#add-reflex"), p.See("#reflex-name:focus"), p.Keys("Where is it"), p.Choose("#on-device", "audience"), p.Wait(`document.querySelector("#on-event").options.length > 2`), p.Choose("#on-event", "message"))
+	p.do(p.Click("#reflex-save"), p.Text("aside", "Choose what it does"))
+	p.do(p.Click("#reflex-when-add"), p.Fill(`[data-condition="reflex-when"] input`, "!map"), p.Fill("#then-find", "map for the audience"), p.Text("#then-find-offers .active .title", "Map for the audience"), p.Press("Enter", 0), p.See("#then-other"))
+	p.do(p.Fill("#reflex-every", "60"), p.Click("#reflex-save"), p.Text(row, "When Audience tells of a message, provided that its text is “!map”: Run Map for the audience, no more often than once in 1 min."), p.Text(row, "Has not fired"))
 	p.axe("a reflex that is built")
-	p.do(p.Click("#reflex-save"), p.See(`[data-reflex="Slides please"]`), p.Text(`[data-reflex="Slides please"]`, "Has not fired"), p.Text(`[data-reflex="Slides please"]`, "no more often than once in 1 min"))
-	say("Nachteule: hello")
-	p.do(p.Text(`[data-reflex="Slides please"]`, "It was not so that"))
-	say("Nachteule: !slides")
-	p.do(p.Text(`[data-reflex="Slides please"]`, "Fired once"))
-	say("Sternfahrer: !slides")
-	p.do(p.Text(`[data-reflex="Slides please"]`, "at most once in 1 min"))
-	p.axe("a reflex that was held back")
-	p.do(p.Goto("/patch"), p.See(key("e1", ".on-air")), p.Press("4", 0), p.See(`[data-reflex="Slides please"]`), p.Click(`[data-reflex="Slides please"] label`), p.See(`[data-reflex="Slides please"].off`))
-	if r := p.app.Edit.Program().Show.Reflexes(); len(r) != 1 || !r[0].Off {
-		t.Errorf("the reflexes are %+v", r)
+	p.do(p.Click("#bench"), p.Click(`[data-standin="chat"]`), p.Fill(`[aria-label="What they write"]`, "hello"), p.Click(".front form button"), p.Text(row, "It was not so that its text is"))
+	asks := `[data-front="say-!map"]`
+	p.do(p.Click(asks), p.Text(row, "Fired once"), p.Click(asks), p.Text(row, "at most once in 1 min"), p.Click("#bench"))
+	p.do(p.See(`[data-timeline="Where is it"] .bar.held`), p.Wait(`document.querySelector("#try-text")?.value === "!map"`), p.Click("#rehearse-reflex"), p.Text("#tried", "Run Map for the audience"), p.Click("#ask-night"), p.Text("#night", "would have fired once"), p.Text("#night", "2 events would have been held back"))
+	p.axe("what it would have done")
+	p.do(p.Click(`label[for="audience-reflexes"]`), p.Wait(`document.querySelector("#audience-reflexes").checked === false`))
+	p.do(p.Click(row+" label"), p.See(row+".off"), p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Press("4", 0), p.See(row+".off"), p.Click(row+" label"), p.Wait(`document.querySelector('`+row+`') && !document.querySelector('`+row+`.off')`))
+	p.do(p.Click(`[data-timeline="happened"] .tick`), p.See("#reflex-name:focus"), p.Wait(`document.querySelector("#on-device").value === "audience" && document.querySelector("#on-event").value === "message"`))
+}
+
+// TestMusicIsDuckedByAReflex that a person has built: it goes down while the microphone is open, and comes back; by the keyboard alone it is switched off.
+func TestMusicIsDuckedByAReflex(t *testing.T) {
+	p := sit(t, "/reflexes", true)
+	row := `[data-reflex="Softer"]`
+	desk := func(address string, value any) {
+		t.Helper()
+		p.do(p.app.Bench.StandIn("mixer").Operate(device.Message{Address: address, Args: []any{value}}))
 	}
-	p.do(p.Click("#undo"), p.Wait(`!document.querySelector('[data-reflex="Slides please"].off')`))
+	level := func(js string) error {
+		return p.Wait(`fetch("/api/v1/readings?device=sound-desk").then(r => r.json()).then(l => { window.level = l.find(r => r.path === "channel/5/level").value; }) && Math.abs(window.level - ` + js + `) < 0.2`)
+	}
+	desk("/channel/1/mute", 1)
+	desk("/channel/5/level", -6.0)
+	p.do(p.Click(`[aria-label="Remove Duck the music"]`), p.Wait(`!document.querySelector('[data-reflex="Duck the music"]')`))
+	p.do(p.Click("#add-reflex"), p.Fill("#reflex-name", "Softer"), p.Choose("#on-kind", "while"), p.Click("#reflex-when-add"))
+	when := `[data-condition="reflex-when"] `
+	p.do(p.Choose(when+`[data-field="Device"]`, "sound-desk"), p.Wait(`document.querySelector('`+when+`[data-field="Reading"]').options.length > 5`), p.Choose(when+`[data-field="Reading"]`, "sound-desk:channel/1/mute"))
+	p.do(p.Wait(`document.querySelector('`+when+`[data-field="Value"]').options?.length === 2`), p.Choose(when+`[data-field="Value"]`, "false"), p.Fill("#then-find", "music -20"), p.Text("#then-find-offers .active .title", "Music"), p.Press("Enter", 0), p.See("#then-other"))
+	p.do(p.Fill("#hold-by", "12"), p.Fill("#hold-over", "0.2"), p.Fill("#hold-after", "0.3"), p.Click("#reflex-save"), p.Text(row, "While Sound desk: Imke is not muted: Sound desk: Level of Music is taken down by 12 dB over 0.2 s"))
+	desk("/channel/1/mute", 0)
+	p.do(p.Text(row, "holds now"), level("-18"))
+	p.axe("a reflex that holds something")
+	desk("/channel/1/mute", 1)
+	p.do(p.Wait(`!document.querySelector('`+row+`')?.textContent.includes("holds now")`), level("-6"))
+	p.do(p.Click("#timers"), p.Click(`[aria-label="Start On air"]`), p.See(`[aria-label="Stop On air"]`), p.Click("#add-timer"), p.Fill("#timer-name", "Break"), p.Click("#timer-save"), p.Text(`[data-timer="Break"]`, "5:00"))
+	p.axe("timers")
+}
+
+// TestAWarningIsShownUntilItIsSeen, over every view.
+func TestAWarningIsShownUntilItIsSeen(t *testing.T) {
+	p := sit(t, "/patch", true)
+	stream := func(address string, value any) {
+		t.Helper()
+		p.do(p.app.Bench.StandIn("streaming").Operate(device.Message{Address: address, Args: []any{value}}))
+	}
+	stream("/stream/on", 1)
+	stream("/lookback/on", 1)
+	p.do(p.Text("header + *, .status", "On air"), p.Wait(`fetch("/api/v1/readings?device=stream-pc").then(r => r.json()).then(l => { window.on = ["stream/on", "lookback/on"].every(p => l.find(r => r.path === p).value === true); }) && window.on`))
+	stream("/lookback/on", 0)
+	p.do(p.Text("#warning", "The look-back has stopped while streaming"), p.Text("#warning", "Reflex Look-back watch"))
+	p.axe("a warning")
+	p.do(p.Click("#warning button"), p.Wait(`!document.querySelector("#warning")`))
 }

@@ -3,14 +3,17 @@
   import { feed } from "../live/feed.svelte";
   import { route } from "../live/route.svelte";
 
-  /** How much was found in the macros of the show; a click shows the first with a finding. */
+  /** How much was found in the macros and reflexes of the show; a click shows the first with a finding. */
   const found = $derived(feed.values.get("findings") as Findings | undefined);
 
   function open() {
-    const ids = Object.keys(found?.macros ?? {}).sort();
-    const at = ids.findIndex((id) => route.path === `/macros/${id}`);
-    const to = ids[(at + 1) % ids.length];
-    if (to) route.go(`/macros/${to}`);
+    const of = (what: string, found?: Record<string, number>) =>
+      Object.keys(found ?? {})
+        .sort()
+        .map((id) => `/${what}/${id}`);
+    const paths = [...of("macros", found?.macros), ...of("reflexes", found?.reflexes)];
+    const to = paths[(paths.indexOf(route.path) + 1) % paths.length];
+    if (to) route.go(to);
   }
 </script>
 
@@ -21,7 +24,7 @@
     onclick={open}
     title={found.stops > 0
       ? `${found.stops} of ${found.total} findings stop a macro. A click shows one after the other.`
-      : "Findings in macros. A click shows one after the other."}
+      : "Findings in macros and reflexes. A click shows one after the other."}
     ><span class="n">{found.total}</span> {found.total === 1 ? "finding" : "findings"}</button
   >
 {/if}

@@ -10,7 +10,15 @@
     action,
     values = $bindable(),
     fields = {},
-  }: { device: string; action: ActionDoc; values: Record<string, string>; fields?: Record<string, string> } = $props();
+    event = [],
+  }: {
+    device: string;
+    action: ActionDoc;
+    values: Record<string, string>;
+    fields?: Record<string, string>;
+    /** The fields of an event that may fill them. */
+    event?: string[];
+  } = $props();
 
   const answer = new Answer<ActionDoc>();
   const at = $derived(`${device} ${action.id}`);
@@ -34,11 +42,12 @@
       error={fields[`params.${p.id}`]}
       choices={[
         ...(value
-          ? p.choices.some((c) => c.value === value)
+          ? p.choices.some((c) => c.value === value) || event.some((f) => value === `{event.${f}}`)
             ? []
             : [{ value, text: `${value} (not there)` }]
           : [{ value: "", text: "choose …" }]),
         ...p.choices.map((c) => ({ value: c.value, text: c.gone ? `${c.name} (gone)` : c.name })),
+        ...event.map((f) => ({ value: `{event.${f}}`, text: `by ${f}`, group: "By the event" })),
       ]}
       onchange={(to) => change(p.id, to)}
     />

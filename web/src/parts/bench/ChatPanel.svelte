@@ -19,6 +19,10 @@
       said = [...said.slice(-5), { who: text("/last/who"), text: text("/last/text"), n }];
   });
 
+  const evening = $derived(Number(view.values["/evening/on"] ?? 0) === 1);
+  const minutes = $derived(Math.floor(Number(view.values["/evening/at"] ?? 0) / 60));
+  const speed = $derived(Number(view.values["/evening/speed"] ?? 1));
+
   function send(e: SubmitEvent) {
     e.preventDefault();
     if (!words.trim()) return;
@@ -43,8 +47,18 @@
     <button>Send</button>
   </form>
   <div class="keys">
-    {#each ["!map", "!where"] as w (w)}<button onclick={() => operate("/say", `${who}: ${w}`)}>{w}</button>{/each}
+    {#each ["!map", "!where"] as w (w)}<button data-front="say-{w}" onclick={() => operate("/say", `${who}: ${w}`)}
+        >{w}</button
+      >{/each}
     <button data-front="follow" onclick={() => operate("/follow", who)}>{who || "Somebody"} follows</button>
+  </div>
+  <div class="keys">
+    <button data-front="evening" class:lit={evening} onclick={() => operate("/evening/on", evening ? 0 : 1)}
+      >{evening ? `Stop the evening (minute ${minutes} of 40)` : "Play an evening"}</button
+    >
+    {#each [1, 10, 60] as s (s)}
+      <button data-front="speed-{s}" class:lit={speed === s} onclick={() => operate("/evening/speed", s)}>× {s}</button>
+    {/each}
   </div>
 </Front>
 

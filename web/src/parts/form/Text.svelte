@@ -22,6 +22,8 @@
     maxlength?: number;
     pattern?: string;
     placeholder?: string;
+    /** The id of a list of what may be meant. */
+    list?: string;
     required?: boolean;
     oninput?: (value: string) => void;
     onkeydown?: (e: KeyboardEvent) => void;

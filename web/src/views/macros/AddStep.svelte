@@ -1,19 +1,15 @@
 <script lang="ts">
-  import Text from "../../parts/form/Text.svelte";
   import Act from "../../parts/form/Act.svelte";
+  import FindAction, { type Offer as Found } from "../../parts/FindAction.svelte";
   import { api, type ActionDoc, type FindResult, type NewMacroStep } from "../../api/client";
-  import Glyph from "../../parts/Glyph.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import { macro } from "./macro.svelte";
 
   let { onleave }: { onleave: () => void } = $props();
 
   /** Type what the next step should do: an action in any words, or a kind of step: wait 8, together, turns, put back … */
-  interface Offer {
-    title: string;
-    help: string;
+  interface Offer extends Found {
     step?: NewMacroStep;
-    found?: FindResult;
   }
 
   const kinds: { words: string[]; offer: Offer }[] = [
@@ -56,12 +52,9 @@
   ];
 
   let words = $state("");
-  let found = $state.raw<FindResult[]>([]);
-  let active = $state(0);
   let open = $state.raw<{ found: FindResult; action: ActionDoc } | undefined>();
   let chosen = $state<Record<string, string>>({});
-  let input = $state<Text>();
-  let asked = 0;
+  let input = $state<FindAction>();
   let busy = false;
 
   export function begin(first = "") {
@@ -108,32 +101,14 @@
     return out;
   });
   const fading = $derived(/^fade\b/i.test(words.trim()));
-  const offers = $derived<Offer[]>(
-    words.trim()
-      ? [...structural, ...found.map((f) => ({ title: fading ? `Fade: ${f.title}` : f.title, help: f.help, found: f }))]
-      : [],
-  );
-
-  $effect(() => {
-    const q = words
+  const query = (w: string) =>
+    w
       .trim()
       .replace(/^fade\b/i, "")
       .trim();
-    const turn = ++asked;
-    if (!q) {
-      found = [];
-      return;
-    }
-    const wait = setTimeout(async () => {
-      const { data } = await api.GET("/api/v1/find", {
-        params: { query: { q, gesture: fading ? "turn" : "press", page: "" } },
-      });
-      if (turn !== asked) return;
-      found = (data ?? []).filter((r) => r.kind === "action" && !r.unusable).slice(0, 12);
-      active = 0;
-      open = undefined;
-    }, 60);
-    return () => clearTimeout(wait);
+  $effect(() => {
+    void words;
+    open = undefined;
   });
 
   async function take(o: Offer | undefined, outside: boolean) {
@@ -162,55 +137,23 @@
 
   const put = (f: FindResult, params: Record<string, string>, outside: boolean) =>
     macro.add({ kind: fading ? "fade" : "do", action: { device: f.device, action: f.id, params } }, outside);
-
-  function onkeydown(e: KeyboardEvent) {
-    if (e.key === "ArrowDown" && offers.length > 0) active = Math.min(active + 1, offers.length - 1);
-    else if (e.key === "ArrowUp" && offers.length > 0) active = Math.max(active - 1, 0);
-    else if (e.key === "Enter") void take(offers[active], e.shiftKey);
-    else if (e.key === "Escape" && words) words = "";
-    else if (e.key === "Escape") onleave();
-    else return;
-    e.preventDefault();
-    e.stopPropagation();
-  }
 </script>
 
 <div class="add">
-  <span>
-    <Text
-      bind:this={input}
-      bind:value={words}
-      id="add-step"
-      role="combobox"
-      aria-expanded={offers.length > 0}
-      aria-controls="step-offers"
-      autocomplete="off"
-      hideLabel
-      label="Add a step"
-      placeholder="Add a step (A): cut, imke mute, wait 8, together, fade music -12, put back …"
-      {onkeydown}
-    />
-  </span>
-  {#if offers.length > 0}
-    <ul id="step-offers" role="listbox" aria-label="Steps">
-      {#each offers as o, i (i)}
-        <li role="presentation">
-          <!-- A row of the list that the field above goes through. -->
-          <button
-            class:active={i === active}
-            role="option"
-            aria-selected={i === active}
-            tabindex="-1"
-            onclick={(e) => take(o, e.shiftKey)}
-          >
-            <Glyph name={o.found?.glyph ?? "macro"} size={16} />
-            <span class="title">{o.title}</span>
-            <span class="sub">{o.found ? o.found.deviceName : o.help}</span>
-          </button>
-        </li>
-      {/each}
-    </ul>
-  {/if}
+  <FindAction
+    bind:this={input}
+    bind:words
+    id="add-step"
+    label="Add a step"
+    placeholder="Add a step (A): cut, imke mute, wait 8, together, fade music -12, put back …"
+    more={structural}
+    gesture={fading ? "turn" : "press"}
+    {query}
+    named={(f) => (fading ? `Fade: ${f.title}` : f.title)}
+    above
+    ontake={take}
+    {onleave}
+  />
   {#if open}
     {@const o = open}
     <form
@@ -232,47 +175,8 @@
 
 <style>
   .add {
-    position: relative;
     padding: 0.4rem 1rem 0.6rem;
     border-top: 1px solid var(--line);
-  }
-  ul {
-    position: absolute;
-    left: 1rem;
-    right: 1rem;
-    bottom: 100%;
-    max-height: 300px;
-    overflow: auto;
-    background: var(--menu);
-    border: 1px solid var(--line);
-    box-shadow: 0 -8px 30px #000a;
-    z-index: 10;
-  }
-  li button {
-    display: grid;
-    grid-template-columns: 26px 1fr auto;
-    gap: 0.2rem;
-    align-items: center;
-    width: 100%;
-    text-align: left;
-    background: none;
-    border: 0;
-    color: inherit;
-    font: inherit;
-    font-size: 0.875rem;
-    padding: 0.35rem 0.7rem;
-    cursor: pointer;
-  }
-  li button:hover,
-  li .active {
-    background: var(--hover);
-  }
-  li .active {
-    box-shadow: inset 3px 0 var(--select);
-  }
-  .sub {
-    font-size: 0.75rem;
-    color: var(--quiet);
   }
   .params {
     display: grid;

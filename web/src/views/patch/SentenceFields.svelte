@@ -11,6 +11,8 @@
     first,
     near,
     device: usual,
+    word = "While",
+    event,
   }: {
     sentence: Sentence;
     /** It is the first of the lamp. */
@@ -19,11 +21,17 @@
     near: { key: string; title: string }[];
     /** The device that is offered first. */
     device: string;
+    /** What it begins with. */
+    word?: string;
+    /** The fields of an event, where it may be about one. */
+    event?: string[] | undefined;
   } = $props();
 
-  const comparisons: { is: Sentence["is"]; title: string; number?: boolean }[] = [
+  const comparisons: { is: Sentence["is"]; title: string; number?: boolean; event?: boolean }[] = [
     { is: "==", title: "is" },
     { is: "!=", title: "is not" },
+    { is: "startsWith", title: "begins with", event: true },
+    { is: "contains", title: "contains", event: true },
     { is: ">", title: "is above", number: true },
     { is: ">=", title: "is at least", number: true },
     { is: "<", title: "is below", number: true },
@@ -33,22 +41,31 @@
   let device = $state((() => sentence.reading.split(":")[0] || usual)());
   const listed = new Answer<Reading[]>();
   const valued = new Answer<{ values: NamedValue[]; number: boolean }>();
-  const readings = $derived(listed.of(device) ?? []);
+  /** It is about what an event brings along. */
+  const ofEvent = $derived(device === "event");
+  const readings = $derived<{ path: string; title: string }[]>(
+    ofEvent ? (event ?? []).map((f) => ({ path: f, title: `its ${f}` })) : (listed.of(device) ?? []),
+  );
   const values = $derived(valued.of(sentence.reading)?.values ?? []);
   const number = $derived(valued.of(sentence.reading)?.number ?? false);
   let chosen = false;
 
   const path = $derived(sentence.reading.slice(sentence.reading.indexOf(":") + 1));
-  const devices = $derived([...(show.doc?.devices ?? []), { id: "synaptor", name: "Synaptor" }]);
+  const devices = $derived([
+    ...(event ? [{ id: "event", name: "The event" }] : []),
+    ...(show.doc?.devices ?? []),
+    { id: "synaptor", name: "Synaptor" },
+  ]);
   const close = $derived(near.filter((n) => n.key.startsWith(`${device}:`)));
 
   $effect(() => {
+    if (ofEvent) return;
     const params = { query: { device } };
     void listed.ask(device, () => api.GET("/api/v1/readings", { params }));
   });
   $effect(() => {
     const at = sentence.reading.split(":")[0];
-    if (!at || !path) return;
+    if (!at || !path || at === "event") return;
     const params = { path: { id: at }, query: { path } };
     void valued
       .ask(sentence.reading, () => api.GET("/api/v1/devices/{id}/values", { params }))
@@ -66,13 +83,14 @@
 
   function typed(v: string) {
     const n = Number(v.replace(",", "."));
-    sentence = { ...sentence, value: number && v !== "" && !Number.isNaN(n) ? n : v };
+    const counts = number || (ofEvent && !["==", "!=", "startsWith", "contains"].includes(sentence.is));
+    sentence = { ...sentence, value: counts && v !== "" && !Number.isNaN(n) ? n : v };
   }
 </script>
 
 <div class="inline">
   {#if first}
-    <span>While</span>
+    <span>{word}</span>
   {:else}
     <Choice
       hideLabel
@@ -113,7 +131,9 @@
     hideLabel
     label="Comparison"
     value={sentence.is}
-    choices={comparisons.filter((c) => !c.number || number).map((c) => ({ value: c.is, text: c.title }))}
+    choices={comparisons
+      .filter((c) => ofEvent || (!c.event && (!c.number || number)))
+      .map((c) => ({ value: c.is, text: c.title }))}
     onchange={(to) => (sentence = { ...sentence, is: to as Sentence["is"] })}
   />
   {#if values.length > 0}

@@ -1,82 +1,42 @@
 <script lang="ts">
-  import { api, fieldsOf, type ActionDoc, type NamedValue, type Reading, type Reflex } from "../../api/client";
+  import { api, fieldsOf, type Reflex, type ReflexForm, type ReflexOn } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
   import Amount from "../../parts/form/Amount.svelte";
   import Choice from "../../parts/form/Choice.svelte";
   import Text from "../../parts/form/Text.svelte";
-  import ParamFields from "../../parts/ParamFields.svelte";
+  import Tick from "../../parts/form/Tick.svelte";
   import { Answer } from "../../live/answer.svelte";
   import { said, show } from "../../live/show.svelte";
+  import ConditionFields from "./ConditionFields.svelte";
+  import OnFields from "./OnFields.svelte";
+  import TableFields from "./TableFields.svelte";
+  import ThenFields from "./ThenFields.svelte";
+  import TryPart from "./TryPart.svelte";
+  import { bodyOf, draftOf, fieldsOfKind, type SheetEvent } from "./reflexes.svelte";
 
   /** A reflex as a sentence with blanks: on an event, provided a condition, then a response, no more often than a time, never while something is so. */
-  let { reflex, onsaved }: { reflex: Reflex | undefined; onsaved: (id: string) => unknown } = $props();
+  let {
+    reflex,
+    from,
+    groups,
+    onsaved,
+  }: {
+    reflex: Reflex | undefined;
+    /** What a new one waits for, where that was chosen. */
+    from: { on: ReflexOn; name: string } | undefined;
+    groups: string[];
+    onsaved: (id: string) => unknown;
+  } = $props();
 
   const was = (() => reflex)();
-  type Kind = Reflex["on"]["kind"];
-  let name = $state(was?.name ?? "");
-  let kind = $state<Kind>(was?.on.kind ?? "reading");
-  let device = $state(was?.on.device ?? "");
-  let path = $state(was?.on.path ?? "");
-  let edge = $state(was?.on.edge ?? "becomes");
-  let value = $state(was?.on.value ?? "");
-  let level = $state<number | null>(was?.on.level ?? null);
-  let back = $state<number | null>(was?.on.back ?? null);
-  let seconds = $state<number | null>(was?.on.forMs ? was.on.forMs / 1000 : null);
-  let event = $state(was?.on.event ?? "");
-  let when = $state(was?.when ?? "");
-  let unless = $state(was?.unless ?? "");
-  let every = $state<number | null>(was?.everyMs ? was.everyMs / 1000 : null);
-  let per = $state(was?.per ?? "");
-  let beyond = $state(was?.beyond ?? "");
-  let length = $state<number | null>(was?.length ?? null);
-  let does = $state(was?.then.device ?? "");
-  let actionId = $state(was?.then.action ?? "");
-  let values = $state<Record<string, string>>({ ...(was?.then.params ?? {}) });
+  let draft = $state<ReflexForm>((() => draftOf(was, from?.on, from?.name))());
   let errors = $state<Record<string, string>>({});
+  const follows = $derived(draft.on.kind === "while");
 
-  const kinds: { value: Kind; text: string }[] = [
-    { value: "reading", text: "A reading does something" },
-    { value: "link", text: "A device comes back, or goes" },
-    { value: "device", text: "A device tells of something" },
-  ];
-  const edges = [
-    { value: "becomes", text: "becomes" },
-    { value: "leaves", text: "is not any more" },
-    { value: "changes", text: "changes" },
-    { value: "rises", text: "rises to" },
-    { value: "falls", text: "falls to" },
-  ];
-  const links = [
-    { value: "comes", text: "answers again" },
-    { value: "goes", text: "does not answer any more" },
-  ];
-  const choose = { value: "", text: "Choose …" };
-  const devices = $derived(show.doc?.devices ?? []);
-  const own = { value: "synaptor", text: "Synaptor" };
-  const named = $derived(devices.map((d) => ({ value: d.id, text: d.name })));
-
-  const readings = new Answer<Reading[]>();
-  const possible = new Answer<{ values: NamedValue[]; number: boolean }>();
-  const actions = new Answer<ActionDoc[]>();
-  interface SheetEvent {
-    id: string;
-    title: string;
-    fields?: Record<string, string>;
-  }
   const sheets = new Answer<{ events?: SheetEvent[] }>();
-  const type = $derived(devices.find((d) => d.id === device)?.type ?? "");
+  const type = $derived((show.doc?.devices ?? []).find((d) => d.id === draft.on.device)?.type ?? "");
   $effect(() => {
-    if (kind === "reading" && device)
-      void readings.ask(device, () => api.GET("/api/v1/readings", { params: { query: { device } } }));
-  });
-  $effect(() => {
-    if (kind === "reading" && device && path)
-      void possible.ask(`${device}:${path}`, () =>
-        api.GET("/api/v1/devices/{id}/values", { params: { path: { id: device }, query: { path } } }),
-      );
-  });
-  $effect(() => {
-    if (kind === "device" && type)
+    if (draft.on.kind === "device" && type)
       void sheets.ask(
         type,
         async () =>
@@ -85,46 +45,18 @@
           },
       );
   });
-  $effect(() => {
-    if (does) void actions.ask(does, () => api.GET("/api/v1/devices/{id}/actions", { params: { path: { id: does } } }));
-  });
   const events = $derived(sheets.of(type)?.events ?? []);
-  const fields = $derived(Object.keys(events.find((e) => e.id === event)?.fields ?? {}));
-  const ranked = $derived(readings.of(device) ?? []);
-  const choices = $derived(possible.of(`${device}:${path}`)?.values ?? []);
-  const action = $derived(actions.of(does)?.find((a) => a.id === actionId));
-
-  function setKind(to: string) {
-    kind = to as Kind;
-    edge = kind === "link" ? "comes" : "becomes";
-  }
-  function setAction(to: string) {
-    actionId = to;
-    const a = actions.of(does)?.find((o) => o.id === to);
-    values = Object.fromEntries((a?.params ?? []).map((p) => [p.id, p.value || (p.choices[0]?.value ?? "")]));
-  }
+  /** What its event brings along, with the columns of its table. */
+  const own = $derived(
+    draft.on.kind === "device"
+      ? Object.keys(events.find((e) => e.id === draft.on.event)?.fields ?? {})
+      : (fieldsOfKind[draft.on.kind] ?? []),
+  );
+  const fields = $derived([...own, ...(draft.table?.columns ?? [])]);
 
   async function save(e: SubmitEvent) {
     e.preventDefault();
-    const body = {
-      name,
-      on: {
-        kind,
-        device,
-        ...(kind === "reading" && { path, edge, forMs: Math.round((seconds ?? 0) * 1000) }),
-        ...(kind === "reading" && (edge === "becomes" || edge === "leaves") && { value }),
-        ...(kind === "reading" && (edge === "rises" || edge === "falls") && { level: level ?? 0, back: back ?? 0 }),
-        ...(kind === "link" && { edge }),
-        ...(kind === "device" && { event }),
-      },
-      when,
-      unless,
-      then: { device: does, action: actionId, params: values },
-      everyMs: Math.round((every ?? 0) * 1000),
-      per: every ? per : "",
-      beyond: every ? (beyond as "" | "drop" | "queue" | "replace") : ("" as const),
-      length: every && beyond === "queue" ? (length ?? 1) : 0,
-    };
+    const body = bodyOf($state.snapshot(draft) as ReflexForm);
     if (reflex) {
       const r = await api.PUT("/api/v1/reflexes/{id}", {
         params: { path: { id: reflex.id } },
@@ -138,122 +70,144 @@
     errors = fieldsOf(r.error);
     if (Object.keys(errors).length === 0 && said(r, "The reflex is added.") && r.data) await onsaved(r.data.id);
   }
-  const text = (v: unknown) => String(v);
+  const seconds = (ms: number | undefined) => (ms ? ms / 1000 : null);
+  const hold = (what: "overMs" | "afterMs" | "backMs") => (v: number | null) =>
+    (draft.hold = { ...draft.hold, [what]: Math.round((v ?? 0) * 1000) });
 </script>
 
 <form class="rows" onsubmit={save}>
-  <Text id="reflex-name" label="Name" bind:value={name} maxlength={60} error={errors["name"] ?? ""} />
-  <h3>When</h3>
-  <Choice id="on-kind" label="What" value={kind} choices={kinds} error={errors["on.kind"] ?? ""} onchange={setKind} />
-  <Choice
-    id="on-device"
-    label="Device"
-    bind:value={device}
-    choices={[choose, ...named, ...(kind === "reading" ? [own] : [])]}
-    error={errors["on.device"] ?? ""}
+  <Text id="reflex-name" label="Name" bind:value={draft.name} maxlength={60} error={errors["name"] ?? ""} />
+  <Text
+    label="Group"
+    value={draft.group ?? ""}
+    list="reflex-groups"
+    maxlength={40}
+    oninput={(group) => (draft.group = group)}
   />
-  {#if kind === "reading"}
-    <Choice
-      id="on-path"
-      label="Reading"
-      bind:value={path}
-      choices={[choose, ...ranked.map((r) => ({ value: r.path, text: r.title }))]}
-      error={errors["on.path"] ?? ""}
+  <datalist id="reflex-groups"
+    >{#each groups as g (g)}<option value={g}></option>{/each}</datalist
+  >
+  <h3>{follows ? "While" : "When"}</h3>
+  <OnFields bind:on={draft.on} {events} {errors} />
+  {#if !follows}<h3>Provided that</h3>{/if}
+  <ConditionFields
+    id="reflex-when"
+    word={follows ? "While" : "If"}
+    bind:source={() => draft.when ?? "", (v) => (draft.when = v)}
+    bind:list={() => draft.whenSentences, (v) => (draft.whenSentences = v ?? [])}
+    written={!!was?.when && was.whenSentences === null}
+    event={follows || fields.length === 0 ? undefined : fields}
+    device={draft.on.device ?? "synaptor"}
+    error={errors["when"] ?? ""}
+    add={follows ? "Say what it follows" : "Say what has to be so"}
+  />
+  <h3>{follows ? "Hold" : "Then"}</h3>
+  <ThenFields bind:then={draft.then} event={follows ? [] : fields} {errors} {follows} />
+  {#if follows}
+    <Amount
+      id="hold-by"
+      label="Down by"
+      help="Takes a number down by so much from where it is; empty: to what the action says."
+      min={0}
+      step="any"
+      value={draft.hold?.by ?? null}
+      error={errors["hold"] ?? ""}
+      onchange={(v) => (draft.hold = { ...draft.hold, by: v ?? 0 })}
     />
-    <Choice id="on-edge" label="It" bind:value={edge} choices={edges} error={errors["on.edge"] ?? ""} />
-    {#if edge === "becomes" || edge === "leaves"}
-      {#if choices.length > 0}
-        <Choice
-          id="on-value"
-          label="Value"
-          bind:value
-          choices={[choose, ...choices.map((v) => ({ value: text(v.value), text: v.name }))]}
-        />
-      {:else}<Text id="on-value" label="Value" bind:value />{/if}
-    {:else if edge === "rises" || edge === "falls"}
-      <Amount id="on-level" label="Level" bind:value={level} />
-      <Amount
-        label="Back by"
-        help="How far it goes back before it can fire again."
-        bind:value={back}
-        error={errors["on.back"] ?? ""}
+    <Amount
+      id="hold-over"
+      label="Over"
+      unit="s"
+      min={0}
+      step="any"
+      value={seconds(draft.hold?.overMs)}
+      onchange={hold("overMs")}
+    />
+    <Amount
+      id="hold-after"
+      label="Back after"
+      unit="s"
+      min={0}
+      step="any"
+      value={seconds(draft.hold?.afterMs)}
+      onchange={hold("afterMs")}
+    />
+    <Amount
+      label="Back over"
+      unit="s"
+      min={0}
+      step="any"
+      value={seconds(draft.hold?.backMs)}
+      onchange={hold("backMs")}
+    />
+  {:else}
+    {#if own.length > 0 || draft.table}
+      <TableFields
+        bind:table={draft.table}
+        event={own}
+        stored={was?.table ? was.id : ""}
+        error={errors["table"] ?? ""}
       />
     {/if}
+    <h3>No more often than</h3>
     <Amount
-      label="For"
+      id="reflex-every"
+      label="Once in"
       unit="s"
-      help="How long it has to be so; empty: not at all."
-      bind:value={seconds}
-      error={errors["on.forMs"] ?? ""}
+      min={0}
+      step="any"
+      value={seconds(draft.everyMs)}
+      error={errors["everyMs"] ?? ""}
+      onchange={(v) => (draft.everyMs = Math.round((v ?? 0) * 1000))}
     />
-  {:else if kind === "link"}
-    <Choice id="on-edge" label="It" bind:value={edge} choices={links} error={errors["on.edge"] ?? ""} />
-  {:else}
-    <Choice
-      id="on-event"
-      label="Event"
-      bind:value={event}
-      choices={[choose, ...events.map((e) => ({ value: e.id, text: e.title }))]}
-      error={errors["on.event"] ?? ""}
-    />
+    {#if draft.everyMs}
+      <Choice
+        label="For each"
+        bind:value={() => draft.per ?? "", (v) => (draft.per = v)}
+        choices={[{ value: "", text: "all together" }, ...fields]}
+      />
+      <Choice
+        label="More is"
+        value={draft.beyond ?? ""}
+        choices={[
+          { value: "", text: "dropped" },
+          { value: "queue", text: "waits in a queue" },
+          { value: "replace", text: "replaces what waits" },
+        ]}
+        error={errors["beyond"] ?? ""}
+        onchange={(v) => (draft.beyond = v as "" | "queue" | "replace")}
+      />
+      {#if draft.beyond === "queue"}
+        <Amount
+          label="Places"
+          min={1}
+          value={draft.length ?? 1}
+          error={errors["length"] ?? ""}
+          onchange={(v) => (draft.length = v ?? 1)}
+        />
+      {/if}
+    {/if}
   {/if}
-  <h3>Provided that</h3>
-  <Text
-    id="reflex-when"
-    label="Condition"
-    bind:value={when}
-    help={fields.length > 0
-      ? `Empty: always. It can say ${fields.map((f) => `event.${f}`).join(", ")}, such as event.${fields.includes("text") ? "text" : fields[0]} == '!map'.`
-      : "Empty: always. Such as reading('stream-pc:stream/on') == true."}
-    error={errors["when"] ?? ""}
+  <h3>Never while</h3>
+  <ConditionFields
+    id="reflex-unless"
+    word="While"
+    bind:source={() => draft.unless ?? "", (v) => (draft.unless = v)}
+    bind:list={() => draft.unlessSentences, (v) => (draft.unlessSentences = v ?? [])}
+    written={!!was?.unless && was.unlessSentences === null}
+    event={follows || fields.length === 0 ? undefined : fields}
+    device={draft.on.device ?? "synaptor"}
+    error={errors["unless"] ?? ""}
+    add="Say when it never does"
   />
-  <Text id="reflex-unless" label="Never while" bind:value={unless} error={errors["unless"] ?? ""} />
-  <h3>Then</h3>
-  <Choice
-    id="then-device"
-    label="Device"
-    value={does}
-    choices={[choose, own, ...named]}
-    error={errors["device"] ?? errors["then"] ?? ""}
-    onchange={(to) => {
-      does = to;
-      actionId = "";
-    }}
-  />
-  <Choice
-    id="then-action"
-    label="Does"
-    value={actionId}
-    choices={[choose, ...(actions.of(does) ?? []).map((a) => ({ value: a.id, text: a.title }))]}
-    error={errors["action"] ?? ""}
-    onchange={setAction}
-  />
-  {#if action}<ParamFields device={does} {action} bind:values fields={errors} />{/if}
-  <h3>No more often than</h3>
-  <Amount id="reflex-every" label="Once in" unit="s" bind:value={every} error={errors["everyMs"] ?? ""} />
-  {#if every}
-    <Choice
-      label="For each"
-      bind:value={per}
-      choices={[{ value: "", text: "all together" }, ...fields.map((f) => ({ value: f, text: f }))]}
-    />
-    <Choice
-      label="More is"
-      bind:value={beyond}
-      choices={[
-        { value: "", text: "dropped" },
-        { value: "queue", text: "waits in a queue" },
-        { value: "replace", text: "replaces what waits" },
-      ]}
-      error={errors["beyond"] ?? ""}
-    />
-    {#if beyond === "queue"}<Amount label="Places" bind:value={length} error={errors["length"] ?? ""} />{/if}
-  {/if}
+  <Tick label="Off until somebody switches it on" checked={draft.off ?? false} onchange={(off) => (draft.off = off)} />
   <div class="buttons"><Act submit id="reflex-save">{reflex ? "Save" : "Add it"}</Act></div>
 </form>
+{#if draft.then.action}<TryPart {draft} fields={own} id={was?.id ?? ""} />{/if}
 
 <style>
   form {
+    --beside: 5.5rem;
     padding: 0.5rem 1rem 1rem;
   }
   h3 {

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import { api, type Reflex, type ReflexState } from "../../api/client";
+  import { api, type Reflex, type ReflexOn, type ReflexState } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
   import None from "../../parts/form/None.svelte";
   import Tick from "../../parts/form/Tick.svelte";
@@ -12,98 +12,134 @@
   import { said } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
   import ReflexForm from "./ReflexForm.svelte";
+  import ReflexRow from "./ReflexRow.svelte";
+  import Timeline from "./Timeline.svelte";
+  import Timers from "./Timers.svelte";
 
-  /** What happens with no hand on any control: each reflex as a sentence, with its switch and what became of it. */
+  /** What happens with no hand on any control: each reflex as a sentence, with its switch and what became of it; below, the last ten minutes. */
   const answer = new Answer<Reflex[]>();
   const list = $derived(answer.of("all") ?? []);
   const load = () => answer.ask("all", () => api.GET("/api/v1/reflexes"));
   $effect(() => {
-    feed.follow("reflexes", ["reflexes"]);
+    feed.follow("reflexes", ["reflexes", "readings:synaptor"]);
     return () => feed.follow("reflexes", []);
   });
   $effect(() => {
     void [feed.epoch, feed.values.get("show")];
     void load();
   });
-  /** What is open: the id of a reflex, or new. */
+  /** What is open: the id of a reflex, new, or timers. */
   const open = $derived(route.path.split("/")[2] ?? "");
   const shown = $derived(list.find((r) => r.id === open));
-  const close = () => route.go("/reflexes");
-  const state = (id: string) => feed.values.get(`reflex/${id}`) as ReflexState | undefined;
-  const at = (id: string) => ({ params: { path: { id } } });
+  const close = () => {
+    from = undefined;
+    route.go("/reflexes");
+  };
+  /** What a new one waits for, where it was made of a tick. */
+  let from = $state.raw<{ on: ReflexOn; name: string } | undefined>();
+  const stands = (id: string) => feed.values.get(`reflex/${id}`) as ReflexState | undefined;
+  const groups = $derived([...new Set(list.map((r) => r.group ?? ""))]);
+  const isOn = (path: string) =>
+    (feed.values.get(`reading/synaptor:${path}`) as { value?: unknown } | undefined)?.value !== false;
+  /** Schedules that come within five minutes. */
+  const soon = $derived(
+    list.filter((r) => {
+      const next = Date.parse(stands(r.id)?.next ?? "");
+      return next > clock.now && next - clock.now < 300_000 && stands(r.id)?.on;
+    }),
+  );
 
-  async function turn(r: Reflex, on: boolean) {
-    const ok = said(await api.PUT("/api/v1/reflexes/{id}/on", { ...at(r.id), body: { on } }));
-    await load();
-    return ok;
-  }
+  let zone = $state("");
+  $effect(() => {
+    void feed.values.get("show");
+    void api.GET("/api/v1/settings/zone").then(({ data }) => (zone = data?.timeZone ?? ""));
+  });
+
   async function move(r: Reflex, by: number) {
-    said(await api.PUT("/api/v1/reflexes/{id}/place", { ...at(r.id), body: { at: list.indexOf(r) + by } }));
+    const path = { id: r.id };
+    said(await api.PUT("/api/v1/reflexes/{id}/place", { params: { path }, body: { at: list.indexOf(r) + by } }));
     await load();
   }
-  async function remove(r: Reflex) {
-    if (said(await api.DELETE("/api/v1/reflexes/{id}", at(r.id)), `${r.name} is removed. Undo brings it back.`))
-      close();
-    await load();
+  function make(on: ReflexOn, name: string) {
+    from = { on, name };
+    route.go("/reflexes/new");
   }
-  function onkeydown(e: KeyboardEvent, r: Reflex) {
+  function onkeydown(e: KeyboardEvent) {
+    const id = (e.target as HTMLElement | null)?.closest?.("[data-id]")?.getAttribute("data-id");
+    const at = list.findIndex((o) => o.id === id);
     const by = e.key === "ArrowUp" ? -1 : e.key === "ArrowDown" ? 1 : 0;
-    if (!e.altKey || by === 0) return;
+    const r = list[at];
+    if (!r || by === 0) return;
     e.preventDefault();
-    void move(r, by);
+    if (e.altKey) void move(r, by);
+    else document.querySelector<HTMLElement>(`[data-id="${list[at + by]?.id ?? ""}"] .name`)?.focus();
   }
 </script>
 
-<div class="reflexes" class:open={open !== ""}>
-  <header>
-    <h1>Reflexes</h1>
-    <Button size="small" id="add-reflex" icon={Add} on:click={() => route.go("/reflexes/new")}>Add a reflex</Button>
-  </header>
-  {#each list as r (r.id)}
-    {@const st = state(r.id)}
-    <article data-reflex={r.name} class:off={r.off || st?.broken}>
-      <Tick label="{r.name} is switched on" hideLabel checked={!r.off && !st?.broken} onchange={(on) => turn(r, on)} />
-      <div>
-        <Act
-          class="name"
-          aria-expanded={open === r.id}
-          title="Alt and ↑ ↓ give it another place"
-          onclick={() => route.go(open === r.id ? "/reflexes" : `/reflexes/${r.id}`)}><strong>{r.name}</strong></Act
-        >
-        <p>{r.sentence}</p>
-        {#if st?.broken}<p class="wrong" role="alert">
-            {st.broken} It was switched off; switch it on when that is put right.
-          </p>
-        {:else if st?.problem}<p class="wrong">{st.problem}</p>{/if}
-        {#if r.loop.length > 0}
-          <p class="wrong">It can set itself off{r.loop.length > 1 ? `, by way of ${r.loop.join(", ")}` : ""}.</p>
-        {/if}
-        <p class="quiet">
-          {st?.count
-            ? `Fired ${st.count === 1 ? "once" : `${st.count} times`}, last ${ago(st.last, clock.now)} ago`
-            : "Has not fired"}{#if st?.held}. Held back {ago(st.heldAt, clock.now)} ago: {st.held}{/if}{#if st?.waiting}
-            {st.waiting} wait for their time.{/if}
-        </p>
-      </div>
-      <div class="buttons">
-        <Act quiet disabled={list[0] === r} aria-label="{r.name} earlier" onclick={() => move(r, -1)}>↑</Act>
-        <Act quiet disabled={list.at(-1) === r} aria-label="{r.name} later" onclick={() => move(r, 1)}>↓</Act>
-        <Act quiet onclick={() => remove(r)}>Remove</Act>
-      </div>
-    </article>
-  {:else}
-    <None waits={answer.waits("all")} problem={answer.problem("all")}
-      >Nothing happens by itself yet. A reflex starts an action or a macro when something happens: a message of the
-      audience, a device that comes back, a level that is crossed.</None
-    >
-  {/each}
+<div class="view" class:open={open !== ""}>
+  <div class="list" role="presentation" {onkeydown}>
+    <header>
+      <h1>Reflexes</h1>
+      <Tick
+        id="all-reflexes"
+        label="All are on"
+        checked={isOn("reflexes/on")}
+        onchange={async (all) => said(await api.PUT("/api/v1/reflexes", { body: { all } }))}
+      />
+      <Tick
+        id="audience-reflexes"
+        label="The audience is on"
+        checked={isOn("audience/on")}
+        onchange={async (audience) => said(await api.PUT("/api/v1/reflexes", { body: { audience } }))}
+      />
+      <Act id="timers" aria-expanded={open === "timers"} onclick={() => route.go("/reflexes/timers")}
+        >Timers and time zone</Act
+      >
+      <Button size="small" id="add-reflex" icon={Add} on:click={() => route.go("/reflexes/new")}>Add a reflex</Button>
+    </header>
+    {#each soon as r (r.id)}
+      <p class="soon" role="status">
+        <strong>{r.name}</strong> comes in {ago(
+          new Date(clock.now).toISOString(),
+          Date.parse(stands(r.id)?.next ?? ""),
+        )}.
+        {stands(r.id)?.skipped ? "It is skipped this once." : ""}
+      </p>
+    {/each}
+    {#each groups as g (g)}
+      {#if g}<h2>{g}</h2>{/if}
+      {#each list.filter((r) => (r.group ?? "") === g) as r (r.id)}
+        <ReflexRow
+          {r}
+          st={stands(r.id)}
+          {zone}
+          open={open === r.id}
+          first={list[0] === r}
+          last={list.at(-1) === r}
+          onmove={(by) => move(r, by)}
+          onchanged={load}
+        />
+      {/each}
+    {:else}
+      <None waits={answer.waits("all")} problem={answer.problem("all")}
+        >Nothing happens by itself yet. A reflex starts an action or a macro when something happens: a message of the
+        audience, a device that comes back, a time of day.</None
+      >
+    {/each}
+  </div>
+  <Timeline reflexes={list} onmake={make} />
 </div>
-{#if open === "new" || shown}
-  {#key open}
+{#if open === "timers"}
+  <SideSheet title="Timers and time zone" onclose={close}><Timers {zone} /></SideSheet>
+{:else if open === "new" || shown}
+  {#key `${open} ${JSON.stringify(from)}`}
     <SideSheet title={shown?.name ?? "A new reflex"} onclose={close}>
       <ReflexForm
         reflex={shown}
+        {from}
+        groups={groups.filter((g) => g)}
         onsaved={async (id) => {
+          from = undefined;
           await load();
           route.go(`/reflexes/${id}`);
         }}
@@ -111,42 +147,44 @@
     </SideSheet>
   {/key}
 {/if}
-<svelte:window
-  onkeydown={(e) => {
-    const name = (e.target as HTMLElement | null)?.closest?.("[data-reflex]")?.getAttribute("data-reflex");
-    const r = list.find((o) => o.name === name);
-    if (r) onkeydown(e, r);
-  }}
-/>
 
 <style>
-  .reflexes {
+  .view {
+    line-height: 1.35;
     height: 100%;
-    box-sizing: border-box;
-    overflow: auto;
-    padding: 1.25rem 1.5rem;
+    display: grid;
+    grid-template-rows: 1fr auto;
     font-size: 0.875rem;
   }
   .open {
-    padding-right: calc(420px + 1rem);
+    padding-right: 420px;
+  }
+  .list {
+    overflow: auto;
+    padding: 1.25rem 1.5rem;
   }
   header {
     display: flex;
-    justify-content: space-between;
+    flex-wrap: wrap;
+    gap: 0.5rem 1.2rem;
     align-items: center;
     margin-bottom: 0.5rem;
+  }
+  header :global(.bx--form-item) {
+    flex: none;
   }
   h1 {
     font-size: 1.125rem;
     font-weight: 600;
+    margin-right: auto;
   }
-  article {
-    display: grid;
-    grid-template-columns: 2rem 1fr auto;
-    border-top: 1px solid var(--line);
-    padding: 0.6rem 0;
-  }
-  .off p {
+  h2 {
+    font-size: 0.75rem;
     color: var(--quiet);
+    margin: 0.8rem 0 0.3rem;
+  }
+  .soon {
+    background: var(--hover);
+    padding: 0.4rem 0.8rem;
   }
 </style>
