@@ -36,6 +36,9 @@ func (k desk) reflexes() {
 		Then: *call("sound-desk", "level", params{"channel": "5", "level": "-30"}), Hold: &show.Hold{By: 12, OverMs: 200, AfterMs: 800, BackMs: 400}})
 	add(show.Reflex{ID: "recall", Name: "Sound desk is back", Group: "Safety", On: show.On{Kind: reflex.OnLink, Device: "sound-desk", Edge: show.Comes}, Then: run("sound-levels")})
 
+	k.key("home", "d3", program.SelfID, "timer", params{"timer": "on-air"})
+	k.key("home", "e3", program.SelfID, "audience", params{"to": "the other"})
+	k.key("home", "f3", program.SelfID, "reflexes", params{"to": "the other"})
 	k.d.Put(&show.Timer{ID: "on-air", Name: "On air", Kind: reflex.Up})
 	k.d.Put(&show.Timer{ID: "peak", Name: "Peak of the shower", Position: 1, Kind: reflex.To, At: "01:30", Coarse: true})
 }

@@ -273,9 +273,9 @@ func (s *server) readTable(c *echo.Context) error {
 	if len(f.Text) > reflex.MaxCSV {
 		return edit.FieldErrors{{Field: "table", Text: "This file is larger than a megabyte."}}
 	}
-	t, err := reflex.ReadCSV(f.Text)
-	if err != nil {
-		return edit.FieldErrors{{Field: "table", Text: err.Error()}}
+	t, why := reflex.ReadCSV(f.Text)
+	if why != "" {
+		return edit.FieldErrors{{Field: "table", Text: why}}
 	}
 	return c.JSON(http.StatusOK, t)
 }

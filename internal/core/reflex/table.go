@@ -106,11 +106,11 @@ func (t *Table) CSV(w io.Writer) error {
 	return c.WriteAll(t.Rows)
 }
 
-// ReadCSV reads a table as CSV writes it; columns may be parted by semicolons too, as some spreadsheets do. The error is a sentence.
-func ReadCSV(text string) (*Table, error) {
+// ReadCSV reads a table as CSV writes it; columns may be parted by semicolons too, as some spreadsheets do. why says in a sentence what is wrong with it.
+func ReadCSV(text string) (t *Table, why string) {
 	text = strings.TrimPrefix(text, "\ufeff")
 	if !utf8.ValidString(text) {
-		return nil, fmt.Errorf("This file is not UTF-8.")
+		return nil, "This file is not UTF-8."
 	}
 	r := csv.NewReader(strings.NewReader(text))
 	if first, _, _ := strings.Cut(text, "\n"); strings.Count(first, ";") > strings.Count(first, ",") {
@@ -118,17 +118,17 @@ func ReadCSV(text string) (*Table, error) {
 	}
 	all, err := r.ReadAll()
 	if err != nil {
-		return nil, fmt.Errorf("This is no CSV: %v.", err)
+		return nil, fmt.Sprintf("This is no CSV: %v.", err)
 	}
 	if len(all) == 0 {
-		return nil, fmt.Errorf("This file is empty.")
+		return nil, "This file is empty."
 	}
-	t := &Table{By: strings.TrimSpace(all[0][0]), Columns: []string{}, Rows: all[1:]}
+	t = &Table{By: strings.TrimSpace(all[0][0]), Columns: []string{}, Rows: all[1:]}
 	for _, c := range all[0][1:] {
 		t.Columns = append(t.Columns, strings.ToLower(strings.TrimSpace(c)))
 	}
-	if why := t.Check(); why != "" {
-		return nil, fmt.Errorf("%s", why)
+	if why = t.Check(); why != "" {
+		return nil, why
 	}
-	return t, nil
+	return t, ""
 }

@@ -49,6 +49,9 @@
   let active = $state(0);
   let input = $state<Text>();
   let asked = 0;
+  /** The search that was answered last, and Enter that was pressed before its answer was there: the first one is meant then. */
+  let answered = 0;
+  let wanted: { shift: boolean } | undefined;
 
   export function focus() {
     input?.focus();
@@ -61,8 +64,10 @@
   $effect(() => {
     const q = query(words);
     const turn = ++asked;
+    wanted = undefined;
     if (!q) {
       found = [];
+      answered = turn;
       return;
     }
     const wait = setTimeout(async () => {
@@ -70,6 +75,10 @@
       if (turn !== asked) return;
       found = (data ?? []).filter((r) => r.kind === "action" && !r.unusable).slice(0, 12);
       active = 0;
+      answered = turn;
+      const first = offers[0];
+      if (wanted && first) ontake(first, wanted.shift);
+      wanted = undefined;
     }, 60);
     return () => clearTimeout(wait);
   });
@@ -78,6 +87,7 @@
     const offer = offers[active];
     if (e.key === "ArrowDown" && offers.length > 0) active = Math.min(active + 1, offers.length - 1);
     else if (e.key === "ArrowUp" && offers.length > 0) active = Math.max(active - 1, 0);
+    else if (e.key === "Enter" && answered !== asked && more.length === 0) wanted = { shift: e.shiftKey };
     else if (e.key === "Enter" && offer) ontake(offer, e.shiftKey);
     else if (e.key === "Escape" && words) words = "";
     else if (e.key === "Escape" && onleave) onleave();
