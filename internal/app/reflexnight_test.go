@@ -1,6 +1,7 @@
 package app_test
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"strings"
@@ -8,6 +9,7 @@ import (
 	"time"
 
 	"synaptor/internal/journal"
+	"synaptor/internal/store"
 )
 
 // would is what a reflex would have done in the last hour.
@@ -214,4 +216,46 @@ func TestAReflexHasTheRightsOfWhoMadeIt(t *testing.T) {
 		}
 		return false
 	})
+}
+
+// TestAfterAnUncleanEndStartsAreOffered, and after a clean one they are done.
+func TestAfterAnUncleanEndStartsAreOffered(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data).ready()
+	id := r.reflex("Begin", map[string]any{"kind": "start"}, map[string]any{"then": map[string]any{"device": "synaptor", "action": "marker", "params": map[string]string{"words": "Begun"}}})
+	r.App.Close()
+	for _, clean := range []bool{true, false, true} {
+		if !clean { // as if nobody had had the time to say that it ended
+			state, err := store.OpenState(data)
+			if err == nil {
+				err = errors.Join(state.Put("ended", false), state.Close())
+			}
+			if err != nil {
+				t.Fatal(err)
+			}
+		}
+		r := startIn(t, data)
+		l := r.follow("reflexes")
+		l.until("it is done or offered", func() bool {
+			st := l.reflex(id)
+			return (st.Count == 1) == clean && (st.Offered == "") == clean && (st.Count == 1 || st.Offered != "")
+		})
+		r.App.Close()
+	}
+}
+
+// TestAnEveningOfTheAudience at its fastest: the limit of the map command holds, and everybody who comes is heard.
+func TestAnEveningOfTheAudience(t *testing.T) {
+	r := start(t).ready()
+	r.connected("audience")
+	l := r.follow("reflexes")
+	r.operateOn("chat", "/evening/speed", 60)
+	r.operateOn("chat", "/evening/on", 1)
+	l.until("the map was asked for twice", func() bool {
+		return l.reflex("map").Count == 1 && strings.Contains(l.reflex("map").Held, "once in 1 min")
+	})
+	r.operateOn("chat", "/evening/on", 0)
+	if n := l.reflex("map").Count; n != 1 {
+		t.Errorf("it has fired %d times within a minute", n)
+	}
 }

@@ -261,3 +261,52 @@ func TestChainsReachThroughMacrosAndSynaptor(t *testing.T) {
 		}
 	})
 }
+
+// TestAJumpOfTheClockDoesNothingByItself: what it has passed over is offered; set back an hour, no schedule comes twice.
+func TestAJumpOfTheClockDoesNothingByItself(t *testing.T) {
+	on(t, func(r *rig) {
+		r.reflex("often", "3", show.On{Kind: reflex.OnSchedule, Schedule: reflex.Schedule{Cron: "*/10 * * * *"}})
+		time.Sleep(9*time.Minute + 59*time.Second)
+		r.Jump(time.Hour) // as a computer that has slept
+		time.Sleep(5 * time.Second)
+		r.counts(map[string]int{"often": 0})
+		if offered := r.reflexes["often"].Offered; !strings.Contains(offered, "jumped over 01:10") {
+			t.Errorf("offered is %q", offered)
+		}
+		next := r.reflexes["often"].Next
+		r.Jump(-time.Hour)
+		time.Sleep(time.Minute)
+		r.settle()
+		if now := r.reflexes["often"].Next; !now.Equal(next) {
+			t.Errorf("set back an hour, it comes at %v and not at %v", now, next)
+		}
+		time.Sleep(10 * time.Minute)
+		r.counts(map[string]int{"often": 1})
+	})
+}
+
+// TestAReflexThatIsEditedWhileItRunsBeginsAnew: what waited for the old one is let go of, and its macro goes on.
+func TestAReflexThatIsEditedWhileItRunsBeginsAnew(t *testing.T) {
+	on(t, func(r *rig) {
+		r.macro(show.Macro{ID: "m", Name: "M", Again: "both"}, keyer("1", true), wait(5000), keyer("1", false))
+		r.reflex("cue", "", show.On{Kind: reflex.OnSignal, Signal: "cue"}, func(x *show.Reflex) {
+			x.Then = show.Call{Device: "synaptor", Action: "run", Params: map[string]string{"macro": "m"}}
+			x.EveryMs, x.Beyond, x.Length = 2000, reflex.Queue, 5
+		})
+		for range 4 {
+			r.own("signal", map[string]string{"signal": "cue"})
+		}
+		r.counts(map[string]int{"cue": 1})
+		r.Edit(func(d *show.Draft, s *show.Show) {
+			c := *s.Reflex("cue")
+			c.EveryMs = 1000
+			d.Put(&c)
+		})
+		r.is("dome-switcher:keyer/1/on", true)
+		time.Sleep(20 * time.Second)
+		r.counts(map[string]int{"cue": 1})
+		r.is("dome-switcher:keyer/1/on", false)
+		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Reflex("cue").Ref()) })
+		r.own("signal", map[string]string{"signal": "cue"})
+	})
+}

@@ -5,6 +5,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/reflex"
 )
 
 // Hear has the engine take in reports as if the link of a device had brought them.
@@ -44,4 +45,14 @@ func (e *Engine) Remembered() (n int) {
 		return nil
 	})
 	return n
+}
+
+// Jump has the clock on the wall have jumped by so much since it was looked at last.
+func (e *Engine) Jump(by time.Duration) {
+	_ = e.call(func() error {
+		now := time.Now()
+		e.clock = reflex.Clock{}
+		e.clock.See(now.Add(-by).Round(0), now.Sub(e.began))
+		return nil
+	})
 }

@@ -55,7 +55,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.journal(), s.panel(), s.people())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.reflexes(a), s.journal(), s.panel(), s.people())
 }
 
 type shots struct {
@@ -88,8 +88,7 @@ func (s shots) patch() error {
 		s.see(`[data-control="b1"] .on-air`), func() error { return s.Text(".path", "Put Telescope feed") }, s.shot("patch"))
 }
 
-// face edits a face, with a picture and a lamp of its own, and looks at the page map
-// and at a print.
+// face edits a face, with a picture and a lamp of its own, and looks at the page map.
 func (s shots) face() error {
 	upload := func() error {
 		_, err := browser.Eval[bool](s.Page, `(() => { const d = new DataTransfer(); d.items.add(new File(['`+meteor+`'], "Meteor.svg"));
@@ -99,8 +98,7 @@ func (s shots) face() error {
 	return steps(s.click(`[data-controller="producer-grid"][data-control="a3"]`), func() error { return s.Press("e", 0) }, s.see(`[data-face="label"]`),
 		s.click(`[data-shows="picture"]`), s.see("[data-upload]"), upload, s.see(`[data-control="a3"] img.picture`),
 		s.click(`[data-lamps="add"]`), s.see(`[data-lamp="0"] [data-field="Reading"]`), s.shot("face"), func() error { return s.Press("Escape", 0) },
-		s.click("#undo"), s.click(`[data-tool="map"]`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"),
-		s.goTo("/api/v1/pages/stream/print.svg"), s.see("svg"), s.shot("print"), s.goTo("/patch"), s.see(`[data-control="b1"] .on-air`))
+		s.click("#undo"), s.click(`[data-tool="map"]`), s.see(`[aria-label="Page map"] svg`), s.shot("page-map"), s.goTo("/patch"), s.see(`[data-control="b1"] .on-air`))
 }
 
 // meteor is a picture for a key.
@@ -165,6 +163,19 @@ func (s shots) attached() error {
 			body: JSON.stringify({controller: d.controllers.find(c => c.slug === "producer-grid").id, kind: "wire", match: "BENCH-8K2D"})}));
 			return document.querySelector('[data-front="a1"]')?.title.includes("Presenter"); })()`)
 	})
+}
+
+// reflexes has the audience ask for the map, and asks the record what the reflex would have done.
+func (s shots) reflexes(a *app.App) error {
+	var asks []func() error
+	for _, text := range []string{"Nachteule: hello!", "Sternfahrer: !map", "Okular: !map", "Kometa: WHERE IS IT"} {
+		asks = append(asks, func() error {
+			return a.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{text}})
+		})
+	}
+	return steps(s.goTo("/reflexes/map"), s.see("#reflex-save"), func() error { return steps(asks...) }, func() error { return s.Text(`[data-reflex="Map command"]`, "Fired") },
+		s.see(`[data-timeline="Map command"] .bar.held`), s.see("#try-event"), s.click("#ask-night"), s.see("#night"),
+		func() error { return s.Wait(`(document.querySelector("#night").scrollIntoView({block: "center"}), true)`) }, s.shot("reflexes"), s.goTo("/patch"), s.see(`[data-control="b1"]`))
 }
 
 func read(file string) (image.Image, error) {

@@ -148,6 +148,9 @@ func start(t *testing.T, seed uint64) *world {
 			c.Parked = w.device(dev.ID) == nil
 			d.Put(&c)
 		}
+		for _, x := range d.Now().Reflexes() { // what is foretold is what hands and macros do
+			d.Delete(x.Ref())
+		}
 		addKeys(d)
 	}))
 	go w.still.watch(t.Context().Done())

@@ -1,6 +1,11 @@
 package ui
 
-import "testing"
+import (
+	"testing"
+
+	"synaptor/internal/core/show"
+	"synaptor/internal/edit"
+)
 
 // What one key does is never shown as what another does.
 func TestTheSignalPathIsThatOfTheSelectedKey(t *testing.T) {
@@ -17,4 +22,14 @@ func TestALampThatIsWrittenStaysWithItsKey(t *testing.T) {
 	lamps := `document.querySelectorAll("[data-lamp]").length`
 	p.do(p.Click(on("producer-grid", "a3", "")), p.Press("e", 0), p.Click(`[data-lamps="add"]`), p.Wait(lamps+" === 1"))
 	p.do(p.Click(on("producer-grid", "c3", "")), p.See(`aside[aria-label="Face of c3"] [data-lamps="add"]`), p.Wait(lamps+" === 0"))
+}
+
+// TestWhatIsTypedStaysWhileSomebodyElseEdits something else.
+func TestWhatIsTypedStaysWhileSomebodyElseEdits(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.Click(`[data-of="saskias-tablet"] .name`), p.Fill("#controller-name", "Guest tab"))
+	c := *p.app.Edit.Program().Show.Controller("treadle")
+	c.Name = "Foot board of Tobin"
+	p.do(p.app.Edit.Fill(edit.Who{Session: "elsewhere", Actor: "Oyelaran"}, "Rename", func(d *show.Draft) { d.Put(&c) }))
+	p.do(p.Text(`[data-of="treadle"]`, "Foot board of Tobin"), p.Keys("let\r"), p.Text(`[data-of="saskias-tablet"]`, "Guest tablet"))
 }

@@ -10,6 +10,7 @@ import {
   type Show,
 } from "../api/client";
 import { feed } from "./feed.svelte";
+import { shared } from "./shared";
 
 /** The show as it is stored, loaded again whenever it changes. */
 class ShowStore {
@@ -35,7 +36,7 @@ class ShowStore {
     do {
       this.again = false;
       const { data, error } = await api.GET("/api/v1/show");
-      if (data) this.doc = data;
+      if (data) this.doc = shared(this.doc, data);
       this.problem = error ? error.detail : "";
     } while (this.again);
   }

@@ -57,4 +57,6 @@ export const kindWords: Record<string, string> = {
   mapping: "Key",
   macro: "Macro",
   step: "Step",
+  reflex: "Reflex",
+  timer: "Timer",
 };

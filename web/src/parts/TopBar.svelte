@@ -152,6 +152,9 @@
     cursor: pointer;
     min-width: 0;
   }
+  header :global(button svg) {
+    flex: none;
+  }
   button:hover:not(:disabled),
   button[aria-pressed="true"] {
     background: var(--hover);
@@ -161,13 +164,21 @@
     cursor: default;
   }
   /* With large text, what is not a view gives way. */
+  @media (max-width: 1100px) {
+    #bench span {
+      display: none;
+    }
+    nav a,
+    button {
+      padding: 0 0.6rem;
+    }
+  }
   @media (max-width: 950px) {
     .name {
       padding: 0 0.4rem;
     }
     strong,
-    .what,
-    #bench span {
+    .what {
       display: none;
     }
     nav a,
