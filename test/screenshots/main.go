@@ -175,7 +175,9 @@ func (s shots) reflexes(a *app.App) error {
 	}
 	return steps(s.goTo("/reflexes/map"), s.see("#reflex-save"), func() error { return steps(asks...) }, func() error { return s.Text(`[data-reflex="Map command"]`, "Fired") },
 		s.see(`[data-timeline="Map command"] .bar.held`), s.see("#try-event"), s.click("#ask-night"), s.see("#night"),
-		func() error { return s.Wait(`(document.querySelector("#night").scrollIntoView({block: "center"}), true)`) }, s.shot("reflexes"), s.goTo("/patch"), s.see(`[data-control="b1"]`))
+		func() error {
+			return s.Wait(`(document.querySelector("#night").scrollIntoView({block: "center"}), true)`)
+		}, s.shot("reflexes"), s.goTo("/patch"), s.see(`[data-control="b1"]`))
 }
 
 func read(file string) (image.Image, error) {
