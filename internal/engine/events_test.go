@@ -1,7 +1,9 @@
 package engine_test
 
 import (
+	"fmt"
 	"maps"
+	"math/rand/v2"
 	"strings"
 	"testing"
 	"time"
@@ -309,4 +311,55 @@ func TestAReflexThatIsEditedWhileItRunsBeginsAnew(t *testing.T) {
 		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Reflex("cue").Ref()) })
 		r.own("signal", map[string]string{"signal": "cue"})
 	})
+}
+
+// TestALoopIsAlwaysBroken within two seconds, for rings at random of toggles that each set off the next, some of them by way of a macro: then nothing moves any more.
+func TestALoopIsAlwaysBroken(t *testing.T) {
+	toggles := []struct{ device, action, param, value, path string }{}
+	for i := 1; i <= 3; i++ {
+		toggles = append(toggles, struct{ device, action, param, value, path string }{"dome-switcher", "keyer-toggle", "keyer", fmt.Sprint(i), fmt.Sprintf("keyer/%d/on", i)})
+	}
+	for i := 1; i <= 6; i++ {
+		toggles = append(toggles, struct{ device, action, param, value, path string }{"sound-desk", "mute-toggle", "channel", fmt.Sprint(i), fmt.Sprintf("channel/%d/mute", i)})
+	}
+	for seed := range uint64(20) {
+		t.Run(fmt.Sprint(seed), func(t *testing.T) {
+			on(t, func(r *rig) {
+				rnd := rand.New(rand.NewPCG(seed, 19))
+				rnd.Shuffle(len(toggles), func(i, j int) { toggles[i], toggles[j] = toggles[j], toggles[i] })
+				ring := toggles[:1+rnd.IntN(len(toggles))]
+				for i, from := range ring {
+					to := ring[(i+1)%len(ring)]
+					call := show.Call{Device: to.device, Action: to.action, Params: map[string]string{to.param: to.value}}
+					if rnd.IntN(3) == 0 {
+						id := fmt.Sprint("m", i)
+						r.macro(show.Macro{ID: id, Name: id, Again: "both"}, show.Step{Kind: "do", Action: &call})
+						call = show.Call{Device: "synaptor", Action: "run", Params: map[string]string{"macro": id}}
+					}
+					r.reflex(fmt.Sprint("r", i), "", show.On{Kind: reflex.OnReading, Device: from.device, Path: from.path, Edge: reflex.Changes}, func(x *show.Reflex) { x.Then = call })
+				}
+				r.own("signal", map[string]string{"signal": "nothing"})
+				r.Ask(engine.Try{Request: r.request(journal.NextID()), Response: r.Program.CompileCall(show.Call{Device: ring[0].device, Action: ring[0].action, Params: map[string]string{ring[0].param: ring[0].value}})})
+				time.Sleep(2 * time.Second)
+				r.settle()
+				fired := 0
+				for _, st := range r.reflexes {
+					fired += st.Count
+				}
+				if most := reflex.MaxDepth + 1; fired == 0 || fired > most {
+					t.Errorf("a ring of %d has fired %d times", len(ring), fired)
+				}
+				stopped := fired
+				time.Sleep(10 * time.Second)
+				r.settle()
+				fired = 0
+				for _, st := range r.reflexes {
+					fired += st.Count
+				}
+				if fired != stopped {
+					t.Errorf("after two seconds a ring of %d has fired %d times more", len(ring), fired-stopped)
+				}
+			})
+		})
+	}
 }

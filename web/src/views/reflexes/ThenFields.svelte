@@ -67,6 +67,9 @@
     fields={errors}
     {event}
   />
+  {#if event.length > 0 && action.params.some((p) => p.type === "text")}
+    <p class="quiet bare">Texts can say what the event brings: {event.map((f) => `{event.${f}}`).join(", ")}.</p>
+  {/if}
   {#if follows}<p class="quiet bare">It is held while that is so, and returns after.</p>{/if}
 {:else}
   <FindAction
