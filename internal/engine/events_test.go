@@ -166,6 +166,9 @@ func TestSwitchesSurviveARestart(t *testing.T) {
 		r.restart(r.live)
 		r.is("synaptor:reflex/two/on", true)
 		r.is("synaptor:reflexes/on", false)
+		r.Edit(func(d *show.Draft, s *show.Show) { d.Delete(s.Reflex("one").Ref()) }) // as another show is opened, or an edit undone
+		r.reflex("one", "3", cue)
+		r.is("synaptor:reflex/one/on", false)
 		send()
 		r.counts(map[string]int{"one": 0, "two": 0})
 		r.own("reflexes", map[string]string{"to": "the other"})

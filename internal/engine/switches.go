@@ -33,11 +33,18 @@ func (s Switches) clone() Switches {
 	return out
 }
 
-// tidy lets go of what the show no longer has.
+// maxForeign is how many switches and timers are kept of what the show that is open does not have: other shows do, and an undo brings things back.
+//
+//limit:count switches of reflexes, and timers, that are kept of other shows | nowhere; they are as the show says then
+const maxForeign = 2000
+
+// tidy lets go of what is over, and of what the show does not have where there is too much of that.
 func (s *Switches) tidy(sh *show.Show) (any bool) {
 	n := len(s.On) + len(s.Skips)
-	maps.DeleteFunc(s.On, func(id string, _ bool) bool { return sh.Reflex(id) == nil })
-	maps.DeleteFunc(s.Skips, func(id string, at time.Time) bool { return sh.Reflex(id) == nil || time.Since(at) > 24*time.Hour })
+	if len(s.On) > maxForeign {
+		maps.DeleteFunc(s.On, func(id string, _ bool) bool { return sh.Reflex(id) == nil })
+	}
+	maps.DeleteFunc(s.Skips, func(_ string, at time.Time) bool { return time.Since(at) > 24*time.Hour })
 	return len(s.On)+len(s.Skips) < n
 }
 

@@ -111,9 +111,11 @@ func (e *Engine) dueTimers(now time.Time) {
 	}
 }
 
-// publishTimers says where all timers stand; those that are gone are let go of.
+// publishTimers says where all timers stand; those of other shows are kept, as far as there is room.
 func (e *Engine) publishTimers(say func(path string, v any)) {
-	maps.DeleteFunc(e.timers, func(id string, _ reflex.Timer) bool { return e.program.Show.Timer(id) == nil })
+	if len(e.timers) > maxForeign {
+		maps.DeleteFunc(e.timers, func(id string, _ reflex.Timer) bool { return e.program.Show.Timer(id) == nil })
+	}
 	for _, src := range e.program.Show.Timers() {
 		e.publishTimer(src, time.Now(), say)
 	}
