@@ -26,7 +26,7 @@ import (
 )
 
 // Format is the format that is written. Older ones are read as well: the first had no pictures, and always assumptions; the second
-// had no links of controllers, and nothing of their light; the third had no reflexes, the fourth no timers.
+// had no links of controllers, and nothing of their light; the third had no reflexes, the fourth no timers and no safe pictures.
 const (
 	Format      = "synaptor.archive/5"
 	firstFormat = "synaptor.archive/1"

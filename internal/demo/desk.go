@@ -113,6 +113,7 @@ func (k desk) fill() {
 	k.check()
 	k.macros()
 	k.reflexes()
+	k.safe()
 }
 
 // cut is the page that most of the night is made on.

@@ -1,11 +1,28 @@
 package demo
 
 import (
+	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
 	"synaptor/internal/program"
 )
+
+// safe has the safe pictures of the outputs, and the keys for them.
+func (k desk) safe() {
+	put := func(output, dev, action string, p params) {
+		k.d.Put(&show.SafePicture{ID: output, Then: *call(dev, action, p)})
+	}
+	put("stream-pc.program.scene", "stream-pc", "scene", params{"scene": "7", "set": "1"})
+	for _, mix := range []string{"1", "2"} {
+		put("dome-switcher.mix."+mix+".program", "dome-switcher", "put-on-program", params{"mix": mix, "input": "3"})
+	}
+	for _, output := range []string{"1", "2", "3"} {
+		put("dome-switcher.out."+output+".source", "dome-switcher", "route", params{"output": output, "input": "3"})
+	}
+	k.key("home", "b4", program.SelfID, "safe", nil)
+	k.key("home", "c4", program.SelfID, "safe-back", nil).Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
+}
 
 // reflexes are those of the night, with the macros that they run and the timers that are shown.
 func (k desk) reflexes() {

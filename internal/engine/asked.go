@@ -152,7 +152,13 @@ func (a Try) carryOut(e *Engine) {
 
 // respond sends one response that no binding gives, decided at a time; refused says why it is not sent, as its entry does.
 func (e *Engine) respond(in Input, decided time.Time, r *program.Response) (refused string) {
-	if refused = e.refusal(in, "", r); refused != "" {
+	if len(in.chain) > 0 {
+		refused = e.heldBySafe(in, decided, r)
+	}
+	if refused == "" {
+		refused = e.refusal(in, "", r)
+	}
+	if refused != "" {
 		e.refuse(in, nil, decided, refused)
 		return refused
 	}

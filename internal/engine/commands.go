@@ -67,6 +67,7 @@ type cause struct {
 	returns bool              // it is one of a put back, which tells each device when it is to land
 	back    *returning        // the put back that it is a part of; nil: of none, or of a run's
 	closes  *closing          // it closes what a hand has opened; nil: it does not
+	safe    bool              // it puts a safe picture on an output
 }
 
 // dispatch sends a response's command, then notes what it is to bring about:
@@ -98,6 +99,9 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 		refuses: d.Type.Sheet.Link.Refusal != nil, inOrder: d.Type.AnswersInOrder(), affects: r.Bound.Affects(), actor: in.Actor, chain: in.chain}
 	if by.run != nil {
 		by.run.waiting++
+	}
+	if !by.safe {
+		e.unsafe(c.affects)
 	}
 	var effects []device.Effect
 	if by.run != nil {

@@ -103,9 +103,10 @@ type Engine struct {
 	signals     map[string]*signal      // by their keys
 	holdings    map[reading.Key]*reflex.Holding
 	clock       reflex.Clock
-	began       time.Time   // when the engine was made
-	seen        time.Time   // when that was last kept
-	startAt     time.Time   // when the reflexes of the start were told; zero: not yet
+	began       time.Time // when the engine was made
+	seen        time.Time // when that was last kept
+	startAt     time.Time // when the reflexes of the start were told; zero: not yet
+	safety      safety
 	starting    []happening // that wait for their devices
 	lastID      uint64
 	lastSent    time.Time
@@ -158,6 +159,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		signals:  map[string]*signal{},
 		holdings: map[reading.Key]*reflex.Holding{},
 		began:    time.Now(),
+		safety:   safety{since: map[reading.Key]time.Time{}},
 		profiles: map[string]string{},
 		guards:   map[string]*guard{},
 		dials:    map[string]*dialState{},

@@ -30,6 +30,8 @@ type restorable struct {
 	bases macro.Baselines
 	// left says that it was cut off and is offered until somebody decides.
 	left string
+	// stays says that it can be put back however long ago it was.
+	stays bool
 }
 
 // titleOf is what a press or a run is called. It is worked out when somebody asks, and not
@@ -47,7 +49,7 @@ func (e *Engine) keepRestorable(p *restorable) {
 		old := time.Now().Add(-RestorableFor)
 		kept := make([]*restorable, 0, 2*maxRestorable)
 		for i, o := range e.restorables {
-			if o.left != "" || i >= maxRestorable && o.at.After(old) {
+			if o.left != "" || o.stays || i >= maxRestorable && o.at.After(old) {
 				kept = append(kept, o)
 			}
 		}
@@ -156,7 +158,7 @@ func (e *Engine) Leave(entry string) error {
 
 func (e *Engine) restorableOf(entry string) *restorable {
 	for _, p := range e.restorables {
-		if p.entry == entry && (p.left != "" || time.Since(p.at) < RestorableFor || e.runs != nil && slices.ContainsFunc(e.runs, func(r *run) bool { return r.ID == entry })) {
+		if p.entry == entry && (p.left != "" || p.stays || time.Since(p.at) < RestorableFor || e.runs != nil && slices.ContainsFunc(e.runs, func(r *run) bool { return r.ID == entry })) {
 			return p
 		}
 	}
@@ -282,6 +284,12 @@ func (e *Engine) sendReturn(by cause, r *run, in Input, resp *program.Response) 
 		}
 		if by.back != nil {
 			e.returned(by.back, journal.Failed, reason, by.title, time.Now())
+		}
+	}
+	if r != nil {
+		if held := e.heldBySafe(r.in, r.began, resp); held != "" {
+			failed(held)
+			return
 		}
 	}
 	if reason := e.refusal(in, "", resp); reason != "" {

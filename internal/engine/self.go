@@ -126,6 +126,7 @@ func (e *Engine) publishSelf() {
 	}
 	say("locked", e.cfg.Access.Locked())
 	e.publishSwitches(say)
+	e.publishSafe(say)
 	e.publishTimers(say)
 	e.publishSignals(say)
 	for _, p := range e.program.Show.Profiles() {
@@ -209,6 +210,12 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
 	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
 		return e.timerAction(r.Call.Action, params)
+	case "safe":
+		return e.makeSafe(in, "")
+	case "safe-output":
+		return e.makeSafe(in, params["output"])
+	case "safe-back":
+		return e.safeBack(in)
 	case "warn":
 		e.warn(params["words"], in)
 		return "Warned: " + params["words"], nil
@@ -334,7 +341,7 @@ func (e *Engine) ownAction(in Input, c *program.Controller, m *program.Mapping, 
 	switch r.Call.Action {
 	case "run":
 		return "" // its entry ends with the run
-	case "put-back", "put-back-macro":
+	case "put-back", "put-back-macro", "safe", "safe-output", "safe-back":
 		done.Outcome, done.Confirms = "", false // what is sent ends it
 	}
 	e.log(done)

@@ -30,6 +30,7 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 		changed, settled := e.table.Report(k, r.Value, ev.at)
 		if changed && len(settled) == 0 {
 			e.recordHandOnDevice(k, before, r.Value)
+			e.unsafe([]reading.Key{k})
 		}
 		e.handOnFades(rt, k, r.Value, ev.at, settled)
 		entry, by, chain := "", "", []string(nil)

@@ -47,6 +47,10 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *program.Response) {
 	in := r.in
 	in.At = time.Now()
 	title := e.title(resp)
+	if held := e.heldBySafe(r.in, r.began, resp); held != "" {
+		e.stepProblem(r, at, title, held, true)
+		return
+	}
 	if reason := e.refusal(in, "", resp); reason != "" {
 		e.stepUnsent(r, at, title, reason)
 		return

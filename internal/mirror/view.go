@@ -86,6 +86,11 @@ func (v *View) facts(ctx context.Context, mac *program.Macro) plan.Facts {
 // Facts are what is known now, for what is no macro.
 func (v *View) Facts(ctx context.Context) plan.Facts { return v.facts(ctx, nil) }
 
+// IsSafe tells whether an output, by its id, is at its safe picture.
+func (v *View) IsSafe(output string) bool {
+	return v.Reading(reading.Key{Device: program.SelfID, Path: "safe/" + output + "/on"}).Value == true
+}
+
 // PlanOf gives the plan of a macro as things stand; nil where it has none.
 func (v *View) PlanOf(mac *program.Macro) *macro.Plan {
 	if mac.Tree == nil {

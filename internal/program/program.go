@@ -27,6 +27,7 @@ type Program struct {
 	Mappings    map[string]*Mapping
 	Macros      map[string]*Macro // by id
 	Reflexes    Reflexes
+	Safe        []*SafePicture // in the order of their outputs' ids
 	// GonePages are the pages that keys lead to and the show no longer has, with
 	// the name they were last known by; GoneMacros likewise.
 	GonePages  map[string]string
@@ -100,6 +101,7 @@ func Compile(prev *Program, s *show.Show, lib *sheet.Library, sources Sources) *
 		}
 	}
 	n.compileReflexes(prev)
+	n.compileSafe()
 	n.findGone(prev)
 	return n
 }

@@ -24,6 +24,8 @@ const (
 	maxReflexes = 2000
 	//limit:count timers of a show | at the edit
 	maxTimers = 100
+	//limit:count safe pictures of a show | at the edit
+	maxSafe = 200
 )
 
 // MaxSteps is how many steps a macro may have.
@@ -37,7 +39,7 @@ var bounds = []struct {
 	many string
 }{
 	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
-	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"}, {KindSafe, maxSafe, "safe pictures"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far

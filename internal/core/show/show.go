@@ -33,6 +33,7 @@ const (
 	KindMacro      Kind = "macro"
 	KindReflex     Kind = "reflex"
 	KindTimer      Kind = "timer"
+	KindSafe       Kind = "safe"
 	KindStep       Kind = "step"
 )
 
@@ -176,7 +177,7 @@ func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {
 var fresh = map[Kind]func() Entity{
 	KindSettings: func() Entity { return &Settings{} }, KindDevice: func() Entity { return &Device{} }, KindController: func() Entity { return &Controller{} }, KindLink: func() Entity { return &Link{} },
 	KindProfile: func() Entity { return &Profile{} }, KindPage: func() Entity { return &Page{} }, KindMapping: func() Entity { return &Mapping{} },
-	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} }, KindTimer: func() Entity { return &Timer{} },
+	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} }, KindTimer: func() Entity { return &Timer{} }, KindSafe: func() Entity { return &SafePicture{} },
 }
 
 // Kinds lists the kinds of entity, in the order of their names.

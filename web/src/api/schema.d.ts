@@ -2845,6 +2845,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/safe": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the outputs with their safe pictures */
+        get: operations["safePictures"];
+        put?: never;
+        /** Puts the safe pictures on all outputs at once, or on one */
+        post: operations["safe"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/safe/{output}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Gives an output its safe picture */
+        put: operations["setSafe"];
+        post?: never;
+        /** Takes the safe picture of an output away */
+        delete: operations["removeSafe"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5487,6 +5523,29 @@ export interface components {
         Zone: {
             /** @description Its IANA name, such as Europe/Berlin. */
             timeZone: string;
+        };
+        /** @description An output with its safe picture. */
+        SafeRow: {
+            /** @description Its id. */
+            output: string;
+            title: string;
+            /** @description What it shows. */
+            now: string;
+            then?: components["schemas"]["Call"];
+            /** @description In words. */
+            action?: string;
+            /** @description Why its safe picture can never be shown, or could not now. */
+            problem?: string;
+            /** @description How long it takes until it shows, by what was measured; 0: nobody knows yet. */
+            landsMs: number;
+            safe: boolean;
+        };
+        CallForm: {
+            then: components["schemas"]["Call"];
+        };
+        SafeWhat: {
+            /** @description Its id; missing: all. */
+            output?: string;
         };
     };
     responses: never;
@@ -11871,6 +11930,130 @@ export interface operations {
                 "application/json": components["schemas"]["Zone"];
             };
         };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    safePictures: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The outputs */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafeRow"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    safe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SafeWhat"];
+            };
+        };
+        responses: {
+            /** @description Asked for; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setSafe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CallForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeSafe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                output: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Done */
             204: {
