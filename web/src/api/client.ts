@@ -30,6 +30,7 @@ export type TriedReflex = Schemas["TriedReflex"];
 export type Turned = Schemas["Turned"];
 export type Timeline = Schemas["Timeline"];
 export type Timer = Schemas["Timer"];
+export type SafeRow = Schemas["SafeRow"];
 export type Role = Schemas["Who"]["role"];
 export type Hardware = Schemas["Hardware"];
 export type Learned = Schemas["Learned"];

@@ -19,6 +19,7 @@
   import Loose from "./Loose.svelte";
   import Readings from "./Readings.svelte";
   import SheetProblems from "./SheetProblems.svelte";
+  import SafePictures from "./SafePictures.svelte";
   import Sheets from "./Sheets.svelte";
   import Spark from "./Spark.svelte";
 
@@ -147,6 +148,7 @@
   </header>
   <Loose />
   <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
+  <SafePictures />
 </div>
 {#if open === "look"}
   <Identify onclose={close} />
