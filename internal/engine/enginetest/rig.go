@@ -36,7 +36,7 @@ var Library = sync.OnceValue(func() *sheet.Library {
 })
 
 // Show is the demo show at the addresses of the simulated devices; those that are not
-// simulated are parked. It has no reflexes.
+// simulated are parked. It has no reflexes and no safe pictures.
 func Show() *show.Show {
 	d := show.NewDraft(show.Empty())
 	demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
@@ -48,6 +48,9 @@ func Show() *show.Show {
 		}
 	}
 	for _, x := range d.Now().Reflexes() { // tests make their own
+		d.Delete(x.Ref())
+	}
+	for _, x := range d.Now().SafePictures() {
 		d.Delete(x.Ref())
 	}
 	return d.Now()
