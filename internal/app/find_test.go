@@ -12,6 +12,7 @@ var phrases = []struct{ words, title, device string }{
 	{"mute imke", "Mute Imke", "Sound desk"},
 	{"bug", "Switch Logo on", "Dome switcher"},
 	{"holding slide", "Show Back soon", "Stream PC"},
+	{"safe", "Safe", "Synaptor"},
 	{"mute everyone", "Mute all lines", "Talkback"},
 	{"start recording", "Start the recording", "Stream PC"},
 	{"back to the cameras", "Put Presenter cam on program", "Dome switcher"},
