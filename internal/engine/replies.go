@@ -28,6 +28,7 @@ func (e *Engine) answered(ev answered) {
 
 // refusedBy ends a command that the device refused; guess is what the trace says of that.
 func (e *Engine) refusedBy(c *command, text, guess string, at time.Time) {
+	e.onTheWire(c) // it was, where the answer came before the link's word
 	e.giveUp(c, journal.Refused, journal.StageConfirm, "The device refused: "+strings.TrimSuffix(text, ".")+"."+guess, at)
 }
 
