@@ -23,6 +23,10 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 			if d.ID == "dome-switcher" {
 				r.eventually("no transition is under way", func() bool { return r.reading("mix/1/transition/position").Word == "0" })
 			}
+			if d.ID == "dome-switcher" && a.ID == "auto" { // to another picture: else it is confirmed before it has begun to move
+				r.operate("/mix/1/preview", 2)
+				r.eventually("another input is on preview", func() bool { return r.reading("mix/1/preview").Value == 2.0 })
+			}
 			var says []string
 			v := r.Mirror.View()
 			params := someParams(typ, &a, d.ID, v)

@@ -56,6 +56,18 @@ func TestMacrosSignalsAndGesturesStartReflexes(t *testing.T) {
 		r.counts(map[string]int{"m begins": 2, "m ends": 1, "m halts": 1, "m fails": 0, "any begins": 2, "cue": 1, "pressed": 1, "any pressed": 2})
 		r.is("synaptor:signal/cue-the-dome/count", 1)
 		r.is("synaptor:signal/other/count", 1)
+		kinds := map[string]bool{}
+		for _, h := range r.happened {
+			kinds[h.On.Kind] = true
+			for _, field := range reflex.Brings[h.On.Kind] {
+				if _, has := h.Fields[field]; !has && field != "value" { // a signal may bring one
+					t.Errorf("a %s does not bring %s: %v", h.On.Kind, field, h.Fields)
+				}
+			}
+		}
+		if len(kinds) != 3 {
+			t.Errorf("there happened %v", kinds)
+		}
 	})
 }
 
@@ -255,8 +267,8 @@ func TestChainsReachThroughMacrosAndSynaptor(t *testing.T) {
 		r.reflex("echo", "", show.On{Kind: reflex.OnSignal, Signal: "again"}, func(x *show.Reflex) {
 			x.Then = show.Call{Device: "synaptor", Action: "run", Params: map[string]string{"macro": "m"}}
 		})
-		if loops := r.Program.Loops(); len(loops) != 1 || loops[0][0] != "echo" {
-			t.Errorf("the circles are %v", loops)
+		if found := r.Program.ReflexFindings(time.Now(), r); len(found) != 1 || found[0].ID != "reflex-loop" {
+			t.Errorf("found is %+v", found)
 		}
 		r.own("signal", map[string]string{"signal": "again"})
 		time.Sleep(2 * time.Second)

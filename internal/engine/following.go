@@ -74,7 +74,8 @@ func (e *Engine) follow(r *program.Reflex) {
 		}
 	}
 	st := e.reflexState(r)
-	ok := r.Holds(program.Happening{World: e.table}) == program.IsMet
+	_, met := r.Meets(nil, e.table)
+	ok := met == program.IsMet
 	switch is := e.holds(r.Source.ID); {
 	case ok && e.offBecause(r) == "":
 		st.ends = time.Time{}
@@ -122,7 +123,7 @@ func (e *Engine) beginHold(st *reflexState, k reading.Key) {
 		holding = &reflex.Holding{}
 		e.holdings[k] = holding
 	}
-	to, changes := holding.Begin(r.Source.ID, at, hold.By, now)
+	to, changes := holding.Begin(r.Source.ID, at, hold.By, now, e.slack(k))
 	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: "The reflex begins to hold " + e.program.Called(k, e.table), Title: e.title(r.Then), Device: r.Then.Name})
 	e.bring(in, k, to, changes, hold.OverMs)
 	e.stream.push(Judged{At: time.Now(), Reflex: r.Source.ID, Text: h.text, Does: "Holds " + e.program.Called(k, e.table), Entry: in.Entry})
@@ -186,12 +187,8 @@ func (e *Engine) endHold(k reading.Key, holding *reflex.Holding, id, name, why s
 	e.doing.entry = in.Entry
 	e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: why, Title: "Give back " + e.program.Called(k, e.table),
 		Origin: &journal.Origin{ControllerName: "Reflexes", Control: name, Gesture: reflex.OnWhile, Via: "reflex", Actor: actor}})
-	slack := 0.01
-	if d := e.program.Devices[k.Device]; d != nil && d.Type != nil {
-		slack = slackOf(d, k)
-	}
 	now := e.ahead().Reading(k).Value
-	to, changes, moved := holding.End(id, now, slack)
+	to, changes, moved := holding.End(id, now, e.slack(k))
 	if len(holding.By) == 0 {
 		delete(e.holdings, k)
 	}
@@ -202,6 +199,14 @@ func (e *Engine) endHold(k reading.Key, holding *reflex.Holding, id, name, why s
 		return
 	}
 	e.bring(in, k, to, changes, backMs)
+}
+
+// slack is how far what a device reports of a reading may be from what it was sent.
+func (e *Engine) slack(k reading.Key) float64 {
+	if d := e.program.Devices[k.Device]; d != nil && d.Type != nil {
+		return slackOf(d, k)
+	}
+	return 0
 }
 
 // bring brings a reading to a value over a time, for an entry that ends with it.

@@ -34,6 +34,7 @@ type rig struct {
 	open     map[string]engine.OpenTalk // talks of the producer grid, by control
 	reflexes map[string]engine.ReflexChanged
 	judged   []engine.Judged
+	happened []engine.Happened
 	live     engine.LiveState // of reflexes
 }
 
@@ -90,6 +91,8 @@ func (r *rig) drain() {
 			r.runsKept[ev.Run.Entry] = ev.Run
 		case engine.ReflexChanged:
 			r.reflexes[ev.ID] = ev
+		case engine.Happened:
+			r.happened = append(r.happened, ev)
 		case engine.Judged:
 			r.judged = append(r.judged, ev)
 		case engine.HoldsChanged:

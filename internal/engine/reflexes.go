@@ -38,7 +38,7 @@ type reflexState struct {
 	ends    time.Time  // when it lets go of what it holds; zero: its condition holds, or it holds nothing
 	offered *happening // what waits for somebody to decide
 	refused refusals
-	notMet  [3]string // why its conditions are not met, in words
+	notMet  map[program.Met]string // why its conditions are not met, in words
 }
 
 // refusals are firings that were refused one after the other, for the same reason: they are one entry of the journal.
@@ -86,7 +86,7 @@ func (e *Engine) reflexState(r *program.Reflex) *reflexState {
 	st := e.reflexes[r.Source.ID]
 	if st == nil || st.of.Source != r.Source {
 		was := st
-		st = &reflexState{Case: reflex.Case[happening]{Watch: r.Watch(), Gate: program.GateOf[happening](r)}, row: ReflexChanged{ID: r.Source.ID}}
+		st = &reflexState{Case: reflex.Case[happening]{Watch: r.Watch(), Gate: program.GateOf[happening](r)}, row: ReflexChanged{ID: r.Source.ID}, notMet: map[program.Met]string{}}
 		if was != nil {
 			st.row.Last, st.row.Count, st.told = was.row.Last, was.row.Count, was.told
 		}
@@ -187,23 +187,18 @@ func (e *Engine) judge(h happening) {
 	if why := e.offBecause(h.reflex); why != "" {
 		return
 	}
-	if h.reflex.Problem != "" {
-		e.holdBack(st, h, h.reflex.Problem)
-		return
-	}
-	ok := true
-	if h.event, ok = h.reflex.Source.Table.Fill(h.event); !ok {
-		e.holdBack(st, h, fmt.Sprintf("Its table has no row for %v.", h.event[h.reflex.Source.Table.By]))
-		return
-	}
-	if met := h.reflex.Holds(program.Happening{World: e.ahead(), Fields: h.event}); met != program.IsMet {
-		why := st.notMet[met]
-		if why == "" {
-			why = e.program.WhyNot(h.reflex, met, e.table)
-			st.notMet[met] = why
+	met, m := h.reflex.Meets(h.event, e.ahead())
+	h.event = met.Fields
+	switch {
+	case m.Conditional(): // nothing for the timeline
+		if st.notMet[m] == "" {
+			st.notMet[m] = e.program.WhyNot(h.reflex, m, h.event, e.table)
 		}
-		st.row.Held, st.row.HeldAt = why, time.Now() // that is as usual as messages are, and nothing for the timeline
+		st.row.Held, st.row.HeldAt = st.notMet[m], time.Now()
 		e.publishSoon(st)
+		return
+	case m != program.IsMet:
+		e.holdBack(st, h, e.program.WhyNot(h.reflex, m, h.event, e.table))
 		return
 	}
 	if verdict, why := st.Judge(h.reflex.Key(h.event), h, time.Now()); verdict != reflex.Fires {

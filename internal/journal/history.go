@@ -25,7 +25,8 @@ type Happened struct {
 // HistoryStore keeps what has been for good.
 type HistoryStore interface {
 	SavePast([]Was, []Happened) error
-	// Past gives what readings became in a time, the oldest first, at most so many, and what each was at the beginning of it.
+	// Past gives what readings became in a time, the oldest first, and what each was before that; those beyond the limit are the newest, and then it begins
+	// with the first of them.
 	Past(keys []reading.Key, from, to time.Time, limit int) (before, then []Was, err error)
 	// PastEvents gives what happened in a time, the oldest first; those beyond the limit are the newest.
 	PastEvents(from, to time.Time, limit int) ([]Happened, error)

@@ -219,17 +219,14 @@ func (w *would) judge(m Moment) {
 	if w.Broken != "" {
 		return
 	}
-	if w.r.Problem != "" {
-		w.held(m, w.r.Problem)
-		return
-	}
-	var ok bool
-	if m.Fields, ok = w.r.Source.Table.Fill(m.Fields); !ok {
-		w.held(m, fmt.Sprintf("Its table has no row for %v.", m.Fields[w.r.Source.Table.By]))
-		return
-	}
-	if w.r.Holds(program.Happening{World: w.past, Fields: m.Fields}) != program.IsMet {
+	h, met := w.r.Meets(m.Fields, w.past)
+	m.Fields = h.Fields
+	switch {
+	case met.Conditional():
 		w.out.Held++ // as usual as messages are: no row
+		return
+	case met != program.IsMet:
+		w.held(m, w.p.WhyNot(w.r, met, m.Fields, w.past))
 		return
 	}
 	if verdict, why := w.Judge(w.r.Key(m.Fields), m, m.At); verdict != reflex.Fires {
@@ -314,8 +311,8 @@ func (w *would) follow(at time.Time) {
 			return // nobody knows
 		}
 	}
-	switch ok := w.r.Holds(program.Happening{World: w.past}) == program.IsMet; {
-	case ok:
+	switch _, met := w.r.Meets(nil, w.past); {
+	case met == program.IsMet:
 		w.ends = time.Time{}
 		if !w.holds {
 			w.begin(at)
@@ -341,17 +338,31 @@ func (w *would) begin(at time.Time) {
 	w.add(WouldRow{At: at, Text: m.Text, Fires: true, Does: "Holds " + w.p.Called(k, w.past)})
 }
 
-// RehearseCall is what a response would change now, in words, and why it would not be sent.
-func RehearseCall(ctx context.Context, p *program.Program, resp *program.Response, h program.Happening, facts Facts) (changes []WouldTurn, why string) {
-	if resp.Problem != "" {
-		return nil, resp.Problem
+// Tried is what a reflex would do with an event, as things stand.
+type Tried struct {
+	Fires   bool        `json:"fires"`
+	Why     string      `json:"why,omitempty"` // it would not
+	Does    string      `json:"does,omitempty"`
+	Changes []WouldTurn `json:"changes"`
+}
+
+// TryReflex rehearses what a reflex would do with an event, but for its rate.
+func TryReflex(ctx context.Context, r *program.Reflex, fields map[string]any, facts Facts) Tried {
+	p := facts.Program
+	out := Tried{Changes: []WouldTurn{}}
+	h, met := r.Meets(fields, facts.Known)
+	if out.Why = p.WhyNot(r, met, h.Fields, facts.Known); out.Why != "" {
+		return out
 	}
-	if why := resp.Bound.Refusal(h); why != "" {
-		return nil, why
+	resp := p.Response(r, h)
+	if out.Why = resp.Problem; out.Why != "" {
+		return out
+	}
+	out.Does = resp.Bound.Title.Text(h)
+	if out.Why = resp.Bound.Refusal(h); out.Why != "" {
+		return out
 	}
 	w := &would{ctx: ctx, p: p, facts: facts, past: past{facts.Known, nil, nil}}
-	if changes = w.changes(resp, h); changes == nil {
-		changes = []WouldTurn{}
-	}
-	return changes, ""
+	out.Fires, out.Changes = true, append(out.Changes, w.changes(resp, h)...)
+	return out
 }

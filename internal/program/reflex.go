@@ -168,30 +168,46 @@ type Happening struct {
 // Event implements expr.Eventful.
 func (h Happening) Event() map[string]any { return h.Fields }
 
-// Met is whether the conditions of a reflex are met.
+// Met is whether a reflex may fire on an event, before its rate is asked.
 type Met int
 
-// What can be of them.
+// What can be of that.
 const (
 	IsMet   Met = iota
+	Never       // it can never fire
+	NoRow       // its table has no row for the event
 	NotWhen     // what has to be so is not
 	Unless      // what it never fires with is so
 )
 
-// Holds tells whether a reflex is to fire in a world.
-func (r *Reflex) Holds(w Happening) Met {
+// Meets tells whether a reflex may fire on an event in a world; h is the event with what its table fills in. The live show, the record and a try are all
+// judged by it.
+func (r *Reflex) Meets(fields map[string]any, w expr.World) (h Happening, m Met) {
+	filled, has := r.Source.Table.Fill(fields)
+	h = Happening{w, filled}
 	switch {
-	case r.when != nil && !r.when.Holds(w):
-		return NotWhen
-	case r.unless != nil && r.unless.Holds(w):
-		return Unless
+	case r.Problem != "":
+		return h, Never
+	case !has:
+		return h, NoRow
+	case r.when != nil && !r.when.Holds(h):
+		return h, NotWhen
+	case r.unless != nil && r.unless.Holds(h):
+		return h, Unless
 	}
-	return IsMet
+	return h, IsMet
 }
 
-// WhyNot says why a reflex did not fire; empty: its conditions were met.
-func (n *Program) WhyNot(r *Reflex, m Met, w device.Known) string {
+// Conditional tells whether only the conditions of a reflex were not met: that is as usual as events are.
+func (m Met) Conditional() bool { return m == NotWhen || m == Unless }
+
+// WhyNot says why a reflex did not fire on an event; empty: it may.
+func (n *Program) WhyNot(r *Reflex, m Met, fields map[string]any, w device.Known) string {
 	switch m {
+	case Never:
+		return r.Problem
+	case NoRow:
+		return fmt.Sprintf("Its table has no row for %v.", fields[r.Source.Table.By])
 	case NotWhen:
 		return "It was not so that " + conditionWords(r.Source.When, n, w) + "."
 	case Unless:
@@ -238,15 +254,6 @@ func (r *Reflex) Key(fields map[string]any) string {
 func (n *Program) OfAudience(r *Reflex) bool {
 	d := n.Devices[r.Source.On.Device]
 	return r.Source.On.Kind == reflex.OnDevice && d != nil && d.Type != nil && d.Type.Sheet.Role == "chat"
-}
-
-// Loops lists the circles in which reflexes can set each other off, by their ids: what each reads held against all that it can change, macros included.
-func (n *Program) Loops() [][]string {
-	var nodes []reflex.Node
-	for _, r := range n.Reflexes.All {
-		nodes = append(nodes, reflex.Node{ID: r.Source.ID, Reads: n.reads(r), Writes: n.Writes(r)})
-	}
-	return reflex.Loops(nodes)
 }
 
 // reads are the readings by way of which something else can set a reflex off.

@@ -17,13 +17,13 @@ func (n *Program) SentenceOf(r *Reflex, w device.Known) string {
 	var b strings.Builder
 	s := r.Source
 	if s.On.Kind == reflex.OnWhile {
-		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.DoesWords(r, w) + n.holdWords(r))
+		b.WriteString("While " + conditionWords(s.When, n, w) + ": " + n.doesWords(r, w) + n.holdWords(r))
 	} else {
 		b.WriteString("When " + n.onWords(s.On, w))
 		if s.When != "" {
 			b.WriteString(", provided that " + conditionWords(s.When, n, w))
 		}
-		b.WriteString(": " + n.DoesWords(r, w))
+		b.WriteString(": " + n.doesWords(r, w))
 	}
 	if t := s.Table; t != nil {
 		fmt.Fprintf(&b, ", by its table of %d by %s", len(t.Rows), t.By)
@@ -45,8 +45,8 @@ func (n *Program) SoWords(r *Reflex, w device.Known) string {
 	return "It is so that " + conditionWords(r.Source.When, n, w)
 }
 
-// DoesWords say what it does, with the fields of the event where they fill something.
-func (n *Program) DoesWords(r *Reflex, w device.Known) string {
+// doesWords say what it does, with the fields of the event where they fill something.
+func (n *Program) doesWords(r *Reflex, w device.Known) string {
 	if r.Then.Bound == nil {
 		return r.Source.Then.Action
 	}
@@ -147,11 +147,10 @@ func (n *Program) onWords(on show.On, w device.Known) string {
 func (n *Program) readingWords(on show.On, w device.Known) string {
 	k := reading.Key{Device: on.Device, Path: on.Path}
 	text := n.Called(k, w)
-	if said, is := n.typed(k, on.Value).(bool); is && strings.Contains(text, " is ") && (on.Edge == reflex.Becomes || on.Edge == reflex.Leaves) {
-		if said != (on.Edge == reflex.Becomes) {
-			text = strings.Replace(text, " is ", " is not ", 1)
+	if is, isBool := n.typed(k, on.Value).(bool); isBool && (on.Edge == reflex.Becomes || on.Edge == reflex.Leaves) {
+		if said, ok := expr.So(text, is == (on.Edge == reflex.Becomes)); ok {
+			return said + forWords(on)
 		}
-		return text + forWords(on)
 	}
 	switch on.Edge {
 	case reflex.Becomes:

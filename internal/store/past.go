@@ -3,6 +3,7 @@ package store
 import (
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -104,16 +105,7 @@ func (j *Journal) Past(keys []reading.Key, from, to time.Time, limit int) (befor
 	}
 	err = j.do(func(db *sqlx.DB) error {
 		before, then = nil, nil
-		for _, name := range names {
-			var rows []pastRow
-			if err := db.Select(&rows, `SELECT k.key, p.at, p.value FROM past_key k JOIN past p ON p.key = k.id WHERE k.key = ? AND p.at < ? ORDER BY p.at DESC LIMIT 1`, name, from.UnixMicro()); err != nil {
-				return err
-			}
-			for _, r := range rows {
-				before = append(before, r.was())
-			}
-		}
-		q, args, err := sqlx.In(`SELECT k.key, p.at, p.value FROM past_key k JOIN past p ON p.key = k.id WHERE k.key IN (?) AND p.at >= ? AND p.at <= ? ORDER BY p.at LIMIT ?`,
+		q, args, err := sqlx.In(`SELECT k.key, p.at, p.value FROM past_key k JOIN past p ON p.key = k.id WHERE k.key IN (?) AND p.at >= ? AND p.at <= ? ORDER BY p.at DESC LIMIT ?`,
 			names, from.UnixMicro(), to.UnixMicro(), limit)
 		if err != nil {
 			return err
@@ -122,8 +114,21 @@ func (j *Journal) Past(keys []reading.Key, from, to time.Time, limit int) (befor
 		if err := db.Select(&rows, q, args...); err != nil {
 			return err
 		}
-		for _, r := range rows {
+		for _, r := range slices.Backward(rows) {
 			then = append(then, r.was())
+		}
+		begins := from
+		if len(then) == limit {
+			begins = then[0].At
+		}
+		for _, name := range names {
+			rows = nil
+			if err := db.Select(&rows, `SELECT k.key, p.at, p.value FROM past_key k JOIN past p ON p.key = k.id WHERE k.key = ? AND p.at < ? ORDER BY p.at DESC LIMIT 1`, name, begins.UnixMicro()); err != nil {
+				return err
+			}
+			for _, r := range rows {
+				before = append(before, r.was())
+			}
 		}
 		return nil
 	})

@@ -8,6 +8,7 @@ import (
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/preflight"
+	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
@@ -19,13 +20,9 @@ type ReflexDoc struct {
 	show.Reflex
 	Rev      int64  `json:"rev"`
 	Sentence string `json:"sentence"`
-	// Loop are the reflexes by way of which it can set itself off; empty: it cannot.
-	Loop []string `json:"loop"`
 	// WhenSentences and UnlessSentences say its conditions; null where they say more than sentences can.
 	WhenSentences   []expr.Sentence `json:"whenSentences"`
 	UnlessSentences []expr.Sentence `json:"unlessSentences"`
-	// Action is its response, in words.
-	Action string `json:"action"`
 	// Findings are what somebody should look at.
 	Findings []preflight.Finding `json:"findings"`
 }
@@ -39,26 +36,14 @@ type ReflexChange struct {
 func (s *server) listReflexes(c *echo.Context) error {
 	v := s.Mirror.View()
 	p := v.Program
-	loops := map[string][]string{}
-	for _, loop := range p.Loops() {
-		for _, id := range loop {
-			loops[id] = loop
-		}
-	}
 	found := map[string][]preflight.Finding{}
 	for _, f := range v.ReflexFindings() {
 		found[f.Subject.ID] = append(found[f.Subject.ID], f)
 	}
 	out := []ReflexDoc{}
 	for _, r := range p.Reflexes.All {
-		doc := ReflexDoc{Reflex: *r.Source, Rev: p.Show.Rev(r.Source.Ref()), Sentence: p.SentenceOf(r, v), Loop: []string{}, Findings: append([]preflight.Finding{}, found[r.Source.ID]...)}
+		doc := ReflexDoc{Reflex: *r.Source, Rev: p.Show.Rev(r.Source.Ref()), Sentence: p.SentenceOf(r, v), Findings: append([]preflight.Finding{}, found[r.Source.ID]...)}
 		doc.WhenSentences, doc.UnlessSentences = sentencesOf(r.Source.When), sentencesOf(r.Source.Unless)
-		doc.Action = p.DoesWords(r, v)
-		for _, id := range loops[r.Source.ID] {
-			if o := p.Show.Reflex(id); o != nil {
-				doc.Loop = append(doc.Loop, o.Name)
-			}
-		}
 		out = append(out, doc)
 	}
 	return c.JSON(http.StatusOK, out)
@@ -75,6 +60,20 @@ func sentencesOf(source string) []expr.Sentence {
 	}
 	list, _ := p.Sentences()
 	return list
+}
+
+// KindDoc is a kind of event that starts a reflex, with the fields that it brings along; those of a device's own are in its sheet.
+type KindDoc struct {
+	Kind   string   `json:"kind"`
+	Fields []string `json:"fields"`
+}
+
+func (s *server) reflexKinds(c *echo.Context) error {
+	out := []KindDoc{}
+	for _, k := range reflex.Kinds {
+		out = append(out, KindDoc{k, append([]string{}, reflex.Brings[k]...)})
+	}
+	return c.JSON(http.StatusOK, out)
 }
 
 func (s *server) addReflex(c *echo.Context) error {

@@ -22,7 +22,7 @@ import (
 )
 
 const (
-	//limit:count readings of the past that a reflex is played against | in the answer, as the time they reach to
+	//limit:count readings of the past that a reflex is played against | in the answer, as the time they reach from
 	maxNightReadings = 100_000
 	//limit:count events of the past that a reflex is played against | in the answer, as the time they reach from
 	maxNightEvents = 20_000
@@ -89,9 +89,9 @@ func (s *server) night(r *program.Reflex, from, to time.Time) (plan.Night, error
 		return night, err
 	}
 	if len(then) == maxNightReadings {
-		night.To = then[len(then)-1].At
+		night.From = then[0].At
 	}
-	events, err := s.History.PastEvents(from, night.To, maxNightEvents)
+	events, err := s.History.PastEvents(night.From, to, maxNightEvents)
 	if err != nil {
 		return night, err
 	}
@@ -151,7 +151,7 @@ func (s *server) pastEvents(c *echo.Context) error {
 	out := []PastEvent{}
 	if f.On.Kind == reflex.OnReading {
 		k := reading.Key{Device: f.On.Device, Path: f.On.Path}
-		_, then, err := s.History.Past([]reading.Key{k}, from, to, maxNightReadings)
+		_, then, err := s.History.Past([]reading.Key{k}, from, to, maxTriedWith+1)
 		if err != nil {
 			return err
 		}
@@ -180,14 +180,6 @@ type TryReflex struct {
 	Fields map[string]any  `json:"fields"`
 }
 
-// TriedReflex is what a reflex would do with an event, as things stand.
-type TriedReflex struct {
-	Fires   bool             `json:"fires"`
-	Why     string           `json:"why,omitempty"` // it would not
-	Does    string           `json:"does,omitempty"`
-	Changes []plan.WouldTurn `json:"changes"`
-}
-
 // tryReflex rehearses what a reflex would do with an event.
 func (s *server) tryReflex(c *echo.Context) error {
 	var f TryReflex
@@ -199,28 +191,7 @@ func (s *server) tryReflex(c *echo.Context) error {
 		return err
 	}
 	return s.work(c, func(ctx context.Context) error {
-		v := s.Mirror.View()
-		out := TriedReflex{Changes: []plan.WouldTurn{}}
-		fields, has := r.Source.Table.Fill(f.Fields)
-		h := program.Happening{World: v, Fields: fields}
-		switch met := r.Holds(h); {
-		case r.Problem != "":
-			out.Why = r.Problem
-		case !has:
-			out.Why = fmt.Sprintf("Its table has no row for %v.", fields[r.Source.Table.By])
-		case met != program.IsMet:
-			out.Why = v.Program.WhyNot(r, met, v)
-		default:
-			resp := v.Program.Response(r, h)
-			out.Changes, out.Why = plan.RehearseCall(ctx, v.Program, resp, h, v.Facts(ctx))
-			if out.Fires = out.Why == ""; resp.Bound != nil {
-				out.Does = resp.Bound.Title.Text(h)
-			}
-		}
-		if out.Changes == nil {
-			out.Changes = []plan.WouldTurn{}
-		}
-		return c.JSON(http.StatusOK, out)
+		return c.JSON(http.StatusOK, plan.TryReflex(ctx, r, f.Fields, s.Mirror.View().Facts(ctx)))
 	})
 }
 

@@ -120,6 +120,7 @@ func (s *server) routesOfMacros(v1 *echo.Group) {
 	v1.POST("/reflexes/:id/run", s.runReflex)
 	v1.GET("/reflexes/:id/table", s.tableCSV)
 	v1.POST("/reflexes/table", s.readTable)
+	v1.GET("/reflexes/kinds", s.reflexKinds)
 	v1.POST("/reflexes/would", s.wouldHave)
 	v1.POST("/reflexes/try", s.tryReflex)
 	v1.POST("/reflexes/events", s.pastEvents)

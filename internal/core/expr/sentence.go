@@ -156,14 +156,21 @@ func constant(n ast.Node) (any, bool) {
 // isWords are the comparisons as a person says them.
 var isWords = map[string]string{"==": "is", "!=": "is not", "<": "is below", "<=": "is at most", ">": "is above", ">=": "is at least", "contains": "contains", "startsWith": "begins with"}
 
-// saidOf says a sentence. What is called as a sentence itself, such as Imke is muted, is so or not.
+// So says that what is called as a sentence itself, such as Imke is muted, is so or is not; ok is false where it is called otherwise.
+func So(title string, is bool) (said string, ok bool) {
+	before, after, ok := strings.Cut(title, " is ")
+	if ok && !is {
+		return before + " is not " + after, true
+	}
+	return title, ok
+}
+
+// saidOf says a sentence.
 func saidOf(title string, s Sentence, word string) string {
-	is, isBool := s.Value.(bool)
-	if before, after, is2 := strings.Cut(title, " is "); is2 && isBool && (s.Is == "==" || s.Is == "!=") {
-		if is == (s.Is == "==") {
-			return title
+	if is, isBool := s.Value.(bool); isBool && (s.Is == "==" || s.Is == "!=") {
+		if said, ok := So(title, is == (s.Is == "==")); ok {
+			return said
 		}
-		return before + " is not " + after
 	}
 	return title + " " + isWords[s.Is] + " " + word
 }

@@ -2,6 +2,7 @@ package reflex
 
 import (
 	"fmt"
+	"slices"
 	"time"
 )
 
@@ -28,11 +29,9 @@ func (c *Case[T]) Judge(key string, what T, at time.Time) (v Verdict, why string
 
 // Fire notes a firing whose causes are the reflexes of chain, by id. why says where it may not: its chain is too deep, or it is broken by this one.
 func (c *Case[T]) Fire(id string, chain []string, named func([]string) string, at time.Time) (why string) {
-	for _, before := range chain {
-		if before == id {
-			c.Broken = "It has set itself off, by way of " + named(chain) + "."
-			return c.Broken
-		}
+	if slices.Contains(chain, id) {
+		c.Broken = "It has set itself off, by way of " + named(chain) + "."
+		return c.Broken
 	}
 	if len(chain) >= MaxDepth {
 		return fmt.Sprintf("%d reflexes have set each other off: that is as far as it goes.", len(chain))

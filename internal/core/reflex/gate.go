@@ -21,8 +21,9 @@ type Gate[T any] struct {
 	Beyond string
 	Length int // of the queue
 
-	last    map[string]time.Time
-	waiting []held[T] // the oldest first
+	// last has when each key has fired, old those before there were too many.
+	last, old map[string]time.Time
+	waiting   []held[T] // the oldest first
 }
 
 type held[T any] struct {
@@ -41,8 +42,10 @@ const (
 	Replaced Verdict = "replaced" // it waits, in place of one that waited
 )
 
-// most is how many keys are remembered: those that may fire again are forgotten first.
-const most = 10_000
+// maxKeys is how many keys are remembered, and as many again that have fired before those.
+//
+//limit:count people, or other values, that the rate of a reflex remembers | nowhere; the oldest may fire again
+const maxKeys = 10_000
 
 // Ask tells what becomes of an event of a key.
 func (g *Gate[T]) Ask(key string, what T, at time.Time) Verdict {
@@ -76,20 +79,20 @@ func (g *Gate[T]) Ask(key string, what T, at time.Time) Verdict {
 }
 
 func (g *Gate[T]) free(key string, at time.Time) bool {
-	last, has := g.last[key]
+	last, has := g.lastOf(key)
 	return !has || at.Sub(last) >= g.Every
 }
 
-func (g *Gate[T]) fired(key string, at time.Time) {
-	if g.last == nil {
-		g.last = map[string]time.Time{}
+func (g *Gate[T]) lastOf(key string) (at time.Time, has bool) {
+	if at, has = g.last[key]; !has {
+		at, has = g.old[key]
 	}
-	if len(g.last) >= most {
-		for k := range g.last {
-			if g.free(k, at) {
-				delete(g.last, k)
-			}
-		}
+	return at, has
+}
+
+func (g *Gate[T]) fired(key string, at time.Time) {
+	if g.last == nil || len(g.last) >= maxKeys {
+		g.last, g.old = map[string]time.Time{}, g.last
 	}
 	g.last[key] = at
 }
@@ -110,7 +113,8 @@ func (g *Gate[T]) Due(now time.Time) (out []T) {
 // Next is when Due is to be asked; false: nothing waits.
 func (g *Gate[T]) Next() (next time.Time, any bool) {
 	for _, h := range g.waiting {
-		if at := g.last[h.key].Add(g.Every); !any || at.Before(next) {
+		last, _ := g.lastOf(h.key)
+		if at := last.Add(g.Every); !any || at.Before(next) {
 			next, any = at, true
 		}
 	}

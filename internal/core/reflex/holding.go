@@ -24,8 +24,9 @@ type Hold struct {
 }
 
 // Begin has a reflex hold a reading that is now something. by takes a number down from its original, and counts instead of at where it is not 0. It returns
-// what the reading is to be brought to; changes is false where it is that already.
-func (h *Holding) Begin(reflex string, at reading.Value, by float64, now reading.Value) (to reading.Value, changes bool) {
+// what the reading is to be brought to; changes is false where it is that already, or where a hand has moved it while others hold it.
+func (h *Holding) Begin(reflex string, at reading.Value, by float64, now reading.Value, tolerance float64) (to reading.Value, changes bool) {
+	moved := len(h.By) > 0 && !reading.Equal(now, h.Given, tolerance)
 	if len(h.By) == 0 {
 		h.Original, h.Given = now, now
 	}
@@ -35,6 +36,9 @@ func (h *Holding) Begin(reflex string, at reading.Value, by float64, now reading
 		at = h.Original // there is nothing to take down
 	}
 	h.By = append(slices.DeleteFunc(h.By, func(o Hold) bool { return o.Reflex == reflex }), Hold{reflex, at})
+	if moved {
+		return now, false
+	}
 	return h.bring(h.wanted())
 }
 

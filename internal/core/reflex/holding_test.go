@@ -27,9 +27,13 @@ func TestOfManyThatHoldTheLeastCounts(t *testing.T) {
 					now = to.(float64)
 				}
 				_ = down
-			} else if !moved {
+			} else {
 				by[id] = float64(1 + r.IntN(20))
-				if to, changes := h.Begin(id, nil, by[id], now); changes {
+				to, changes := h.Begin(id, nil, by[id], now, 0.01)
+				if changes && moved {
+					t.Fatalf("round %d: what a hand has moved is brought to %v", round, to)
+				}
+				if changes {
 					now = to.(float64)
 				}
 			}
@@ -63,7 +67,7 @@ func TestWhatIsNoNumberIsHeldByTheLast(t *testing.T) {
 			now = "green"
 		}
 		if s.at != nil {
-			h.Begin(s.id, s.at, 0, now)
+			h.Begin(s.id, s.at, 0, now, 0)
 		} else if _, _, moved := h.End(s.id, now, 0); moved {
 			t.Error("it is said to be moved")
 		}
@@ -71,7 +75,7 @@ func TestWhatIsNoNumberIsHeldByTheLast(t *testing.T) {
 			t.Errorf("it is held at %v, want %v", h.Given, s.want)
 		}
 	}
-	if to, changes := h.Begin("c", nil, 12, "green"); changes || to != nil && to != "green" {
+	if to, changes := h.Begin("c", nil, 12, "green", 0); changes || to != nil && to != "green" {
 		t.Errorf("what is no number is taken down to %v", to)
 	}
 }

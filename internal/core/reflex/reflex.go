@@ -21,5 +21,11 @@ const (
 // Kinds lists what can start a reflex.
 var Kinds = []string{OnReading, OnLink, OnDevice, OnGesture, OnSignal, OnMacro, OnSchedule, OnTimecode, OnPanel, OnStart, OnWhile}
 
+// Brings has, by kind, the fields that an event brings along; what a device's own event brings is in its sheet, and a signal may bring more.
+var Brings = map[string][]string{
+	OnReading: {"value", "was"}, OnLink: {"device"}, OnGesture: {"control", "gesture", "amount", "who"}, OnSignal: {"value", "who", "signal"}, OnMacro: {"macro", "who", "reason"},
+	OnSchedule: {"at"}, OnTimecode: {"timecode"}, OnPanel: {"panel"}, OnStart: {"clean"},
+}
+
 // Offered tells whether an event of a kind is offered and not acted on after an unclean end: nobody knows what was left half done.
 func Offered(kind string) bool { return kind == OnStart || kind == OnLink }

@@ -133,12 +133,15 @@ func TestAGateWithoutARateLetsAllThrough(t *testing.T) {
 			t.Fatal("it does not")
 		}
 	}
-	people := Gate[string]{Every: time.Second}
-	for i := range 3 * most {
-		people.Ask(fmt.Sprint(i), "", start.Add(time.Duration(i)*time.Millisecond))
+	people := Gate[string]{Every: 24 * time.Hour}
+	for i := range 5 * maxKeys { // a person with very many names, within a day
+		at := start.Add(time.Duration(i) * time.Millisecond)
+		if people.Ask(fmt.Sprint(i), "", at) != Fires || people.Ask(fmt.Sprint(max(0, i-maxKeys/2)), "", at) == Fires {
+			t.Fatalf("the %d. name does not fire once", i)
+		}
 	}
-	if len(people.last) > most+1000 {
-		t.Errorf("%d people are remembered", len(people.last))
+	if n := len(people.last) + len(people.old); n > 2*maxKeys {
+		t.Errorf("%d people are remembered", n)
 	}
 }
 

@@ -2881,6 +2881,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reflexes/kinds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the kinds of events that start a reflex, with what each brings along */
+        get: operations["reflexKinds"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5308,7 +5325,6 @@ export interface components {
             off?: boolean;
             rev: number;
             sentence: string;
-            loop: string[];
             table?: components["schemas"]["ReflexTable"];
             hold?: components["schemas"]["Hold"];
             /** @description The id of whoever has made it and whose rights it has; missing: this computer's. */
@@ -5318,8 +5334,6 @@ export interface components {
             whenSentences: components["schemas"]["Sentence"][] | null;
             /** @description Null: it says more than sentences can. */
             unlessSentences: components["schemas"]["Sentence"][] | null;
-            /** @description Its response, in words. */
-            action: string;
         };
         /** @description How a reflex stands: on the live feed, as reflex/ID of the topic reflexes. */
         ReflexState: {
@@ -5546,6 +5560,11 @@ export interface components {
         SafeWhat: {
             /** @description Its id; missing: all. */
             output?: string;
+        };
+        /** @description A kind of event that starts a reflex. */
+        ReflexKind: {
+            kind: string;
+            fields: string[];
         };
     };
     responses: never;
@@ -12061,6 +12080,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reflexKinds: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The kinds */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReflexKind"][];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

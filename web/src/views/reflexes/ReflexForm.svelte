@@ -12,7 +12,7 @@
   import TableFields from "./TableFields.svelte";
   import ThenFields from "./ThenFields.svelte";
   import TryPart from "./TryPart.svelte";
-  import { bodyOf, draftOf, fieldsOfKind, type SheetEvent } from "./reflexes.svelte";
+  import { bodyOf, draftOf, type SheetEvent } from "./reflexes.svelte";
 
   /** A reflex as a sentence with blanks: on an event, provided a condition, then a response, no more often than a time, never while something is so. */
   let {
@@ -45,12 +45,14 @@
           },
       );
   });
+  const brings = new Answer<{ kind: string; fields: string[] }[]>();
+  void brings.ask("all", () => api.GET("/api/v1/reflexes/kinds"));
   const events = $derived(sheets.of(type)?.events ?? []);
   /** What its event brings along, with the columns of its table. */
   const own = $derived(
     draft.on.kind === "device"
       ? Object.keys(events.find((e) => e.id === draft.on.event)?.fields ?? {})
-      : (fieldsOfKind[draft.on.kind] ?? []),
+      : (brings.of("all")?.find((k) => k.kind === draft.on.kind)?.fields ?? []),
   );
   const fields = $derived([...own, ...(draft.table?.columns ?? [])]);
 

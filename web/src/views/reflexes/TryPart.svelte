@@ -125,7 +125,7 @@
         ? "It would not have fired"
         : `It would have fired ${night.fired === 1 ? "once" : `${night.fired} times`}`}{night.held > 0
         ? `; ${night.held} ${night.held === 1 ? "event" : "events"} would have been held back`
-        : ""}. The record begins at {new Date(night.from).toLocaleString("en-GB")}.
+        : ""}. So far as it was recorded since {new Date(night.from).toLocaleString("en-GB")}.
     </p>
     <ol>
       {#each night.rows as r, i (i)}

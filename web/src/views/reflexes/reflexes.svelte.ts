@@ -64,19 +64,6 @@ export function firstOf(kind: ReflexOn["kind"]): ReflexOn {
   };
 }
 
-/** The fields that an event of a kind brings along, besides those of a device's own. */
-export const fieldsOfKind: Partial<Record<ReflexOn["kind"], string[]>> = {
-  reading: ["value", "was"],
-  link: ["device"],
-  gesture: ["control", "gesture", "amount", "who"],
-  signal: ["value", "who", "signal"],
-  macro: ["macro", "who", "reason"],
-  schedule: ["at"],
-  timecode: ["timecode"],
-  panel: ["panel"],
-  start: ["clean"],
-};
-
 /** What is said of a reflex that is there, or of a new one. */
 export function draftOf(r: Reflex | undefined, on?: ReflexOn, name = ""): ReflexForm {
   if (!r)
