@@ -187,6 +187,9 @@ func (e *Engine) judge(h happening) {
 	if why := e.offBecause(h.reflex); why != "" {
 		return
 	}
+	if on := h.reflex.Source.On; on.Kind == reflex.OnReading {
+		e.stream.push(Happened{h.at, on, h.text, h.event})
+	}
 	met, m := h.reflex.Meets(h.event, e.ahead())
 	h.event = met.Fields
 	switch {

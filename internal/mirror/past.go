@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/reflex"
 	"synaptor/internal/engine"
 )
 
@@ -32,7 +33,7 @@ func (m *Mirror) happened(ev engine.Happened) {
 	if len(m.past) >= 2*maxPast {
 		m.past = append([]engine.Happened(nil), m.past[maxPast:]...)
 	}
-	if m.cfg.History != nil {
+	if m.cfg.History != nil && ev.On.Kind != reflex.OnReading { // those are recorded as what readings became
 		m.cfg.History.Happened(ev)
 	}
 	m.cfg.Hub.Announce("timeline", []string{"timeline"}, TimelineRow{Happened: &ev})

@@ -54,6 +54,9 @@ func (n *Program) doesWords(r *Reflex, w device.Known) string {
 		return n.Called(r.Then.Bound.Affects()[0], w) + " is taken down"
 	}
 	text := r.Then.Bound.Title.Text(w)
+	if len(r.fill) > 0 {
+		text = r.Then.Bound.Action.Called() // what stands there is an example
+	}
 	for _, p := range r.Then.Bound.Action.Params {
 		if t := r.fill[p.ID]; t != nil {
 			text += fmt.Sprintf(", %s by %s", p.Title, strings.Trim(t.Source, "{}"))

@@ -72,3 +72,12 @@ func TestAWarningIsShownUntilItIsSeen(t *testing.T) {
 	p.axe("a warning")
 	p.do(p.Click("#warning button"), p.Wait(`!document.querySelector("#warning")`))
 }
+
+// TestAReadingIsFoundByTyping a part of what it is called; what the reflex then says is the sentence of it.
+func TestAReadingIsFoundByTyping(t *testing.T) {
+	p := sit(t, "/reflexes/new", true)
+	p.do(p.See("#reflex-save"), p.Choose("#on-kind", "reading"), p.Choose("#on-device", "sound-desk"), p.Fill("#on-path", "level of mus"), p.See(".bx--list-box__menu-item"), p.Press("ArrowDown", 0), p.Press("Enter", 0), p.Wait(`document.querySelector("#on-path").value === "Level of Music"`))
+	p.do(p.Choose("#on-edge", "falls"), p.Fill("#on-level", "-30"), p.Fill("#reflex-name", "Quiet"), p.Fill("#then-find", "bars on air"), p.Press("Enter", 0), p.See("#then-other"))
+	p.axe("a reading that is found by typing")
+	p.do(p.Click("#reflex-save"), p.Text(`[data-reflex="Quiet"]`, "When Sound desk: Level of Music falls to -30: Put Bars on program."))
+}

@@ -30,7 +30,10 @@ func (c *Case[T]) Judge(key string, what T, at time.Time) (v Verdict, why string
 // Fire notes a firing whose causes are the reflexes of chain, by id. why says where it may not: its chain is too deep, or it is broken by this one.
 func (c *Case[T]) Fire(id string, chain []string, named func([]string) string, at time.Time) (why string) {
 	if slices.Contains(chain, id) {
-		c.Broken = "It has set itself off, by way of " + named(chain) + "."
+		c.Broken = "It has set itself off."
+		if len(chain) > 1 {
+			c.Broken = "It has set itself off, by way of " + named(chain) + "."
+		}
 		return c.Broken
 	}
 	if len(chain) >= MaxDepth {

@@ -91,7 +91,7 @@
     border-top: 1px solid var(--line);
     padding: 0.6rem 0;
   }
-  .off p {
+  .off p:not(.wrong) {
     color: var(--quiet);
   }
   .holds {
