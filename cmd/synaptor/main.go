@@ -29,6 +29,7 @@ const usage = `Synaptor runs a live show's controls.
   synaptor backup [--of http://127.0.0.1:7420]
   synaptor restore [--data DIR] COPY
   synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
+  synaptor preflight [--json] ARCHIVE
 
 Each command has --help.
 `
@@ -36,7 +37,7 @@ Each command has --help.
 func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
 
 // run carries out a command line and returns the exit code: 0 done, 1 failed,
-// 2 not understood.
+// 2 not understood; a preflight also 3 and 4.
 func run(args []string, out, errOut io.Writer) int {
 	out, errOut = plain{out}, plain{errOut}
 	if len(args) == 0 {
@@ -61,15 +62,20 @@ func run(args []string, out, errOut io.Writer) int {
 		err = runRestore(args[1:], out, errOut)
 	case "rehearse":
 		err = rehearse(args[1:], out, errOut)
+	case "preflight":
+		err = runPreflight(args[1:], out, errOut)
 	case "help", "-h", "--help":
 		fmt.Fprint(out, usage)
 	default:
 		fmt.Fprintf(errOut, "synaptor: there is no command %q\n\n%s", args[0], usage)
 		return 2
 	}
+	var found errFound
 	switch {
 	case err == nil || errors.Is(err, flag.ErrHelp):
 		return 0
+	case errors.As(err, &found):
+		return int(found)
 	case errors.Is(err, errUsage):
 		return 2
 	}

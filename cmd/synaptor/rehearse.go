@@ -9,7 +9,6 @@ import (
 	"io"
 	"net/http"
 	"os"
-	"path/filepath"
 	"strings"
 	"time"
 
@@ -19,7 +18,6 @@ import (
 	"synaptor/internal/core/show"
 	"synaptor/internal/link"
 	"synaptor/internal/plan"
-	"synaptor/internal/program"
 	"synaptor/internal/sheet"
 	"synaptor/web"
 )
@@ -156,23 +154,10 @@ func rehearse(args []string, out, errOut io.Writer) error {
 	if err := parse(f, args, errOut, "ARCHIVE", "MACRO"); err != nil {
 		return err
 	}
-	body, err := os.ReadFile(f.Arg(0))
+	a, snap, err := openArchive(f.Arg(0))
 	if err != nil {
 		return err
 	}
-	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
-	if err != nil {
-		return fmt.Errorf("%s: %w", filepath.Base(f.Arg(0)), err)
-	}
-	if len(a.Sheets) == 0 {
-		a.Folder = nil
-	}
-	lib, err := sheet.Load(a.Folder)
-	if err != nil {
-		return err
-	}
-	drivers := app.Drivers(nil)
-	snap := program.Compile(nil, a.Show, lib, program.Sources{Encode: drivers.Encode})
 	m := macroOf(a.Show, f.Arg(1))
 	if m == nil {
 		return fmt.Errorf("there is no macro %q in this archive; there are: %s", f.Arg(1), macroNames(a.Show))

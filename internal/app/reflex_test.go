@@ -130,10 +130,10 @@ func TestReflexesThatSetEachOtherOffAreStopped(t *testing.T) {
 	b := r.reflex("Pong", on("2", "changes", ""), map[string]any{"then": putOn("1", "4")})
 	var docs []struct {
 		ID       string
-		Findings []struct{ ID, Text string }
+		Findings []struct{ ID, Sentence string }
 	}
 	r.must(200, "GET", "/api/v1/reflexes", nil, &docs)
-	if f := docs[5].Findings; len(f) != 1 || f[0].ID != "reflex-loop" || f[0].Text != "Ping, Pong can set each other off." { // after those of the demo
+	if f := docs[5].Findings; len(f) != 1 || f[0].ID != "reflex-loop" || f[0].Sentence != "Ping, Pong can set each other off." { // after those of the demo
 		t.Errorf("found is %+v", f)
 	}
 	l := r.follow("reflexes")

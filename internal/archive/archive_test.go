@@ -70,7 +70,7 @@ func TestAnArchiveIsReadAsItWasWrittenWithoutPasswords(t *testing.T) {
 // TestOlderFormatsAreRead: one archive of each is kept.
 func TestOlderFormatsAreRead(t *testing.T) {
 	kept, err := filepath.Glob("testdata/format-*.synaptor.zip")
-	if err != nil || len(kept) != 4 {
+	if err != nil || len(kept) != 5 {
 		t.Fatalf("kept are %v, %v", kept, err)
 	}
 	for _, name := range kept {

@@ -17,7 +17,7 @@ import (
 // kinds has a value of each kind of entity.
 var kinds = map[show.Kind]show.Entity{
 	show.KindSettings: &show.Settings{}, show.KindDevice: &show.Device{}, show.KindController: &show.Controller{}, show.KindLink: &show.Link{}, show.KindProfile: &show.Profile{},
-	show.KindPage: &show.Page{}, show.KindMapping: &show.Mapping{}, show.KindMacro: &show.Macro{}, show.KindStep: &show.Step{}, show.KindReflex: &show.Reflex{}, show.KindTimer: &show.Timer{}, show.KindSafe: &show.SafePicture{},
+	show.KindPage: &show.Page{}, show.KindMapping: &show.Mapping{}, show.KindMacro: &show.Macro{}, show.KindStep: &show.Step{}, show.KindReflex: &show.Reflex{}, show.KindTimer: &show.Timer{}, show.KindSafe: &show.SafePicture{}, show.KindAccepted: &show.Accepted{},
 }
 
 // published is the schema of an archive, as it is published.
@@ -33,7 +33,7 @@ func published(t *testing.T) *jsonschema.Schema {
 		entities = append(entities, schematest.Object{"type": "object", "additionalProperties": false, "required": []string{"kind", "id", "body"}, "properties": schematest.Object{
 			"kind": schematest.Object{"const": k}, "id": schematest.Object{"type": "string", "description": "The same as in its body."}, "body": types.Of(one)}})
 	}
-	return schematest.Published(t, "schema/archive-5.json", schematest.Object{
+	return schematest.Published(t, "schema/archive-6.json", schematest.Object{
 		"$schema": "https://json-schema.org/draft/2020-12/schema", "$id": "urn:" + strings.ReplaceAll(Format, "/", ":"), "title": "An archive of Synaptor",
 		"description": "What is in the zip file, each of its JSON files under its name. Beside them are media/ with the pictures, sheets/ with own sheets, and passwords.sealed where passwords were asked for.",
 		"type":        "object", "additionalProperties": false, "required": []string{"manifest.json", "show.json"},

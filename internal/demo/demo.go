@@ -10,17 +10,17 @@ import (
 	"synaptor/internal/core/show"
 )
 
-// devices of the show: the stand-in of each, with its name and type.
-var devices = []struct{ id, standIn, name, typ string }{
-	{"stream-pc", "streaming", "Stream PC", "streaming.jsonrpc"},
-	{"dome-switcher", "switcher", "Dome switcher", "switcher.osc"},
-	{"sound-desk", "mixer", "Sound desk", "mixer.osc"},
-	{"talkback", "intercom", "Talkback", "intercom.http"},
-	{"dome-lights", "lights", "Dome lights", "lights.mqtt"},
-	{"dome-camera", "camera", "Dome camera", "camera.lines"},
-	{"replay-player", "player", "Replay player", "player.lines"},
-	{"audience", "chat", "Audience", "chat.http"},
-	{"workstation", "workstation", "Workstation", "computer.local"},
+// devices of the show: the stand-in of each, with its name and type, and its model where that was chosen by hand.
+var devices = []struct{ id, standIn, name, typ, model string }{
+	{"stream-pc", "streaming", "Stream PC", "streaming.jsonrpc", ""},
+	{"dome-switcher", "switcher", "Dome switcher", "switcher.osc", ""},
+	{"sound-desk", "mixer", "Sound desk", "mixer.osc", ""},
+	{"talkback", "intercom", "Talkback", "intercom.http", ""},
+	{"dome-lights", "lights", "Dome lights", "lights.mqtt", ""},
+	{"dome-camera", "camera", "Dome camera", "camera.lines", "four-presets"},
+	{"replay-player", "player", "Replay player", "player.lines", ""},
+	{"audience", "chat", "Audience", "chat.http", ""},
+	{"workstation", "workstation", "Workstation", "computer.local", ""},
 }
 
 // Passwords are those of the stand-ins, by id.
@@ -34,7 +34,7 @@ func Passwords() map[string]string {
 func Build(d *show.Draft, ports map[string]int, secrets map[string]string) {
 	d.Put(&show.Settings{ID: show.SettingsID, Name: "Meteor Night", FrameRate: 25, TimeZone: "Europe/Berlin"})
 	for i, v := range devices {
-		d.Put(&show.Device{ID: v.id, Slug: v.id, Name: v.name, Type: v.typ, Host: "127.0.0.1", Port: ports[v.standIn], Secret: secrets[v.standIn], Position: i + 1})
+		d.Put(&show.Device{Model: v.model, ID: v.id, Slug: v.id, Name: v.name, Type: v.typ, Host: "127.0.0.1", Port: ports[v.standIn], Secret: secrets[v.standIn], Position: i + 1})
 	}
 	d.Put(&show.Profile{ID: night, Slug: night, Name: "Meteor Night"})
 	d.Put(&show.Profile{ID: check, Slug: check, Name: "Sound check", Position: 1})

@@ -48,6 +48,7 @@ var pages = []show.Page{
 	{ID: "feet", Name: "Feet", Profile: night, Layout: pedals, Zone: "pedals"},
 	{ID: "captions", Name: "Captions", Profile: night, Layout: thumb, Zone: "keys"},
 	{ID: "sounds", Name: "Sounds", Profile: night, Layout: thumb, Zone: "keys"},
+	{ID: "outputs", Name: "Outputs", Profile: night, Layout: thumb, Zone: "keys"},
 	{ID: "guests", Name: "Guests", Profile: night, Layout: tablet, Zone: "keys"},
 	{ID: "check-grid", Name: "Check", Profile: check, Layout: grid, Zone: "keys"},
 	{ID: "check-keys", Name: "Check", Profile: check, Layout: console, Zone: "keys"},
@@ -100,8 +101,8 @@ func (k desk) row(page string, column, row, n int, dev, action, param string, p 
 }
 
 // stand has a mapping stay on every page of a controller's zone.
-func (k desk) stand(profile, layout, zone, control string, r show.Response) {
-	k.d.Put(&show.Mapping{ID: "standing-" + profile + "-" + layout + "-" + control, Responses: []show.Response{r},
+func (k desk) stand(profile, layout, zone, control string, responses ...show.Response) {
+	k.d.Put(&show.Mapping{ID: "standing-" + profile + "-" + layout + "-" + control, Responses: responses,
 		Placements: []show.Placement{{Standing: &show.Standing{Profile: profile, Layout: layout, Zone: zone}, Control: control}}})
 }
 
@@ -114,6 +115,7 @@ func (k desk) fill() {
 	k.macros()
 	k.reflexes()
 	k.safe()
+	k.hue()
 }
 
 // cut is the page that most of the night is made on.

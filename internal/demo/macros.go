@@ -3,6 +3,7 @@ package demo
 import (
 	"fmt"
 
+	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/program"
@@ -127,7 +128,10 @@ func (k desk) macroKeys() {
 	run := func(id string) show.Response { return does("press", program.SelfID, "run", params{"macro": id}) }
 	for at, id := range map[string]string{"b2": "open-the-night", "c2": "guest-joins", "d2": "clouds", "e2": "corner-camera", "f2": "surprise-sound",
 		"a3": "thank-the-helpers", "b3": "good-night"} {
-		k.put("home", at, run(id))
+		m := k.put("home", at, run(id))
+		if id == "open-the-night" || id == "good-night" {
+			m.Guard = &show.Guard{Kind: input.GuardHold, Ms: 800}
+		}
 	}
 	k.stand(night, grid, "keys", "f4", run("meteor"))
 	k.stand(night, grid, "keys", "e4", does("press", program.SelfID, "halt", nil))

@@ -1,6 +1,9 @@
 package demo
 
 import (
+	"time"
+
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reflex"
@@ -22,6 +25,26 @@ func (k desk) safe() {
 	}
 	k.key("home", "b4", program.SelfID, "safe", nil)
 	k.key("home", "c4", program.SelfID, "safe-back", nil).Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
+	// The thumb pad has it on every page, and a key for each output behind it.
+	k.stand(night, thumb, "keys", "e2", does(input.Press, program.SelfID, "safe", nil), does(input.Hold, program.SelfID, "page", params{"page": "outputs"}))
+	k.stand(check, thumb, "keys", "e2", does(input.Press, program.SelfID, "safe", nil))
+	for i, output := range safeOutputs {
+		k.key("outputs", device.CellID(i%5, i/5), program.SelfID, "safe-output", params{"output": output})
+	}
+	k.key("outputs", "c2", program.SelfID, "page-home", nil)
+	k.key("outputs", "d2", program.SelfID, "safe-back", nil).Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
+}
+
+// safeOutputs are the outputs, in the order of their keys.
+var safeOutputs = []string{"dome-switcher.mix.1.program", "dome-switcher.mix.2.program", "dome-switcher.out.1.source", "dome-switcher.out.2.source", "dome-switcher.out.3.source",
+	"stream-pc.program.scene"}
+
+// hue is a key that the head of the camera cannot do, and everybody knows it.
+func (k desk) hue() {
+	m := k.key("dome", "c1", "dome-camera", "hue", params{"hue": "0"})
+	k.d.Put(&show.Accepted{ID: show.AcceptedID("option-unsupported", m.Ref(), input.Press), Finding: "option-unsupported", Subject: m.Ref(), At: input.Press,
+		Of:     k.d.Now().Imprint(m.Ref(), "Set the hue to 0: Dome camera cannot do this, for it is a head with four presets, no hue."),
+		Reason: "The spare head can, and the key is to stay for it.", By: "Tobin", When: time.Date(2026, 8, 11, 16, 0, 0, 0, time.UTC)})
 }
 
 // reflexes are those of the night, with the macros that they run and the timers that are shown.

@@ -8,6 +8,7 @@ import (
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/show"
 	"synaptor/internal/program"
 )
@@ -172,7 +173,7 @@ func (s *Service) AddStep(who Who, id string, where Place, f StepFields) (string
 		if err := mayHold(steps, at.Parent, st.Kind); err != nil {
 			return "", err
 		}
-		putStep(d, steps, st, at)
+		preflight.PutStep(d, steps, st, at)
 		switch st.Kind {
 		case macro.If, macro.Turns, macro.OneOf:
 			for i := range 2 {

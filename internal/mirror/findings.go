@@ -5,26 +5,39 @@ import (
 	"fmt"
 	"maps"
 	"math"
+	"reflect"
 	"slices"
 	"strings"
+	"sync"
 	"time"
 
 	"synaptor/internal/background"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
 	"synaptor/internal/incident"
+	"synaptor/internal/inspect"
 	"synaptor/internal/link"
 	"synaptor/internal/program"
 )
 
-// FindingsRow counts what is found, as the top bar shows it.
+// FindingsRow counts what is found, as the top bar shows it. What was accepted does not count.
 type FindingsRow struct {
-	Total  int            `json:"total"`
-	Stops  int            `json:"stops"`
-	Macros map[string]int `json:"macros"` // by macro, where there are any
-	// Reflexes counts those of reflexes.
+	Verdict  string         `json:"verdict"`
+	Total    int            `json:"total"`
+	Stops    int            `json:"stops"`
+	Cautions int            `json:"cautions"`
+	Accepted int            `json:"accepted"`
+	Macros   map[string]int `json:"macros"`   // by macro, where there are any
 	Reflexes map[string]int `json:"reflexes"` // by reflex, where there are any
+}
+
+// Preflight is what was found in the show in force, as things stand. It never changes.
+type Preflight struct {
+	Program  *program.Program
+	At       time.Time // when it was looked at last
+	Findings []preflight.Weighed
 }
 
 // moved is a latency that has changed, in words.
@@ -33,29 +46,34 @@ type moved struct {
 	at   time.Time
 }
 
-// inspector keeps the findings of macros up to date in a goroutine of its own. Each
-// macro is looked through again when it, or what it rests on, has changed.
+// inspector keeps what is found up to date in a goroutine of its own. Each thing is looked through again when it, or what it rests on, has changed.
 type inspector struct {
 	m     *Mirror
 	woken chan struct{}
 	ctx   context.Context
 	stop  context.CancelFunc
 	done  chan struct{}
-	found map[string]inspected // by macro
-	// reflexes are the findings of those of a program.
-	reflexes []preflight.Finding
-	of       *program.Program
+
+	looking sync.Mutex // what follows
+	inspect *inspect.Inspector
+	judged  *inspect.Judged
+	found   map[string]inspected // by macro
+	row     FindingsRow
+	last    *Preflight
 }
 
 // inspected is what was found in a macro, and what that rested on.
 type inspected struct {
 	macro *program.Macro
 	basis string
-	list  []macro.Finding
+	list  []preflight.Finding
 }
 
-// inspectEvery is how long the inspector rests between two looks.
-const inspectEvery = 100 * time.Millisecond
+// How often the inspector looks: no sooner again than after a rest, and no later than that.
+const (
+	inspectEvery = 100 * time.Millisecond
+	inspectAnew  = 3 * time.Second
+)
 
 // FindLimit is how long one macro is looked through.
 //
@@ -64,7 +82,7 @@ const FindLimit = 2 * time.Second
 
 func newInspector(m *Mirror) *inspector {
 	ctx, stop := context.WithCancel(context.Background())
-	return &inspector{m: m, woken: make(chan struct{}, 1), ctx: ctx, stop: stop, done: make(chan struct{}), found: map[string]inspected{}}
+	return &inspector{m: m, woken: make(chan struct{}, 1), ctx: ctx, stop: stop, done: make(chan struct{}), found: map[string]inspected{}, inspect: inspect.New(m.now.font, m.cfg.Pictures)}
 }
 
 // wake has the inspector look again.
@@ -85,10 +103,11 @@ func (in *inspector) run() {
 	for {
 		select {
 		case <-in.woken:
-			incident.Contain("findings", "", func() { background.Do(in.look) })
+		case <-time.After(inspectAnew):
 		case <-in.ctx.Done():
 			return
 		}
+		incident.Contain("findings", "", func() { background.Do(func() { in.look(in.m.View()) }) })
 		select {
 		case <-time.After(inspectEvery):
 		case <-in.ctx.Done():
@@ -97,15 +116,36 @@ func (in *inspector) run() {
 	}
 }
 
-// look looks all macros through whose basis has changed, and publishes what is found.
-func (in *inspector) look() {
-	v := in.m.View()
-	changed := false
-	maps.DeleteFunc(in.found, func(id string, _ inspected) bool {
-		gone := v.Program.Macros[id] == nil
-		changed = changed || gone
-		return gone
-	})
+// look looks through what has changed, and publishes what is found.
+func (in *inspector) look(v *View) *Preflight {
+	in.looking.Lock()
+	defer in.looking.Unlock()
+	in.judged = in.inspect.Judge(in.judged, v.Program, time.Now())
+	if !in.lookAtMacros(v) {
+		return in.last
+	}
+	all := in.judged.WithoutMacros()
+	for _, f := range in.found {
+		all = append(all, f.list...)
+	}
+	all = append(all, in.judged.Gone(v)...)
+	all = append(all, in.judged.Unsupported(v)...)
+	all = append(all, preflight.Links(v.devices(in.judged.Devices()))...)
+	if in.m.cfg.SignIns != nil {
+		all = append(all, preflight.SignIns(in.m.cfg.SignIns(), time.Now())...)
+	}
+	preflight.Sort(all)
+	in.last = &Preflight{Program: v.Program, At: time.Now(), Findings: preflight.Weigh(v.Program.Show, all)}
+	if row := rowOf(in.last.Findings); !reflect.DeepEqual(row, in.row) {
+		in.row = row
+		in.m.cfg.Hub.Publish("findings", []string{"findings"}, row)
+	}
+	return in.last
+}
+
+// lookAtMacros looks those macros through whose basis has changed; false when it was to end meanwhile.
+func (in *inspector) lookAtMacros(v *View) bool {
+	maps.DeleteFunc(in.found, func(id string, _ inspected) bool { return v.Program.Macros[id] == nil })
 	for id, mac := range v.Program.Macros {
 		basis := v.basis(mac)
 		if had := in.found[id]; had.macro == mac && had.basis == basis {
@@ -115,34 +155,75 @@ func (in *inspector) look() {
 		list, err := v.Findings(ctx, mac)
 		cancel()
 		if in.ctx.Err() != nil {
-			return
+			return false
 		}
 		if err != nil {
 			list = []macro.Finding{{ID: "macro-too-large", Severity: macro.Caution, Text: "It takes too long to look this macro through."}}
 		}
-		in.found[id] = inspected{mac, basis, list}
-		changed = true
+		in.found[id] = inspected{mac, basis, preflight.Macro(mac.Source, list, func(step string) string { return v.Toggled(id, step, nil) }, v.measured(mac))}
 	}
-	if in.of != v.Program {
-		in.of, in.reflexes, changed = v.Program, v.ReflexFindings(), true
-	}
-	if !changed {
-		return
-	}
-	row := FindingsRow{Macros: map[string]int{}, Reflexes: map[string]int{}, Total: len(in.reflexes)}
-	for _, f := range in.reflexes {
-		row.Reflexes[f.Subject.ID]++
-	}
-	for id, f := range in.found {
-		for _, one := range f.list {
-			row.Total++
-			row.Macros[id]++
-			if one.Severity == macro.Stops {
-				row.Stops++
-			}
+	return true
+}
+
+// rowOf counts findings.
+func rowOf(all []preflight.Weighed) FindingsRow {
+	row := FindingsRow{Macros: map[string]int{}, Reflexes: map[string]int{}, Verdict: preflight.Verdict(preflight.Open(all))}
+	for _, f := range all {
+		if !f.Counts() {
+			row.Accepted++
+			continue
+		}
+		row.Total++
+		switch f.Severity {
+		case preflight.Stops:
+			row.Stops++
+		case preflight.Caution:
+			row.Cautions++
+		}
+		switch f.Subject.Kind {
+		case show.KindMacro:
+			row.Macros[f.Subject.ID]++
+		case show.KindReflex:
+			row.Reflexes[f.Subject.ID]++
 		}
 	}
-	in.m.cfg.Hub.Publish("findings", []string{"findings"}, row)
+	return row
+}
+
+// Preflight looks through whatever has changed since it was looked at last, and gives what is found.
+func (m *Mirror) Preflight() (out *Preflight) {
+	v := m.Current()
+	background.Do(func() { out = m.inspect.look(v) })
+	return out
+}
+
+// devices adds to what is known of devices what lives of them.
+func (v *View) devices(all []preflight.Device) []preflight.Device {
+	for i := range all {
+		d := &all[i]
+		p := v.Program.Devices[d.ID]
+		if p == nil || p.Type == nil {
+			continue
+		}
+		state, latency := v.links.get(d.ID), v.Latency(d.ID, "")
+		d.Live = state.Phase != ""
+		if state.Phase != link.Up {
+			d.Down = strings.TrimSpace(state.Problem)
+			if d.Down == "" {
+				d.Down = "it is not connected"
+			}
+		}
+		if login := p.Type.Sheet.Link.Login; login != nil {
+			d.Factory = login.Factory != "" && p.Password() == login.Factory
+		}
+		d.Median, d.P95, d.Count = latency.Median, latency.P95, latency.Count
+	}
+	return all
+}
+
+// measured tells whether all that is known of how fast the devices of a macro answer was measured.
+func (v *View) measured(mac *program.Macro) bool {
+	return !slices.ContainsFunc(mac.Devices, func(id string) bool { return v.Latency(id, "").Count == 0 })
 }
 
 // ReflexFindings looks the reflexes through.
@@ -201,4 +282,31 @@ func (m *Mirror) noticeLatency(id string, now reading.Stats) {
 			d.Name, now.Median.Milliseconds(), was.Milliseconds()), time.Now()})
 		m.inspect.wake()
 	}
+}
+
+// Compare tells what of the show alone would be found no more, and what would be found, in another state of it.
+func (m *Mirror) Compare(after *show.Show) (left, come []string) {
+	m.inspect.looking.Lock()
+	was := m.inspect.judged
+	m.inspect.looking.Unlock()
+	left, come = []string{}, []string{}
+	if was == nil {
+		return left, come
+	}
+	background.Do(func() {
+		is := m.inspect.inspect.Judge(was, was.Program.With(after), time.Now())
+		left, come = without(was.Findings, is.Findings), without(is.Findings, was.Findings)
+	})
+	return left, come
+}
+
+// without are the sentences of findings that are not among others.
+func without(all, others []preflight.Finding) []string {
+	out := []string{}
+	for _, f := range all {
+		if !slices.ContainsFunc(others, f.Same) {
+			out = append(out, f.Text)
+		}
+	}
+	return out
 }

@@ -12,6 +12,7 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
+	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
@@ -43,6 +44,9 @@ type Config struct {
 	KeepLive func(engine.LiveState)
 	// History takes in what has been; it must not wait for a disk. It may be nil.
 	History History
+	// Pictures gives those of the library, SignIns those that end; both may be nil.
+	Pictures func() map[string]bool
+	SignIns  func() []preflight.SignIn
 }
 
 // Mirror follows an engine.

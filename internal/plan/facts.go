@@ -238,3 +238,6 @@ func (f Facts) CanSet(k reading.Key) bool {
 
 // Called implements macro.Facts.
 func (f Facts) Called(k reading.Key) string { return f.Program.Called(k, f) }
+
+// Findings looks the macro of the facts through, the worst first.
+func Findings(f Facts) []macro.Finding { return macro.Find(f.Program.Show, f.Macro.Source.ID, f, 0) }

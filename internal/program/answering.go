@@ -76,3 +76,12 @@ func (n *Program) Under(topic string) (out []*Mapping) {
 	}
 	return out
 }
+
+// StandingOn gives the ids of the mappings that stand on a page, by control, whether or not something covers them.
+func (n *Program) StandingOn(p *show.Page) map[string]string {
+	out := map[string]string{}
+	for control, at := range n.standing[show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}] {
+		out[control] = at.Mapping
+	}
+	return out
+}

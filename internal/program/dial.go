@@ -111,6 +111,14 @@ func compileDial(d *Device, b *device.Bound, spec *show.Dial) *Dial {
 	return out
 }
 
+// OwnStep is the step by which an action is turned that nobody has said anything about.
+func OwnStep(d *Device, b *device.Bound) float64 {
+	if own := compileDial(d, b, nil); own != nil {
+		return own.Range.Step
+	}
+	return 0
+}
+
 // compileTalk finds the two halves of a talk: the explicit actions of a toggle,
 // the first of which opens.
 func (n *Program) compileTalk(r *Response, d *Device) {

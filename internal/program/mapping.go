@@ -184,5 +184,6 @@ func (m *Mapping) Timing(kind string) input.Timing {
 	t := m.timing
 	r := m.Responses[input.Press]
 	t.Lift = input.Lifts(m.Source, kind, r != nil && r.Bound != nil && r.Bound.Action.Risky)
+	t.Urgent = r != nil && r.Bound != nil && r.Bound.Action.Urgent
 	return t
 }

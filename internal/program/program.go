@@ -289,3 +289,6 @@ func (n *Program) Owns(mapping string, r *Response) bool {
 	}
 	return false
 }
+
+// With compiles another state of the show, with the same sheets.
+func (n *Program) With(s *show.Show) *Program { return Compile(n, s, n.Sheets, n.sources) }

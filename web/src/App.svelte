@@ -9,6 +9,7 @@
   import TopBar from "./parts/TopBar.svelte";
   import Working from "./parts/Working.svelte";
   import Macros from "./views/macros/Macros.svelte";
+  import Preflight from "./views/preflight/Preflight.svelte";
   import Reflexes from "./views/reflexes/Reflexes.svelte";
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
@@ -112,6 +113,8 @@
       <Macros />
     {:else if view === "/reflexes"}
       <Reflexes />
+    {:else if view === "/preflight"}
+      <Preflight />
     {:else if view === "/journal"}
       <Journal />
     {:else}

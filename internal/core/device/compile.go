@@ -342,6 +342,11 @@ func (t *Type) compileModels(m *mistakes) {
 		re, err := regexp.Compile(model.Like)
 		m.err(where+"/like", err)
 		t.models = append(t.models, re)
+		for _, id := range model.Lacks {
+			if !slices.ContainsFunc(t.Sheet.Actions, func(a ActionSpec) bool { return a.ID == id }) {
+				m.at(where+"/lacks", "there is no action %q", id)
+			}
+		}
 		for _, path := range slices.Sorted(maps.Keys(model.Has)) {
 			at := where + "/has" + Pointer(path)
 			def := t.Reading(path)

@@ -86,6 +86,7 @@ var spoiled = map[string]func(*Sheet){
 		s.Kits = append(s.Kits, KitSpec{ID: "k", Title: "K", Keys: []KitKey{{"frames", map[string]string{"x": "1"}}}})
 	},
 	"/models/0/has/nothing": func(s *Sheet) { s.Models = []ModelSpec{{ID: "m", Has: map[string]any{"nothing": 1.0}}} },
+	"/models/0/lacks":       func(s *Sheet) { s.Models = []ModelSpec{{ID: "m", Lacks: []string{"nothing"}}} },
 	"/models/1/id":          func(s *Sheet) { s.Models = []ModelSpec{{ID: "m"}, {ID: "m"}} },
 	"/events/0/fields/who": func(s *Sheet) {
 		s.Events = []EventSpec{{ID: "e", Title: "E", Fields: map[string]string{"who": "/name"}}}

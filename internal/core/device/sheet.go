@@ -104,6 +104,8 @@ type ModelSpec struct {
 	Like  string `json:"like,omitempty"` // a regular expression over the identifying reading
 	// Has gives readings their defaults, by concrete path.
 	Has map[string]any `json:"has,omitempty"`
+	// Lacks are the actions of the type that this model cannot do.
+	Lacks []string `json:"lacks,omitempty"`
 }
 
 // MessageSpec is a message; its texts are templates.
@@ -213,6 +215,8 @@ type ActionSpec struct {
 	Effects []EffectSpec  `json:"effects,omitempty"`
 	Needs   []NeedSpec    `json:"needs,omitempty"`
 	Risky   bool          `json:"risky,omitempty"`
+	// Urgent has a press fire at once, whatever else its control does: a hold comes besides.
+	Urgent bool `json:"urgent,omitempty"`
 	// Confirms says that the device's answer means that it is done.
 	Confirms bool     `json:"confirms,omitempty"`
 	Instead  []string `json:"instead,omitempty"` // the explicit actions of a toggle

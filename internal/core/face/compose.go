@@ -113,11 +113,11 @@ type Branch struct {
 	Look device.Look
 }
 
-// textBox is the room of a mapping's label: one of a size of its own is set in just
+// Room is the room of a mapping's label: one of a size of its own is set in just
 // this size. The room is that of a face whose side is 100: inside the frame of the
 // preview state, below the glyph and above the band of the on air state. The interface
 // draws it there.
-func textBox(f show.Face) Box {
+func Room(f show.Face) Box {
 	b := Box{Width: 66, Height: 38, Min: 11, Max: 18}
 	if f.Size > 0 {
 		b.Min, b.Max = f.Size, f.Size
@@ -159,7 +159,7 @@ func Compose(p Parts, w expr.World, font *Font) Face {
 	if f.Label == "" && !own.Hidden && len(p.Mapping.Responses) > 0 {
 		f.Label = p.Mapping.Responses[0].Action.Action
 	}
-	fitted := font.Fit(f.Label, textBox(own))
+	fitted := font.Fit(f.Label, Room(own))
 	if own.Hidden {
 		fitted.Lines, fitted.Cut = []string{}, false
 	}

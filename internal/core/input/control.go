@@ -67,6 +67,9 @@ func (c *Control) Down(link string, now time.Time, mapped Mapped, timing Timing)
 			return c.ends()
 		}
 		return []Event{{Gesture: Talk}}
+	case c.timing.Urgent && c.mapped[Press]:
+		c.fired = true
+		return []Event{{Gesture: Press}}
 	case c.mapped[Double]:
 		c.waiting = now.Add(c.timing.Double)
 	case !c.mapped[Hold] && !c.mapped[PushTurn] && !c.timing.Lift:
@@ -241,7 +244,7 @@ func Side(steps float64) string {
 func (c *Control) Due(now time.Time) []Event {
 	var out []Event
 	down := c.IsDown()
-	if down && c.mapped[Hold] && !c.held && !c.fired && !c.turned && now.Sub(c.down) >= c.timing.Hold {
+	if c.mayHold() && now.Sub(c.down) >= c.timing.Hold {
 		c.held, c.waiting = true, time.Time{}
 		out = append(out, Event{Gesture: Hold})
 	}
@@ -260,6 +263,11 @@ func (c *Control) Due(now time.Time) []Event {
 	return out
 }
 
+// mayHold reports whether a hold may come of the touch.
+func (c *Control) mayHold() bool {
+	return c.IsDown() && c.mapped[Hold] && !c.held && (!c.fired || c.timing.Urgent) && !c.turned
+}
+
 // Next is when Due has to be asked; ok is false when nothing is due.
 func (c *Control) Next() (at time.Time, ok bool) {
 	sooner := func(t time.Time) {
@@ -268,7 +276,7 @@ func (c *Control) Next() (at time.Time, ok bool) {
 		}
 	}
 	down := c.IsDown()
-	if down && c.mapped[Hold] && !c.held && !c.fired && !c.turned {
+	if c.mayHold() {
 		sooner(c.down.Add(c.timing.Hold))
 	}
 	if !(down && c.mapped[Hold]) {

@@ -50,6 +50,7 @@ type Timing struct {
 	RepeatEvery time.Duration
 	Tap         time.Duration // the longest tap that latches a talk
 	Lift        bool          // a press fires when the control is let go, not at once
+	Urgent      bool          // a press fires at once whatever else is mapped: a hold comes besides, a double never does
 }
 
 // Usual is the timing unless a mapping sets its own.
@@ -64,6 +65,9 @@ type Mapped map[string]bool
 func (m Mapped) AddedDelay(gesture string, t Timing) (wait time.Duration, untilRelease bool) {
 	switch gesture {
 	case Press:
+		if t.Urgent {
+			return 0, false
+		}
 		if m[Double] {
 			return t.Double, m[Hold] || t.Lift
 		}

@@ -359,3 +359,33 @@ func TestRiskyActionsOnTouchKeysFireOnLift(t *testing.T) {
 		t.Errorf("a held guard and a lift: %v", errs)
 	}
 }
+
+// TestAnUrgentPressFiresAtOnceAndAHoldComesBesides: a frightened hand presses, presses twice, and holds.
+func TestAnUrgentPressFiresAtOnceAndAHoldComesBesides(t *testing.T) {
+	mapped, timing := Mapped{Press: true, Hold: true, Double: true, Release: true}, Usual
+	timing.Urgent, timing.Lift = true, true
+	if wait, release := mapped.AddedDelay(Press, timing); wait != 0 || release {
+		t.Errorf("it waits %v, %v", wait, release)
+	}
+	var c Control
+	var got []string
+	take := func(events []Event) {
+		for _, e := range events {
+			got = append(got, e.Gesture)
+		}
+	}
+	now := time.Unix(0, 0)
+	take(c.Down("a", now, mapped, timing))
+	take(c.Up("a", now.Add(50*time.Millisecond)))
+	take(c.Down("a", now.Add(100*time.Millisecond), mapped, timing))
+	at, ok := c.Next()
+	if want := now.Add(100*time.Millisecond + timing.Hold); !ok || !at.Equal(want) {
+		t.Errorf("next is at %v (%v), want %v", at, ok, want)
+	}
+	take(c.Due(at))
+	take(c.Due(at.Add(time.Second)))
+	take(c.Up("a", at.Add(2*time.Second)))
+	if want := []string{Press, Release, Press, Hold, Release}; !slices.Equal(got, want) {
+		t.Errorf("it made %v, want %v", got, want)
+	}
+}

@@ -1,32 +1,13 @@
-// Package preflight finds what is wrong with a show before it goes on air. A file has the findings of one family.
 package preflight
 
 import (
-	"fmt"
-
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
 )
 
-// How much a finding matters.
-const (
-	Caution = "caution"
-	Note    = "note"
-)
-
-// Finding is something that somebody should look at.
-type Finding struct {
-	ID       string   `json:"id"` // of what it finds: binding-gone
-	Severity string   `json:"severity"`
-	Subject  show.Ref `json:"subject"`
-	Text     string   `json:"text"` // a sentence
-}
-
 // Link finds what is wrong with a link of a controller; layout gives the sheet of a layout, or nil.
-func Link(sh *show.Show, l *show.Link, layout func(string) *device.ControllerSheet) (out []Finding) {
-	add := func(id, severity, format string, args ...any) {
-		out = append(out, Finding{id, severity, l.Ref(), fmt.Sprintf(format, args...)})
-	}
+func Link(sh *show.Show, l *show.Link, layout func(string) *device.ControllerSheet) []Finding {
+	f := finder{subject: l.Ref()}
 	c := sh.Controller(l.Controller)
 	if c == nil {
 		return nil
@@ -37,7 +18,7 @@ func Link(sh *show.Show, l *show.Link, layout func(string) *device.ControllerShe
 	}
 	for from, to := range l.Map {
 		if _, has := sheet.Control(to); to != "" && !has {
-			add("binding-gone", Caution, "%s is mapped to %s, which %s does not have any more.", from, to, c.Name)
+			f.add("binding-gone", Caution, from, "%s is mapped to %s, which %s does not have any more.", from, to, c.Name)
 		}
 	}
 	bound := sheet.Bound(l)
@@ -46,16 +27,57 @@ func Link(sh *show.Show, l *show.Link, layout func(string) *device.ControllerShe
 		switch {
 		case b.Control == "":
 		case !has:
-			add("binding-gone", Caution, "%s is bound to %s, which %s does not have any more.", b.Source, b.Control, c.Name)
+			f.add("binding-gone", Caution, b.Source, "%s is bound to %s, which %s does not have any more.", b.Source, b.Control, c.Name)
 		case !device.Suits(b.As, k.Kind):
-			add("binding-unfit", Caution, "%s is a %s and cannot move %s, which is a %s now.", b.Source, b.As, b.Control, k.Kind)
+			f.add("binding-unfit", Caution, b.Source, "%s is a %s and cannot move %s, which is a %s now.", b.Source, b.As, b.Control, k.Kind)
 		}
 	}
 	if len(bound) == 0 && l.Kind != show.LinkWire {
-		add("link-empty", Caution, "Nothing of %s is bound to a control of %s yet.", l.Title(), c.Name)
+		f.add("link-empty", Caution, "", "Nothing of %s is bound to a control of %s yet.", l.Title(), c.Name)
 	}
 	if l.Off {
-		add("link-off", Note, "%s is switched off.", l.Title())
+		f.add("link-off", Note, "", "%s is switched off.", l.Title())
+	}
+	return f.out
+}
+
+// TakenTwice finds what two controls would have at once: keys of a browser that links of several controllers bind, and names by which open control
+// reaches more than one controller.
+func TakenTwice(sh *show.Show, layout func(string) *device.ControllerSheet) (out []Finding) {
+	type taken struct {
+		link    *show.Link
+		control string
+	}
+	first := map[string]taken{}
+	for _, l := range sh.Links() {
+		c := sh.Controller(l.Controller)
+		if l.Kind != show.LinkKeysHere || l.Off || c == nil {
+			continue
+		}
+		f := finder{subject: l.Ref()}
+		for _, b := range layout(c.Layout).Bound(l) {
+			other, twice := first[b.Source]
+			switch {
+			case b.Control == "":
+			case !twice:
+				first[b.Source] = taken{l, b.Control}
+			case other.link.Controller != l.Controller || other.control != b.Control:
+				f.add("input-taken-twice", Caution, b.Source, "%s is %s of %s and %s of %s: where a browser shows both, one touch does both.",
+					b.Source, other.control, sh.Controller(other.link.Controller).Name, b.Control, c.Name)
+			}
+		}
+		out = append(out, f.out...)
+	}
+	slugs := map[string]*show.Controller{}
+	for _, c := range sh.Controllers() {
+		for _, slug := range append([]string{c.Slug}, c.Aliases...) {
+			if other := slugs[slug]; other != nil && other != c {
+				f := finder{subject: c.Ref()}
+				f.add("input-taken-twice", Caution, slug, "%s and %s are both called %s by open control: what is sent there reaches only one of them.", other.Name, c.Name, slug)
+				out = append(out, f.out...)
+			}
+			slugs[slug] = c
+		}
 	}
 	return out
 }

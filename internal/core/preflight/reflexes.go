@@ -53,7 +53,7 @@ type reflexFinder struct {
 }
 
 func (f *reflexFinder) add(id, severity string, r Reflex, format string, args ...any) {
-	f.out = append(f.out, Finding{id, severity, r.Ref(), fmt.Sprintf(format, args...)})
+	f.out = append(f.out, Finding{ID: id, Severity: severity, Subject: r.Ref(), Text: fmt.Sprintf(format, args...), Sure: Computed})
 }
 
 // loops names the circles in which reflexes can set each other off, at the first of each.

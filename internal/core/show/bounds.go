@@ -26,6 +26,8 @@ const (
 	maxTimers = 100
 	//limit:count safe pictures of a show | at the edit
 	maxSafe = 200
+	//limit:count accepted findings of a show | at the edit
+	maxAccepted = 5000
 )
 
 // MaxSteps is how many steps a macro may have.
@@ -39,7 +41,7 @@ var bounds = []struct {
 	many string
 }{
 	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
-	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"}, {KindSafe, maxSafe, "safe pictures"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"}, {KindSafe, maxSafe, "safe pictures"}, {KindAccepted, maxAccepted, "accepted findings"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far

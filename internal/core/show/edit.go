@@ -85,7 +85,7 @@ func (s *Show) apply(e Edit) (*Show, []*OccupiedError, error) {
 			}
 		case KindStep:
 			next.steps, next.beyond = &stepIndex{}, true
-		case KindPage:
+		case KindPage, KindAccepted:
 		default:
 			next.beyond = true
 		}

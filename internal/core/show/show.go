@@ -34,6 +34,7 @@ const (
 	KindReflex     Kind = "reflex"
 	KindTimer      Kind = "timer"
 	KindSafe       Kind = "safe"
+	KindAccepted   Kind = "accepted"
 	KindStep       Kind = "step"
 )
 
@@ -177,7 +178,7 @@ func sorted[T Entity](s *Show, k Kind, order func(a, b T) int) []T {
 var fresh = map[Kind]func() Entity{
 	KindSettings: func() Entity { return &Settings{} }, KindDevice: func() Entity { return &Device{} }, KindController: func() Entity { return &Controller{} }, KindLink: func() Entity { return &Link{} },
 	KindProfile: func() Entity { return &Profile{} }, KindPage: func() Entity { return &Page{} }, KindMapping: func() Entity { return &Mapping{} },
-	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} }, KindTimer: func() Entity { return &Timer{} }, KindSafe: func() Entity { return &SafePicture{} },
+	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} }, KindTimer: func() Entity { return &Timer{} }, KindSafe: func() Entity { return &SafePicture{} }, KindAccepted: func() Entity { return &Accepted{} },
 }
 
 // Kinds lists the kinds of entity, in the order of their names.

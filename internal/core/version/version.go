@@ -4,8 +4,11 @@ package version
 import (
 	"bytes"
 	"encoding/json"
+	"fmt"
 	"maps"
+	"reflect"
 	"slices"
+	"strconv"
 	"strings"
 
 	"synaptor/internal/core/show"
@@ -31,7 +34,7 @@ type Difference struct {
 }
 
 // order is that in which differences are told.
-var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep, show.KindReflex, show.KindTimer, show.KindSafe}
+var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep, show.KindReflex, show.KindTimer, show.KindSafe, show.KindAccepted}
 
 // Compare tells what has become of everything that is not alike in two states, by kind and title.
 func Compare(before, after *show.Show) []Difference {
@@ -125,4 +128,80 @@ func apart(name string) string {
 		b.WriteRune(r)
 	}
 	return b.String()
+}
+
+// Value is what a part of a thing was, and what it is; empty: it is not there.
+type Value struct {
+	Field  string `json:"field"`
+	Before string `json:"before"`
+	After  string `json:"after"`
+}
+
+// Values tells part by part what is different between two states of a thing, either of which may be nil.
+func Values(before, after show.Entity) []Value {
+	was, is := map[string]string{}, map[string]string{}
+	parts(before, was)
+	parts(after, is)
+	paths := map[string]bool{}
+	for _, m := range []map[string]string{was, is} {
+		for p := range m {
+			paths[p] = true
+		}
+	}
+	out := []Value{}
+	for _, p := range slices.Sorted(maps.Keys(paths)) {
+		if was[p] != is[p] {
+			out = append(out, Value{field(p), was[p], is[p]})
+		}
+	}
+	return out
+}
+
+// parts gives what is in a thing as texts, by path.
+func parts(e show.Entity, out map[string]string) {
+	if e == nil || reflect.ValueOf(e).IsNil() {
+		return
+	}
+	var body any
+	if json.Unmarshal(show.Encode(e), &body) == nil {
+		flatten("", body, out)
+	}
+	delete(out, "/id")
+}
+
+func flatten(at string, v any, out map[string]string) {
+	switch v := v.(type) {
+	case map[string]any:
+		for name, part := range v {
+			flatten(at+"/"+name, part, out)
+		}
+	case []any:
+		for i, part := range v {
+			flatten(fmt.Sprintf("%s/%d", at, i), part, out)
+		}
+	case nil:
+	default:
+		out[at] = fmt.Sprint(v)
+	}
+}
+
+// field is what a part is called: its own name, after that of what it is in.
+func field(path string) string {
+	var named []string
+	for _, p := range strings.Split(path, "/") {
+		if _, err := strconv.Atoi(p); err != nil && p != "" {
+			named = append(named, p)
+		}
+	}
+	last := named[len(named)-1]
+	if w, has := words[last]; has && len(named) == 1 {
+		return w
+	}
+	if last == "ms" {
+		last = "time, ms"
+	}
+	if len(named) > 1 && !slices.Contains([]string{"placements", "responses", "action", "params"}, named[len(named)-2]) {
+		last = named[len(named)-2] + " " + last
+	}
+	return apart(last)
 }

@@ -2898,6 +2898,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/preflight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was found in the show, as things stand, and the verdict */
+        get: operations["preflight"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/preflight/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the fix of a finding would change */
+        post: operations["previewFix"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/preflight/fix": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Puts a finding right with one edit */
+        post: operations["fixFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/preflight/accepted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Has a finding count no more, until its subject changes */
+        post: operations["acceptFinding"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/preflight/accepted/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Has an accepted finding count again */
+        delete: operations["reconsiderFinding"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -4360,13 +4445,17 @@ export interface components {
             at: string;
             reason: string;
         };
+        /** @description How much was found; what was accepted does not count. */
         Findings: {
+            /** @enum {string} */
+            verdict: "ready" | "ready-but" | "not-ready";
             total: number;
             stops: number;
+            cautions: number;
+            accepted: number;
             macros: {
                 [key: string]: number;
             };
-            /** @description By reflex, where there are any. */
             reflexes: {
                 [key: string]: number;
             };
@@ -4917,14 +5006,17 @@ export interface components {
         };
         /** @description Something that somebody should look at. */
         ShowFinding: {
+            /** @description Of what it finds: binding-gone. */
             id: string;
             /** @enum {string} */
-            severity: "caution" | "note";
-            subject: {
-                kind: string;
-                id: string;
-            };
-            text: string;
+            severity: "stops" | "caution" | "note";
+            subject: components["schemas"]["Ref"];
+            /** @description Which part of the subject it is about, where it has several. */
+            at?: string;
+            sentence: string;
+            /** @enum {string} */
+            sure: "computed" | "measured" | "guessed";
+            fix?: components["schemas"]["FindingFix"];
         };
         Who: {
             id: string;
@@ -5565,6 +5657,100 @@ export interface components {
         ReflexKind: {
             kind: string;
             fields: string[];
+        };
+        /** @description What one edit could do about it. */
+        FindingFix: {
+            /** @description What it does, as the edit is called. */
+            title: string;
+        };
+        /** @description A finding that somebody has decided to live with. */
+        AcceptedFinding: {
+            id: string;
+            finding: string;
+            subject: components["schemas"]["Ref"];
+            at?: string;
+            /** @description The imprint of what was accepted. */
+            of: string;
+            reason: string;
+            by: string;
+            /** Format: date-time */
+            when: string;
+        };
+        WeighedFinding: {
+            /** @description Of what it finds: binding-gone. */
+            id: string;
+            /** @enum {string} */
+            severity: "stops" | "caution" | "note";
+            subject: components["schemas"]["Ref"];
+            /** @description Which part of the subject it is about, where it has several. */
+            at?: string;
+            sentence: string;
+            /** @enum {string} */
+            sure: "computed" | "measured" | "guessed";
+            fix?: components["schemas"]["FindingFix"];
+            /** @description Of its subject. */
+            title: string;
+            /** @description Where the interface shows it. */
+            path: string;
+            /** @description Tells the subject from what it becomes later. */
+            imprint: string;
+            accepted?: components["schemas"]["AcceptedFinding"];
+            acceptedId?: string;
+            /** @description It was accepted, and its subject has changed since: it counts again. */
+            stale?: boolean;
+        };
+        /** @description Whether the show is ready to go on air. */
+        PreflightDoc: {
+            /** @enum {string} */
+            verdict: "ready" | "ready-but" | "not-ready";
+            /** Format: date-time */
+            at: string;
+            findings: components["schemas"]["WeighedFinding"][];
+        };
+        /** @description Points at a finding. */
+        FoundForm: {
+            id: string;
+            subject: components["schemas"]["Ref"];
+            at?: string;
+            /** @description As it was seen; where it is given, the edit is refused once the subject has changed. */
+            imprint?: string;
+        };
+        /** @description What a fix would change. */
+        FixPreview: {
+            title: string;
+            changes: components["schemas"]["FixChange"][];
+            left: string[];
+            new: string[];
+        };
+        /** @description What one edit could do about it. */
+        Fixed: {
+            /** @description What it does, as the edit is called. */
+            title: string;
+        };
+        FixChange: {
+            kind: string;
+            id: string;
+            title: string;
+            /** @enum {string} */
+            what: "added" | "removed" | "changed";
+            /** @description What is different of a thing that was changed, in words. */
+            fields: string[];
+            /** @description It can come back without the rest. */
+            alone: boolean;
+            values: {
+                field: string;
+                /** @description Empty: it is not there. */
+                before: string;
+                after: string;
+            }[];
+        };
+        AcceptForm: {
+            id: string;
+            subject: components["schemas"]["Ref"];
+            at?: string;
+            /** @description As it was seen; where it is given, the edit is refused once the subject has changed. */
+            imprint?: string;
+            reason: string;
         };
     };
     responses: never;
@@ -12109,6 +12295,161 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReflexKind"][];
                 };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    preflight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What was found */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreflightDoc"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    previewFix: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundForm"];
+            };
+        };
+        responses: {
+            /** @description The changes */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FixPreview"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fixFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FoundForm"];
+            };
+        };
+        responses: {
+            /** @description Put right */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Fixed"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    acceptFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reconsiderFinding: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -11,6 +11,12 @@ class Route {
     history.pushState(null, "", path);
     this.path = path;
   }
+
+  /** Takes the place of the path in force, for one that has led where it leads. */
+  settle(path: string) {
+    history.replaceState(null, "", path);
+    this.path = path;
+  }
 }
 
 export const route = new Route();
@@ -21,5 +27,6 @@ export const views = [
   { key: "2", path: "/patch", title: "Patch" },
   { key: "3", path: "/macros", title: "Macros" },
   { key: "4", path: "/reflexes", title: "Reflexes" },
+  { key: "5", path: "/preflight", title: "Preflight" },
   { key: "7", path: "/journal", title: "Journal" },
 ] as const;

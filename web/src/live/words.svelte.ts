@@ -59,4 +59,7 @@ export const kindWords: Record<string, string> = {
   step: "Step",
   reflex: "Reflex",
   timer: "Timer",
+  link: "Hardware",
+  safe: "Safe picture",
+  accepted: "Finding",
 };

@@ -3,28 +3,18 @@
   import { feed } from "../live/feed.svelte";
   import { route } from "../live/route.svelte";
 
-  /** How much was found in the macros and reflexes of the show; a click shows the first with a finding. */
+  /** How much was found in the show; a click leads to it. */
   const found = $derived(feed.values.get("findings") as Findings | undefined);
-
-  function open() {
-    const of = (what: string, found?: Record<string, number>) =>
-      Object.keys(found ?? {})
-        .sort()
-        .map((id) => `/${what}/${id}`);
-    const paths = [...of("macros", found?.macros), ...of("reflexes", found?.reflexes)];
-    const to = paths[(paths.indexOf(route.path) + 1) % paths.length];
-    if (to) route.go(to);
-  }
 </script>
 
 {#if found && found.total > 0}
   <button
     id="findings"
     class:stops={found.stops > 0}
-    onclick={open}
+    onclick={() => route.go("/preflight")}
     title={found.stops > 0
-      ? `${found.stops} of ${found.total} findings stop a macro. A click shows one after the other.`
-      : "Findings in macros and reflexes. A click shows one after the other."}
+      ? `${found.stops} of ${found.total} findings stop the show. A click shows them in Preflight.`
+      : "What was found before air. A click shows it in Preflight."}
     ><span class="n">{found.total}</span> {found.total === 1 ? "finding" : "findings"}</button
   >
 {/if}

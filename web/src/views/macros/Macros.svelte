@@ -1,8 +1,10 @@
 <script lang="ts">
+  import { tick } from "svelte";
   import { feed } from "../../live/feed.svelte";
   import { single } from "../../live/keys.svelte";
   import { route } from "../../live/route.svelte";
   import { clock } from "../../live/words.svelte";
+  import { point } from "../../parts/point";
   import AddStep from "./AddStep.svelte";
   import Audience from "./Audience.svelte";
   import Lanes from "./Lanes.svelte";
@@ -52,6 +54,14 @@
     if (running) return;
     const wait = setTimeout(() => void macro.load(open), 200);
     return () => clearTimeout(wait);
+  });
+  // Somebody was led to a step.
+  const led = $derived(route.path.split("/")[3] ?? "");
+  $effect(() => {
+    if (!led || macro.doc?.id !== open) return;
+    macro.select(led);
+    route.settle(`/macros/${open}`);
+    void tick().then(() => point(document.querySelector<HTMLElement>(`[data-step="${macro.step}"]`)));
   });
   $effect(() => {
     if (!open && macro.loaded && macro.rows[0]) route.go(`/macros/${macro.rows[0].id}`);

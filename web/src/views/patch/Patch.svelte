@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick, untrack } from "svelte";
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
   import { api, type Control, type Controller, type FindResult, type Layout } from "../../api/client";
@@ -6,7 +7,9 @@
   import Tile from "../../parts/Tile.svelte";
   import { feed } from "../../live/feed.svelte";
   import { single, typing } from "../../live/keys.svelte";
+  import { route } from "../../live/route.svelte";
   import { notices, said, show } from "../../live/show.svelte";
+  import { point } from "../../parts/point";
   import Band from "./Band.svelte";
   import { Desk, sameSpot, type Spot } from "./desk.svelte";
   import DeskPlate from "./DeskPlate.svelte";
@@ -97,6 +100,25 @@
             to: path.top - box.top + 22,
           }
         : undefined;
+  });
+
+  // Somebody was led to a control of a page.
+  $effect(() => {
+    const [, , to, on] = route.path.split("/");
+    if (!to || !show.doc) return;
+    untrack(() => {
+      const why = desk.leadTo(decodeURIComponent(to), on);
+      route.settle("/patch");
+      if (why) notices.add("refused", why);
+      else
+        void tick().then(() =>
+          point(
+            root?.querySelector<HTMLElement>(
+              `[data-controller="${desk.controller?.slug}"][data-control="${desk.selected}"]`,
+            ),
+          ),
+        );
+    });
   });
 
   // The faces of what is drawn; of every page while a key is looked for.

@@ -93,6 +93,20 @@ export class Desk {
     this.drawn[`${c.id}/${k.zone}`] = p.id;
   }
 
+  /** Goes to a page by its id, and to a control of it; says why it cannot. */
+  leadTo(id: string, control = ""): string {
+    const p = show.doc?.pages.find((o) => o.id === id);
+    if (!p) return "This page does not exist any more.";
+    const c = this.controllers.find((o) => show.pagesOf(o, p.zone).some((q) => q.id === id));
+    const k = c?.controls.find((o) => o.id === control) ?? c?.controls.find((o) => o.zone === p.zone);
+    if (!c || !k) {
+      const profile = show.doc?.profiles.find((o) => o.id === p.profile)?.name ?? "";
+      return `This is on the page ${p.name} of the profile ${profile}: it is drawn here once that is in force.`;
+    }
+    this.goTo(c, p, k);
+    return "";
+  }
+
   /** Asks for the name of a new page beside the one that is drawn. */
   newPage() {
     if (this.controller && this.control)

@@ -63,7 +63,7 @@
     {#if st?.broken}
       <p class="wrong" role="alert">{st.broken} It was switched off; switch it on when that is put right.</p>
     {/if}
-    {#each r.findings as f, i (i)}<p class="wrong" data-finding={f.id}>{f.text}</p>{/each}
+    {#each r.findings as f, i (i)}<p class="wrong" data-finding={f.id}>{f.sentence}</p>{/each}
     <p class="quiet">
       {st?.count
         ? `Fired ${st.count === 1 ? "once" : `${st.count} times`}, last ${ago(st.last, clock.now)} ago`

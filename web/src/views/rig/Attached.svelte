@@ -99,8 +99,8 @@
       .join(", ")}
   </p>
   {#if h?.problem}<p class="wrong">{h.problem}</p>{/if}
-  {#each link.findings.filter((f) => f.id !== "link-off") as f (f.text)}<p class="wrong" data-finding={f.id}>
-      {f.text}
+  {#each link.findings.filter((f) => f.id !== "link-off") as f (f.sentence)}<p class="wrong" data-finding={f.id}>
+      {f.sentence}
     </p>{/each}
   <Tick label="It is used" checked={!link.off} onchange={(on) => change({ off: !on })} />
   {#if h?.canTake && h.here}

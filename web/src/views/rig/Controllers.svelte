@@ -113,7 +113,7 @@
           {#if b}<span class="mono quiet">{ago(b.since, clock.now)}</span>{/if}
           {#each [b?.problem, ...l.findings
               .filter((f) => f.severity === "caution")
-              .map((f) => f.text)].filter(Boolean) as text (text)}<small class="bad">{text}</small>{/each}
+              .map((f) => f.sentence)].filter(Boolean) as text (text)}<small class="bad">{text}</small>{/each}
         {:else}<span class="quiet">–</span>{/each}</td
       >
       <td class="num mono">{used(c)}</td>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { tick } from "svelte";
   import Act from "../../parts/form/Act.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { Button } from "carbon-components-svelte";
@@ -10,7 +11,9 @@
   import Tick from "../../parts/form/Tick.svelte";
   import { feed } from "../../live/feed.svelte";
   import { me } from "../../live/me.svelte";
+  import { route } from "../../live/route.svelte";
   import { said, show } from "../../live/show.svelte";
+  import { point } from "../../parts/point";
   import Addresses from "./Addresses.svelte";
   import Controllers from "./Controllers.svelte";
   import ControllerSheet from "./ControllerSheet.svelte";
@@ -31,6 +34,17 @@
   const shown = $derived(devices.find((d) => d.id === open));
   const controller = $derived(show.doc?.controllers.find((c) => c.id === open));
   const close = () => (open = "");
+  // Somebody was led to a device, a controller or the safe pictures.
+  $effect(() => {
+    const [, , kind, id] = route.path.split("/");
+    if (!kind || !show.doc) return;
+    open = id ?? "";
+    route.settle("/rig");
+    const slug = [...show.doc.devices, ...show.doc.controllers].find((d) => d.id === id)?.slug;
+    void tick().then(() =>
+      point(document.querySelector<HTMLElement>(kind === "safe" ? "#safe-pictures" : `[data-${kind === "controller" ? "of" : kind}="${slug}"]`)),
+    );
+  });
 
   async function rollCall() {
     calling = true;

@@ -47,7 +47,7 @@
   }
 </script>
 
-<header class="next">
+<header class="next" id="safe-pictures" tabindex="-1">
   <h1>Outputs and their safe pictures</h1>
   {#if rows.some((r) => r.action)}
     <Act id="safe" title="Puts all safe pictures on, at once" onclick={() => press()}>Show all of them now</Act>

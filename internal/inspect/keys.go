@@ -1,0 +1,378 @@
+package inspect
+
+import (
+	"fmt"
+	"maps"
+	"slices"
+	"strings"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
+	"synaptor/internal/core/face"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
+	"synaptor/internal/core/preflight"
+	"synaptor/internal/core/reading"
+	"synaptor/internal/core/show"
+	"synaptor/internal/program"
+)
+
+// key is a mapping that was looked through.
+type key struct {
+	of    mapping
+	facts preflight.Key
+	found []preflight.Finding
+	uses  map[string]bool // devices
+	safe  map[string]bool // the outputs that it makes safe; "" is all
+	looks string          // all that is seen of it; empty: that rests on what lives
+	does  string          // all that it does
+	turns bool            // it leads to another page
+}
+
+// mapping is a compiled mapping.
+type mapping struct{ *program.Mapping }
+
+// gone are the readings that say that something it was given is not there any more.
+func (m mapping) gone() (out []reading.Key) {
+	for _, r := range m.Responses {
+		if r.Bound != nil {
+			out = append(out, r.Bound.GoneKeys()...)
+		}
+	}
+	return out
+}
+
+// use notes that the mapping uses a device.
+func (k *key) use(device string) {
+	if device != program.SelfID {
+		k.uses[device] = true
+	}
+}
+
+// judgeKeys looks those mappings through that are not as they were, and gives the pages and standing places that this touches.
+func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
+	touched = map[string]bool{}
+	touch := func(k *key) {
+		for _, at := range k.facts.Placements {
+			for _, p := range pagesOf(j.Program.Show, at) {
+				touched[p.ID] = true
+			}
+		}
+	}
+	for id, m := range j.Program.Mappings {
+		if prev != nil {
+			if was := prev.keys[id]; was != nil && was.of.Mapping == m {
+				j.keys[id] = was
+				continue
+			} else if was != nil {
+				touch(was)
+			}
+		}
+		k := j.judgeKey(m)
+		j.keys[id] = k
+		touch(k)
+	}
+	if prev != nil && len(prev.keys) != len(j.keys) || prev != nil && len(touched) > 0 {
+		for id, was := range prev.keys {
+			if j.keys[id] == nil {
+				touch(was)
+			}
+		}
+	}
+	return touched
+}
+
+// pagesOf lists the pages on which a placement shows.
+func pagesOf(sh *show.Show, at show.Placement) []*show.Page {
+	if at.Standing != nil {
+		return sh.PagesFor(at.Standing.Profile, at.Standing.Layout, at.Standing.Zone)
+	}
+	if p := sh.Page(at.Page); p != nil {
+		return []*show.Page{p}
+	}
+	return nil
+}
+
+// judgeKey gathers what is known of a mapping, and looks it through.
+func (j *Judged) judgeKey(m *program.Mapping) *key {
+	k := &key{of: mapping{m}, uses: map[string]bool{}, safe: map[string]bool{}}
+	k.facts = preflight.Key{Mapping: m.Source, Called: called(j.Program, m, j.known), Face: j.face(m)}
+	var does []string
+	for _, r := range m.Source.Responses {
+		k.facts.Does = append(k.facts.Does, j.does(k, m, r))
+		does = append(does, fmt.Sprint(r.Gesture, " ", r.Action.Device, " ", r.Action.Action, " ", r.Action.Params))
+	}
+	k.does = strings.Join(does, "; ")
+	k.facts.Lamps = j.lamps(m)
+	for _, at := range m.Source.Placements {
+		k.facts.Places = append(k.facts.Places, j.place(m, at)...)
+	}
+	k.looks = j.looks(m)
+	k.found = append(k.facts.Find(), k.facts.Risks()...)
+	return k
+}
+
+// place is a control on which a mapping stands; nothing for a page that no controller of the desk has.
+func (j *Judged) place(m *program.Mapping, at show.Placement) []preflight.Place {
+	typ, where := "", "every page"
+	if at.Standing != nil {
+		typ = at.Standing.Layout
+	} else if p := j.Program.Show.Page(at.Page); p != nil {
+		typ, where = p.Layout, p.Name
+	}
+	l, on := j.layouts[typ]
+	if !on {
+		return nil
+	}
+	c, has := l.byID[at.Control]
+	return []preflight.Place{{At: at.Control + " on " + where, Control: c, Has: has, Timing: m.Timing(c.Kind)}}
+}
+
+// called is what a mapping is called in a sentence: its name, else what it does.
+func called(p *program.Program, m *program.Mapping, w device.Known) string {
+	if m == nil {
+		return "a key"
+	}
+	if m.Source.Name != "" {
+		return m.Source.Name
+	}
+	for _, r := range m.Source.Responses {
+		if mac := p.RunsMacro(m.Responses[r.Gesture]); mac != nil {
+			return mac.Source.Name
+		}
+		if b := m.Responses[r.Gesture].Bound; b != nil {
+			return b.Title.Text(w)
+		}
+		return strings.TrimPrefix(r.Action.DeviceName+": ", ": ") + r.Action.Action
+	}
+	return m.Source.Title()
+}
+
+// where tells on which control of which page a mapping stands, the first of several.
+func where(sh *show.Show, m *show.Mapping) string {
+	for _, at := range m.Placements {
+		if p := sh.Page(at.Page); p != nil {
+			return at.Control + " of " + p.Name
+		}
+		return at.Control + " of every page"
+	}
+	return "no page"
+}
+
+// does is what is known of a response.
+func (j *Judged) does(k *key, m *program.Mapping, r show.Response) preflight.Does {
+	p, c := j.Program, m.Responses[r.Gesture]
+	d := preflight.Does{Gesture: r.Gesture, Title: k.facts.Called, Problem: c.Problem}
+	k.use(c.Device)
+	if c.Bound == nil {
+		d.ID = problemID(p, r.Action)
+		if d.ID == "" {
+			d.Problem = "" // it is told of the device
+		}
+		return d
+	}
+	dev := p.Devices[c.Device]
+	if model := dev.Type.Model(dev.Model, ""); model != nil && slices.Contains(model.Lacks, r.Action.Action) {
+		d.ID, d.Problem = "option-unsupported", unsupported(dev, model)
+	}
+	d.Title, d.Risky = c.Bound.Title.Text(j.known), c.Bound.Action.Risky
+	d.Picture = slices.ContainsFunc(c.Bound.Affects(), p.IsPicture)
+	d.Moves = !c.Bound.Absolute()
+	k.safe = j.makesSafe(k.safe, c)
+	if c.Dial != nil {
+		dial := c.Dial
+		d.Dial = &preflight.Dial{Min: dial.Range.Min, Max: dial.Range.Max, Step: dial.Range.Step, Own: program.OwnStep(dev, c.Bound), Fast: dial.Range.Acceleration > 0, Steps: dial.Choice || dial.Relative}
+	}
+	if mac := p.RunsMacro(c); mac != nil {
+		d.Macro, d.Title = true, mac.Source.Name
+		mac.EachStep(func(_ *macro.Node, s *program.Response) {
+			if s == nil || s.Bound == nil {
+				return
+			}
+			k.use(s.Device)
+			d.Risky = d.Risky || s.Bound.Action.Risky
+			d.Picture = d.Picture || slices.ContainsFunc(s.Bound.Affects(), p.IsPicture)
+			k.safe = j.makesSafe(k.safe, s)
+		})
+	}
+	if id := r.Action.Params["page"]; c.Device == program.SelfID && id != "" && p.Show.Page(id) == nil {
+		d.ID, d.Problem = "option-gone", "It leads to "+p.GonePages[id]+", which is not there any more."
+	}
+	if id := r.Action.Params["macro"]; c.Device == program.SelfID && id != "" && p.Show.Macro(id) == nil {
+		d.ID, d.Problem = "option-gone", "It runs "+p.GoneMacros[id]+", which is not there any more."
+	}
+	k.turns = k.turns || c.Device == program.SelfID && strings.HasPrefix(r.Action.Action, "page")
+	return d
+}
+
+func unsupported(d *program.Device, m *device.ModelSpec) string {
+	return fmt.Sprintf("%s cannot do this, for it is a %s.", d.Name, strings.ToLower(m.Title[:1])+m.Title[1:])
+}
+
+// problemID is which finding it is that an action cannot be sent; empty: that its device has no sheet, which is one of the device.
+func problemID(p *program.Program, c show.Call) string {
+	d := p.Devices[c.Device]
+	switch {
+	case d == nil:
+		return "device-gone"
+	case d.Type == nil:
+		return ""
+	case d.Type.Action(c.Action) == nil:
+		return "action-unknown"
+	}
+	return "option-gone"
+}
+
+// makesSafe notes which outputs a response makes safe.
+func (j *Judged) makesSafe(safe map[string]bool, c *program.Response) map[string]bool {
+	if c.Device == program.SelfID {
+		switch c.Call.Action {
+		case "safe":
+			safe[""] = true
+		case "safe-output":
+			safe[c.Bound.Params["output"]] = true
+		}
+		return safe
+	}
+	for _, s := range j.Program.Safe {
+		if then := s.Source.Then; then.Device == c.Device && then.Action == c.Call.Action && maps.Equal(then.Params, c.Call.Params) {
+			safe[s.Source.ID] = true
+		}
+	}
+	return safe
+}
+
+// lamps judges the lamps of a mapping. Only its own are: those of its action are the sheet's.
+func (j *Judged) lamps(m *program.Mapping) (out []preflight.Lamp) {
+	for _, l := range m.Lamps {
+		never := ""
+		if m.Source.Lamps != nil && len(m.Source.Lamps) == len(m.Lamps) {
+			never = j.never(l.When)
+		}
+		out = append(out, preflight.Lamp{Never: never})
+	}
+	return out
+}
+
+// never says why a condition holds at no time; empty: it may.
+func (j *Judged) never(when *expr.Program) string {
+	if when.Constant() && !when.Holds(expr.Nothing{}) {
+		return "its condition holds at no time."
+	}
+	for _, k := range when.Deps {
+		d := j.Program.Devices[k.Device]
+		switch {
+		case d == nil:
+			return "the device that it reads is gone."
+		case d.Type != nil && d.Type.Reading(k.Path) == nil:
+			return d.Name + " has no reading " + k.Path + "."
+		}
+	}
+	return ""
+}
+
+// face is how a mapping looks, as far as that rests on nothing that lives.
+func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
+	own := m.Source.Face
+	look := func(state string, lamp int, l device.Look) {
+		label := m.Label
+		if l.Label != nil {
+			label = l.Label
+		}
+		at := preflight.Look{State: state, Lamp: lamp, Background: first(l.Background, own.Background, face.Tint(m.Role)), Text: first(l.Text, own.Text, face.DefaultText),
+			Picture: first(l.Picture, own.Picture) != "" || own.Live != nil}
+		if label != nil && label.Constant() && !own.Hidden {
+			text := label.Text(expr.Nothing{})
+			if j.inspector.font.Fit(text, face.Room(own)).Cut {
+				at.Cut = strings.Join(strings.Fields(text), " ")
+			}
+		}
+		out.Looks = append(out.Looks, at)
+		picture := own.Picture
+		if lamp >= 0 {
+			picture = l.Picture
+		}
+		if picture != "" {
+			if out.Pictures == nil {
+				out.Pictures = map[string]string{}
+			}
+			out.Pictures[preflight.PictureAt(lamp)] = picture
+		}
+	}
+	look("at rest", -1, device.Look{})
+	for i, l := range m.Lamps {
+		if l.Look != nil {
+			look("while lamp "+fmt.Sprint(i+1)+" is lit", i, *l.Look)
+		}
+	}
+	return out
+}
+
+func first(all ...string) string {
+	for _, s := range all {
+		if s != "" {
+			return s
+		}
+	}
+	return ""
+}
+
+// looks is all that is seen of a mapping at rest; empty where that rests on what lives, or it is turned.
+func (j *Judged) looks(m *program.Mapping) string {
+	own := m.Source.Face
+	if len(m.Source.Responses) == 0 || program.Continuous(m.Source.Responses[0].Gesture) || own.Live != nil || m.Label == nil || !m.Label.Constant() {
+		return ""
+	}
+	label, at := m.Label.Text(expr.Nothing{}), ""
+	if own.Hidden {
+		label = ""
+	}
+	if m.Where != nil {
+		if !m.Where.Constant() {
+			return ""
+		}
+		at = m.Where.Text(expr.Nothing{})
+	}
+	if slices.ContainsFunc(m.Source.Responses, func(r show.Response) bool { return r.Gesture == input.Press && r.Action.IsRun() }) && own.Label == "" {
+		return "" // its macro's turns say what it shows
+	}
+	return strings.Join([]string{label, at, m.Glyph, first(own.Background, face.Tint(m.Role)), own.Text, own.Picture}, "\x00")
+}
+
+// Gone finds the keys whose choices are not there any more, as things stand.
+func (j *Judged) Gone(w device.Known) (out []preflight.Finding) {
+	for _, k := range j.gone {
+		for _, r := range k.facts.Responses {
+			if b := k.of.Responses[r.Gesture].Bound; b != nil && b.Gone(w) {
+				out = append(out, k.facts.Gone(r.Gesture, b.Title.Text(w)))
+			}
+		}
+	}
+	return out
+}
+
+// Unsupported finds the keys whose device has said that it is a model which cannot do what they ask.
+func (j *Judged) Unsupported(w device.Known) (out []preflight.Finding) {
+	lacks := map[string]*device.ModelSpec{}
+	for _, d := range j.Program.Show.Devices() {
+		t := j.Program.Devices[d.ID].Type
+		if t == nil || d.Model != "" || t.Sheet.Link.Identify == nil {
+			continue
+		}
+		said := expr.Text(w.Reading(reading.Key{Device: d.ID, Path: t.Sheet.Link.Identify.Reading}).Value)
+		if m := t.Model("", said); m != nil && len(m.Lacks) > 0 {
+			lacks[d.ID] = m
+		}
+	}
+	if len(lacks) == 0 {
+		return nil
+	}
+	for _, k := range j.keys {
+		for _, r := range k.facts.Responses {
+			if m := lacks[r.Action.Device]; m != nil && slices.Contains(m.Lacks, r.Action.Action) {
+				out = append(out, k.facts.Unsupported(r.Gesture, unsupported(j.Program.Devices[r.Action.Device], m)))
+			}
+		}
+	}
+	return out
+}

@@ -1,0 +1,157 @@
+package inspect
+
+import (
+	"slices"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/input"
+	"synaptor/internal/core/preflight"
+	"synaptor/internal/core/reach"
+	"synaptor/internal/core/show"
+)
+
+// page is a page that was looked through.
+type page struct {
+	alike []preflight.Alike
+	safe  map[string]bool // the outputs that a key of it makes safe; "" is all
+	found []preflight.Finding
+}
+
+// judgePages looks the pages through on which something has changed.
+func (j *Judged) judgePages(prev *Judged, touched map[string]bool) {
+	for _, p := range j.Program.Show.Pages() {
+		l, used := j.layouts[p.Layout]
+		switch {
+		case !used:
+		case prev != nil && !touched[p.ID] && prev.pages[p.ID] != nil:
+			j.pages[p.ID] = prev.pages[p.ID]
+		default:
+			j.pages[p.ID] = j.judgePage(p, l)
+		}
+	}
+}
+
+func (j *Judged) judgePage(p *show.Page, l layout) *page {
+	out := &page{safe: map[string]bool{}}
+	on := map[string]preflight.Alike{}
+	var risky []preflight.Risk
+	var free []string
+	for _, c := range l.controls {
+		if c.Zone != p.Zone {
+			continue
+		}
+		m := j.Program.On(p, c.ID)
+		if m == nil {
+			if c.Kind != "touch" && slices.Contains(c.Gestures, input.Press) {
+				free = append(free, c.ID)
+			}
+			continue
+		}
+		k := j.keys[m.Source.ID]
+		for o, is := range k.safe {
+			out.safe[o] = is
+		}
+		a := preflight.Alike{Key: m.Source, Name: k.facts.Called, Page: p.Name, Spot: c.ID, Looks: k.looks, Does: k.does}
+		on[c.ID] = a
+		if c.Pictures || c.Kind == "touch" {
+			out.alike = append(out.alike, a)
+		}
+		if k.facts.Risky() {
+			r := preflight.Risk{Key: k.facts, Control: c}
+			if m.Source.PlacementOn(p.ID, c.ID) >= 0 {
+				r.Page = p
+			}
+			risky = append(risky, r)
+		}
+	}
+	out.found = preflight.Alikes(out.alike)
+	for _, r := range risky {
+		r.Free = free
+		out.found = append(out.found, r.OnTouch()...)
+	}
+	out.found = append(out.found, preflight.Covered(p, on, j.standing(p))...)
+	return out
+}
+
+// standing is what the keys are called that stand on a page, by control.
+func (j *Judged) standing(p *show.Page) map[string]string {
+	out := map[string]string{}
+	for control, m := range j.Program.StandingOn(p) {
+		out[control] = j.keys[m].facts.Called
+	}
+	return out
+}
+
+// judgeProfiles looks those profiles through on whose pages something has changed.
+func (j *Judged) judgeProfiles(prev *Judged, touched map[string]bool) {
+	changed := map[string]bool{}
+	for id := range touched {
+		if p := j.Program.Show.Page(id); p != nil {
+			changed[p.Profile] = true
+		}
+	}
+	for _, p := range j.Program.Show.Profiles() {
+		if prev != nil && !changed[p.ID] {
+			j.profiles[p.ID] = prev.profiles[p.ID]
+			continue
+		}
+		j.profiles[p.ID] = j.judgeProfile(p)
+	}
+}
+
+func (j *Judged) judgeProfile(p *show.Profile) (out []preflight.Finding) {
+	sh := j.Program.Show
+	var layouts []*device.ControllerSheet
+	for _, c := range sh.Controllers() {
+		if l, on := j.layouts[c.Layout]; on && !slices.Contains(layouts, l.sheet) {
+			layouts = append(layouts, l.sheet)
+		}
+	}
+	maps := reach.Of(sh, p.ID, layouts, func(p *show.Page, control string) *show.Mapping {
+		if m := j.Program.On(p, control); m != nil {
+			return m.Source
+		}
+		return nil
+	})
+	safe := preflight.SafeReach{Profile: p}
+	for _, m := range maps {
+		l := j.layouts[m.Layout]
+		out = append(out, preflight.Pages(sh, preflight.Zone{Map: m, Profile: p, Called: l.called, Free: func(page string) []string { return j.free(sh.Page(page), l) }})...)
+		var alike [][]preflight.Alike
+		for _, at := range m.Pages {
+			alike = append(alike, j.pages[at.ID].alike)
+		}
+		out = append(out, preflight.AlikeElsewhere(alike)...)
+	}
+	for _, s := range j.Program.Safe {
+		safe.Outputs = append(safe.Outputs, preflight.SafeFar{Output: s.Source.ID, Name: j.Program.Called(s.Key, j.known), Pages: j.far(maps, s.Source.ID)})
+	}
+	return append(out, preflight.FarFromSafe(safe)...)
+}
+
+// free lists the controls of a page that nothing is on and that can be pressed.
+func (j *Judged) free(p *show.Page, l layout) (out []string) {
+	for _, c := range l.controls {
+		if p != nil && c.Zone == p.Zone && slices.Contains(c.Gestures, input.Press) && j.Program.On(p, c.ID) == nil {
+			out = append(out, c.ID)
+		}
+	}
+	return out
+}
+
+// far names the pages on which an output is not made safe with one press: those of the zone in which they are fewest. None where a zone has a key for it
+// on all of its pages, since that is there whatever the others show.
+func (j *Judged) far(maps []reach.Map, output string) (least []string) {
+	for i, m := range maps {
+		var without []string
+		for _, p := range m.Pages {
+			if safe := j.pages[p.ID].safe; !safe[output] && !safe[""] {
+				without = append(without, p.Name)
+			}
+		}
+		if i == 0 || len(without) < len(least) {
+			least = without
+		}
+	}
+	return least
+}
