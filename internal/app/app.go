@@ -91,6 +91,7 @@ type App struct {
 	benchBase int
 	computer  *computer
 	peopleDB  *store.People
+	journalDB *store.Journal
 	closers   []func()
 	certs     *certs.Certs
 	access    *access.Keeper
@@ -204,7 +205,8 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 		}
 	})
 	a.Mirror, err = mirror.New(a.Edit.Program(), mirror.Config{Changes: a.Engine.Changes(), Sync: a.Engine.Sync, Journal: a.Journal, Hub: a.Hub,
-		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive, History: recorder{a.History}})
+		Live: lived, Keep: behind.KeepKnown, KeepLive: behind.KeepLive, History: recorder{a.History},
+		Pictures: a.Edit.Pictured, SignIns: a.signIns, Used: func() (map[string]int, error) { return a.journalDB.Used(a.Shows.Current()) }})
 	if err != nil {
 		return err
 	}

@@ -35,6 +35,7 @@ func (a *App) openStores(data string, lastGood bool) (*store.State, error) {
 	if err != nil {
 		return nil, err
 	}
+	a.journalDB = jdb
 	a.onClose(func() { closing("journal", jdb.Close()) })
 	a.Hub = feed.NewHub()
 	a.Journal, err = journal.Open(jdb, func(e journal.Entry) { a.Hub.Announce("journal/"+e.ID, []string{"journal"}, e) })

@@ -25,14 +25,14 @@ var errNotSo = FieldErrors{{Field: "finding", Text: "This is not so any more, or
 
 // finding finds one as things stand. It fails with a *StaleError where its subject is not as it was seen.
 func (s *Service) finding(f Found) (preflight.Weighed, error) {
-	all := s.mirror.Preflight()
+	all := s.mirror.Known()
 	want := preflight.Finding{ID: f.ID, Subject: f.Subject, At: f.At}
-	i := slices.IndexFunc(all.Findings, func(o preflight.Weighed) bool { return o.Same(want) })
+	i := slices.IndexFunc(all, func(o preflight.Weighed) bool { return o.Same(want) })
 	if i < 0 {
 		return preflight.Weighed{}, errNotSo
 	}
-	w := all.Findings[i]
-	if f.Imprint != "" && f.Imprint != w.Imprint(all.Program.Show) {
+	w := all[i]
+	if f.Imprint != "" && f.Imprint != w.Imprint(s.Program().Show) {
 		return w, &StaleError{Text: "What this is about has changed since you saw it. Look at it again, then decide."}
 	}
 	return w, nil
@@ -132,4 +132,17 @@ func (s *Service) Reconsider(who Who, id string) error {
 		d.Delete(a.Ref())
 		return "Have a finding count again", nil
 	})
+}
+
+// Pictured gives the pictures that the library of the show has.
+func (s *Service) Pictured() map[string]bool {
+	out := map[string]bool{}
+	all, err := s.base().AllMedia()
+	if err != nil {
+		return nil // nobody knows
+	}
+	for _, m := range all {
+		out[m.ID] = true
+	}
+	return out
 }

@@ -107,6 +107,7 @@ type Engine struct {
 	seen        time.Time // when that was last kept
 	startAt     time.Time // when the reflexes of the start were told; zero: not yet
 	safety      safety
+	counting    counting
 	starting    []happening // that wait for their devices
 	lastID      uint64
 	lastSent    time.Time

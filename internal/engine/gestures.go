@@ -18,6 +18,9 @@ func (e *Engine) input(in Input) {
 		}
 		return
 	}
+	if e.counted(in, c) {
+		return
+	}
 	if in.Gesture != "" {
 		e.networkGesture(in, c)
 		return

@@ -35,6 +35,7 @@ type rig struct {
 	reflexes map[string]engine.ReflexChanged
 	judged   []engine.Judged
 	happened []engine.Happened
+	counted  []string         // controls, in the roll call
 	live     engine.LiveState // of reflexes
 }
 
@@ -93,6 +94,8 @@ func (r *rig) drain() {
 			r.reflexes[ev.ID] = ev
 		case engine.Happened:
 			r.happened = append(r.happened, ev)
+		case engine.TouchCounted:
+			r.counted = append(r.counted, ev.Controller+"/"+ev.Control)
 		case engine.Judged:
 			r.judged = append(r.judged, ev)
 		case engine.HoldsChanged:

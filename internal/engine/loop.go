@@ -183,6 +183,7 @@ func (e *Engine) event(ev any) {
 	case *program.Program:
 		e.use(ev)
 	case releaseAll:
+		e.uncount(ev.link)
 		e.releaseAll(ev.link)
 	case sayOwn:
 		was := e.told[ev.path]

@@ -10,6 +10,7 @@ import (
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/journal"
+	"synaptor/internal/plan"
 	"synaptor/internal/program"
 )
 
@@ -52,35 +53,29 @@ func (e *Engine) makeSafe(in Input, only string) (string, error) {
 	if len(all) == 0 {
 		return "", errors.New("no output has a safe picture yet: Rig says which it is")
 	}
-	now, f := time.Now(), e.factsOf(nil)
+	now := time.Now()
 	bases := e.safeBases(in.Entry)
-	var sends []*program.SafePicture
-	var lags []time.Duration
+	var sends []plan.SafeLanding
 	e.safety.failed = nil
-	for _, p := range all {
-		why := p.Problem
-		if why == "" {
-			why = e.refusal(in, "", p.Then)
-		}
-		if why != "" {
-			e.safeFailed(in, p, why)
+	for _, l := range plan.RehearseSafe(e.factsOf(nil), all, func(r *program.Response) string { return e.refusal(in, "", r) }) {
+		if l.Problem != "" {
+			e.safeFailed(in, l.Of, l.Problem)
 			continue
 		}
-		lag, _ := f.Latency(e.program.Devices[p.Then.Device], p.Then.Call.Action)
-		sends, lags = append(sends, p), append(lags, lag)
+		sends = append(sends, l)
 	}
 	if len(sends) == 0 {
 		e.publishSafe(e.reportOwn)
 		return "", errors.New(strings.Join(e.safety.failed, " "))
 	}
 	group := &returning{entry: in.Entry, left: len(sends), outcome: journal.Sent}
-	slowest := slices.Max(lags)
-	for i, p := range sends {
+	for _, l := range sends {
+		p := l.Of
 		e.safety.since[p.Key] = now
 		do := func() { e.sendSafe(in, p, group, bases) }
-		if wait := slowest - lags[i]; wait > 0 {
-			e.delayed = append(e.delayed, delayedSend{now.Add(wait), nil, p.Then.Device, do})
-			e.armStep(now.Add(wait))
+		if l.Wait > 0 {
+			e.delayed = append(e.delayed, delayedSend{now.Add(l.Wait), nil, p.Then.Device, do})
+			e.armStep(now.Add(l.Wait))
 			continue
 		}
 		do()

@@ -154,7 +154,7 @@ func (j *Judged) gather() {
 			if pictures == nil {
 				pictures = j.inspector.library()
 			}
-			all = append(all, k.facts.Missing(func(id string) bool { return pictures[id] })...)
+			all = append(all, k.facts.Missing(func(id string) bool { return pictures == nil || pictures[id] })...)
 		}
 		if len(k.of.gone()) > 0 {
 			j.gone = append(j.gone, k)

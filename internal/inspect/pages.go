@@ -100,23 +100,10 @@ func (j *Judged) judgeProfiles(prev *Judged, touched map[string]bool) {
 }
 
 func (j *Judged) judgeProfile(p *show.Profile) (out []preflight.Finding) {
-	sh := j.Program.Show
-	var layouts []*device.ControllerSheet
-	for _, c := range sh.Controllers() {
-		if l, on := j.layouts[c.Layout]; on && !slices.Contains(layouts, l.sheet) {
-			layouts = append(layouts, l.sheet)
-		}
-	}
-	maps := reach.Of(sh, p.ID, layouts, func(p *show.Page, control string) *show.Mapping {
-		if m := j.Program.On(p, control); m != nil {
-			return m.Source
-		}
-		return nil
-	})
+	sh, maps := j.Program.Show, j.reach(p)
 	safe := preflight.SafeReach{Profile: p}
 	for _, m := range maps {
-		l := j.layouts[m.Layout]
-		out = append(out, preflight.Pages(sh, preflight.Zone{Map: m, Profile: p, Called: l.called, Free: func(page string) []string { return j.free(sh.Page(page), l) }})...)
+		out = append(out, preflight.Pages(sh, j.zoneOf(p, m))...)
 		var alike [][]preflight.Alike
 		for _, at := range m.Pages {
 			alike = append(alike, j.pages[at.ID].alike)
@@ -127,6 +114,28 @@ func (j *Judged) judgeProfile(p *show.Profile) (out []preflight.Finding) {
 		safe.Outputs = append(safe.Outputs, preflight.SafeFar{Output: s.Source.ID, Name: j.Program.Called(s.Key, j.known), Pages: j.far(maps, s.Source.ID)})
 	}
 	return append(out, preflight.FarFromSafe(safe)...)
+}
+
+// reach draws the page graphs of a profile.
+func (j *Judged) reach(p *show.Profile) []reach.Map {
+	var layouts []*device.ControllerSheet
+	for _, c := range j.Program.Show.Controllers() {
+		if l, on := j.layouts[c.Layout]; on && !slices.Contains(layouts, l.sheet) {
+			layouts = append(layouts, l.sheet)
+		}
+	}
+	return reach.Of(j.Program.Show, p.ID, layouts, func(p *show.Page, control string) *show.Mapping {
+		if m := j.Program.On(p, control); m != nil {
+			return m.Source
+		}
+		return nil
+	})
+}
+
+// zoneOf is what is known of the pages of a zone.
+func (j *Judged) zoneOf(p *show.Profile, m reach.Map) preflight.Zone {
+	l := j.layouts[m.Layout]
+	return preflight.Zone{Map: m, Profile: p, Called: l.called, Free: func(page string) []string { return j.free(j.Program.Show.Page(page), l) }}
 }
 
 // free lists the controls of a page that nothing is on and that can be pressed.

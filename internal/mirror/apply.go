@@ -134,6 +134,8 @@ func (m *Mirror) apply(change any, b *batch) {
 		m.live.Seen, m.unsaved = ev.At, true
 	case engine.RecordingChanged:
 		m.cfg.Hub.Publish("recording", []string{"runs"}, ev.Row)
+	case engine.RollCallChanged, engine.TouchCounted:
+		m.rollCall(ev)
 	default:
 		m.applyTouch(change)
 		m.applyRun(change)

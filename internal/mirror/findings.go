@@ -197,6 +197,19 @@ func (m *Mirror) Preflight() (out *Preflight) {
 	return out
 }
 
+// Known gives all that can be looked up: what is found as things stand, and what the rehearsal of the night has found.
+func (m *Mirror) Known() []preflight.Weighed {
+	at := m.Preflight()
+	all := at.Findings
+	if n := m.Night(); n != nil {
+		all = append(slices.Clip(all), preflight.Weigh(at.Program.Show, n.all())...)
+	}
+	return all
+}
+
+// toldWithin is how long a device that is connected may take to tell all that it has.
+const toldWithin = 5 * time.Second
+
 // devices adds to what is known of devices what lives of them.
 func (v *View) devices(all []preflight.Device) []preflight.Device {
 	for i := range all {
@@ -212,6 +225,9 @@ func (v *View) devices(all []preflight.Device) []preflight.Device {
 			if d.Down == "" {
 				d.Down = "it is not connected"
 			}
+		}
+		if untold := v.Untold(d.ID); d.Down == "" && len(untold) > 0 && time.Since(state.Since) > toldWithin {
+			d.Mute = untold[0]
 		}
 		if login := p.Type.Sheet.Link.Login; login != nil {
 			d.Factory = login.Factory != "" && p.Password() == login.Factory

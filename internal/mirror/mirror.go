@@ -47,6 +47,8 @@ type Config struct {
 	// Pictures gives those of the library, SignIns those that end; both may be nil.
 	Pictures func() map[string]bool
 	SignIns  func() []preflight.SignIn
+	// Used counts how often the journal says that each mapping was used; it may be nil.
+	Used func() (map[string]int, error)
 }
 
 // Mirror follows an engine.
@@ -56,6 +58,7 @@ type Mirror struct {
 	quit    chan struct{}
 	done    chan struct{}
 	inspect *inspector
+	night   rehearsing
 
 	// Owned by the mirror's goroutine.
 	gather    *time.Timer // when changes that are gathered are taken in
@@ -140,6 +143,7 @@ func New(first *program.Program, cfg Config) (*Mirror, error) {
 // Close stores what is left and ends the mirror.
 func (m *Mirror) Close() {
 	m.inspect.close()
+	m.night.work.Wait()
 	close(m.quit)
 	<-m.done
 }

@@ -23,6 +23,7 @@ import (
 // like and hold nobody up.
 type View struct {
 	Program  *program.Program
+	Roll     RollRow
 	readings device.Known
 	font     *face.Font
 	links    versioned[string, link.State]          // by device
@@ -40,7 +41,7 @@ type latencyKey struct{ device, action string }
 
 // share gives the view as something that does not change any more.
 func (v *View) share(readings *reading.Version) *View {
-	return &View{Program: v.Program, readings: readings, font: v.font, links: v.links.share(), latency: v.latency.share(), moved: v.moved.share(),
+	return &View{Program: v.Program, Roll: v.Roll, readings: readings, font: v.font, links: v.links.share(), latency: v.latency.share(), moved: v.moved.share(),
 		pages: v.pages.share(), guards: v.guards.share(), turns: v.turns.share(), runs: v.runs.share(), latest: v.latest.share(), wires: v.wires.share()}
 }
 

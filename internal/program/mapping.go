@@ -176,6 +176,15 @@ func (m *Mapping) Gestures() input.Mapped {
 	return m.Mapped
 }
 
+// Urgent reports whether a press of a mapping must always work; a mapping may be nil.
+func (m *Mapping) Urgent() bool {
+	if m == nil {
+		return false
+	}
+	r := m.Responses[input.Press]
+	return r != nil && r.Bound != nil && r.Bound.Action.Urgent
+}
+
 // Timing is the timing of a mapping on a kind of control.
 func (m *Mapping) Timing(kind string) input.Timing {
 	if m == nil {
@@ -184,6 +193,6 @@ func (m *Mapping) Timing(kind string) input.Timing {
 	t := m.timing
 	r := m.Responses[input.Press]
 	t.Lift = input.Lifts(m.Source, kind, r != nil && r.Bound != nil && r.Bound.Action.Risky)
-	t.Urgent = r != nil && r.Bound != nil && r.Bound.Action.Urgent
+	t.Urgent = m.Urgent()
 	return t
 }

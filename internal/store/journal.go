@@ -119,6 +119,29 @@ func (j *Journal) Load(show, before string, limit int) ([]journal.Entry, error) 
 		UNION ALL SELECT * FROM (SELECT id, body FROM entry WHERE show = '' AND id < ?2 ORDER BY id DESC LIMIT ?3)) ORDER BY id DESC LIMIT ?3`, show, before, limit)
 }
 
+// usedOf is how many of the newest entries of a show tell how often its keys are used.
+//
+//limit:count newest entries that tell how often keys are used | in the placement advice
+const usedOf = 20_000
+
+// Used counts how often each mapping of a show was used, of its newest entries.
+func (j *Journal) Used(show string) (map[string]int, error) {
+	var rows []struct {
+		Mapping string
+		N       int
+	}
+	const query = `SELECT mapping, count(*) AS n FROM (SELECT json_extract(body, '$.mapping') AS mapping FROM entry WHERE show = ? ORDER BY id DESC LIMIT ?)
+		WHERE mapping IS NOT NULL GROUP BY mapping`
+	if err := j.do(func(db *sqlx.DB) error { rows = nil; return db.Select(&rows, query, show, usedOf) }); err != nil {
+		return nil, fmt.Errorf("read the journal: %w", err)
+	}
+	out := map[string]int{}
+	for _, r := range rows {
+		out[r.Mapping] = r.N
+	}
+	return out, nil
+}
+
 // Open implements journal.Store.
 func (j *Journal) Open() ([]journal.Entry, error) {
 	return j.entries(`SELECT id, body FROM entry WHERE open = 1 ORDER BY id LIMIT 10000`)

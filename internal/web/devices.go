@@ -5,7 +5,6 @@ import (
 	"net/http"
 	"strconv"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -279,69 +278,6 @@ func (s *server) identify(c *echo.Context) error {
 		out = append(out, doc)
 	}
 	return c.JSON(http.StatusOK, out)
-}
-
-// RollDoc is how one device answered the roll call.
-type RollDoc struct {
-	Device   string `json:"device"` // id
-	Name     string `json:"name"`
-	Answered bool   `json:"answered"`
-	TookUs   int64  `json:"tookUs"`
-	Problem  string `json:"problem"`
-}
-
-// rollLimit is how long a device may take to answer the roll call.
-//
-//limit:count wait for a device in the roll call | in the roll call
-const rollLimit = 1500 * time.Millisecond
-
-// rollCall asks every device now, and says who answered, and how fast.
-func (s *server) rollCall(c *echo.Context) error {
-	devices := s.Edit.Program().Show.Devices()
-	out := make([]RollDoc, len(devices))
-	var wg sync.WaitGroup
-	for i, d := range devices {
-		wg.Go(func() { out[i] = s.roll(d) })
-	}
-	wg.Wait()
-	return c.JSON(http.StatusOK, out)
-}
-
-func (s *server) roll(d *show.Device) RollDoc {
-	doc := RollDoc{Device: d.ID, Name: d.Name}
-	if d.Parked {
-		doc.Problem = "It is parked."
-		return doc
-	}
-	var st link.State
-	var asked bool
-	look := func() {
-		v := s.Mirror.View()
-		st = v.Link(d.ID)
-		t := v.Program.Devices[d.ID]
-		asked = t != nil && t.Type != nil && t.Type.Sheet.Link.Identify != nil
-	}
-	look()
-	switch {
-	case st.Phase != link.Up:
-		doc.Problem = st.Problem
-		if doc.Problem == "" {
-			doc.Problem = "It has not answered yet."
-		}
-		return doc
-	case !asked:
-		doc.Problem = "Nothing tells whether it is there; its sheet knows no question."
-		return doc
-	}
-	start := time.Now()
-	took, err := s.Engine.Ping(d.ID, rollLimit)
-	if err != nil {
-		look()
-		doc.Problem = orText(st.Problem, "It did not answer within "+time.Since(start).Round(100*time.Millisecond).String()+".")
-		return doc
-	}
-	doc.Answered, doc.TookUs = true, took.Microseconds()
-	return doc
 }
 
 func (s *server) pictures(c *echo.Context) error {

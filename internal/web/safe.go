@@ -6,8 +6,11 @@ import (
 
 	"github.com/labstack/echo/v5"
 
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 )
 
 // SafeRow is an output with its safe picture.
@@ -46,6 +49,48 @@ func (s *server) safePictures(c *echo.Context) error {
 			row.Safe = v.IsSafe(o.ID)
 		}
 		out = append(out, row)
+	}
+	return c.JSON(http.StatusOK, out)
+}
+
+// SafeRehearsal is what Safe would do as things stand.
+type SafeRehearsal struct {
+	// Ms is when all that can take their safe picture have it by what is usual, WorstMs by when that is so 95 times of 100.
+	Ms      float64      `json:"ms"`
+	WorstMs float64      `json:"worstMs"`
+	Rows    []SafeOutput `json:"rows"`
+}
+
+// SafeOutput is an output in it.
+type SafeOutput struct {
+	Output string  `json:"output"`
+	Title  string  `json:"title"`
+	From   string  `json:"from"` // what it shows now, in words
+	To     string  `json:"to"`
+	Ms     float64 `json:"ms"`
+	// Problem says why it cannot take its safe picture.
+	Problem string `json:"problem,omitempty"`
+}
+
+// rehearseSafe works out what Safe would do.
+func (s *server) rehearseSafe(c *echo.Context) error {
+	v := s.Mirror.View()
+	p := v.Program
+	out := SafeRehearsal{Rows: []SafeOutput{}}
+	refusal := func(r *program.Response) string {
+		if v.Away(r.Device) {
+			return r.Name + " is away."
+		}
+		return r.Bound.Refusal(v)
+	}
+	for _, l := range plan.RehearseSafe(v.Facts(c.Request().Context()), p.Safe, refusal) {
+		row := SafeOutput{Output: l.Of.Source.ID, Title: p.Called(l.Of.Key, v), From: v.Word(l.Of.Key, v.Reading(l.Of.Key).Value), Problem: l.Problem}
+		if l.Problem == "" {
+			row.Ms = macro.Millis(l.At)
+			row.To = v.Word(l.Of.Key, l.To)
+			out.Ms, out.WorstMs = max(out.Ms, row.Ms), max(out.WorstMs, macro.Millis(l.Worst))
+		}
+		out.Rows = append(out.Rows, row)
 	}
 	return c.JSON(http.StatusOK, out)
 }

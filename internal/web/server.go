@@ -6,6 +6,7 @@ import (
 	"context"
 	"io/fs"
 	"net/http"
+	"sync"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -70,7 +71,10 @@ type server struct {
 	archives waiting
 	locks    locks
 	turn     chan struct{} // see work
-	large    chan struct{} // held while a large body is in memory, see fewLarge
+	// countTimer ends the roll call of the controllers.
+	countEnd   sync.Mutex
+	countTimer *time.Timer
+	large      chan struct{} // held while a large body is in memory, see fewLarge
 }
 
 // New returns the handler of everything that Synaptor serves.

@@ -37,7 +37,7 @@
   mine.follow();
 
   $effect(() => {
-    feed.follow("frame", ["show", "status", "devices", "controllers", "runs", "findings"]);
+    feed.follow("frame", ["show", "status", "devices", "controllers", "runs", "findings", "rollcall"]);
   });
   const empty = $derived(!!show.doc && show.doc.devices.length + show.doc.controllers.length === 0);
   // The show is loaded at the start, after every reconnect, and whenever it changes.

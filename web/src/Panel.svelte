@@ -6,7 +6,7 @@
   import { show } from "./live/show.svelte";
   import { fitted } from "./live/upright";
   import { ago, clock } from "./live/words.svelte";
-  import { api } from "./api/client";
+  import { api, type RollCallRow } from "./api/client";
   import Plate from "./parts/Plate.svelte";
 
   /** One controller, full screen: only its keys, for hands. */
@@ -77,6 +77,8 @@
     lock = await navigator.wakeLock.request("screen").catch(() => lock);
   }
   void stayAwake();
+
+  const counting = $derived((feed.values.get("rollcall") as RollCallRow | undefined)?.on ?? false);
 </script>
 
 <svelte:window
@@ -139,6 +141,8 @@
   {/if}
   {#if feed.connected && controller && !one.given}
     <p class="alarm" role="status">{controller.name} is not given to you. Presses do nothing.</p>
+  {:else if feed.connected && counting}
+    <p class="alarm" role="status">Roll call: touches are counted, and nothing is sent.</p>
   {:else if !feed.connected}
     <p class="alarm" role="alert">Not connected to Synaptor. Presses do nothing. Trying again …</p>
   {/if}

@@ -119,7 +119,7 @@ type SignIn struct {
 }
 
 // aNight is how long a show lasts that nobody has said anything about.
-const aNight = 12 * time.Hour
+const aNight = 6 * time.Hour
 
 // SignIns finds those that end before the show does.
 func SignIns(all []SignIn, now time.Time) []Finding {

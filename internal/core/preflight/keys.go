@@ -221,3 +221,19 @@ func (k Key) Unsupported(gesture, why string) Finding {
 	g.Sure, g.Fix = Measured, k.without(gesture)
 	return *g
 }
+
+// Unmet says that what a gesture of a key needs is not so now.
+func (k Key) Unmet(gesture, title, why string) Finding {
+	f := finder{subject: k.Ref()}
+	g := f.add("precondition-unmet", Note, gesture, "%s cannot be sent as things stand: %s", title, why)
+	g.Sure = Measured
+	return *g
+}
+
+// NeverReturns says that a key changes a reading, and nothing that is at hand changes it back.
+func (k Key) NeverReturns(reading, name, called, to, from string) Finding {
+	f := finder{subject: k.Ref()}
+	g := f.add("never-returns", Note, reading, "%s sets %s to %s; nothing on the pages in use sets it back to %s.", name, called, to, from)
+	g.Sure = Measured
+	return *g
+}

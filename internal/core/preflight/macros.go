@@ -144,3 +144,11 @@ func PutStep(d *show.Draft, steps []*show.Step, st *show.Step, at macro.Spot) {
 		d.Put(c)
 	}
 }
+
+// StopsAs says that a macro would not come to its end as things stand.
+func StopsAs(m *show.Macro, reason string) Finding {
+	f := finder{subject: m.Ref()}
+	g := f.add("macro-stops", Caution, "", "%s would not come to its end as things stand: %s", m.Name, reason)
+	g.Sure = Measured
+	return *g
+}

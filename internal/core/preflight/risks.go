@@ -78,15 +78,20 @@ func (r Risk) move(to string) *Fix {
 	if r.Page == nil {
 		return nil
 	}
-	page, from := r.Page.ID, r.Control.ID
-	id := r.Key.ID
+	return r.moveTo(r.Page.ID, to)
+}
+
+// moveTo puts the key on a control of a page.
+func (r Risk) moveTo(onto, to string) *Fix {
+	page, from, id := r.Page.ID, r.Control.ID, r.Key.ID
 	return &Fix{"Move " + r.Key.Called + " from " + from + " to " + to, func(d *show.Draft, _ func() string) error {
 		m := d.Mapping(id)
-		if m == nil || m.PlacementOn(page, from) < 0 || d.MappingAt(page, to) != nil {
+		if m == nil || m.PlacementOn(page, from) < 0 || d.Page(onto) == nil || d.MappingAt(onto, to) != nil {
 			return ErrChanged
 		}
 		c := m.Clone()
-		c.Placements[c.PlacementOn(page, from)].Control = to
+		at := &c.Placements[c.PlacementOn(page, from)]
+		at.Page, at.Control = onto, to
 		d.Put(c)
 		return nil
 	}}

@@ -2983,6 +2983,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/preflight/touches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Has touches counted and nothing sent, or ends that. Not while something leaves the house */
+        put: operations["countTouches"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/preflight/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Begins to rehearse every macro and every key of the pages in use */
+        post: operations["rehearseNight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/safe/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What Safe would do as things stand, and how soon */
+        get: operations["rehearseSafe"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3830,6 +3881,7 @@ export interface components {
             answered: boolean;
             tookUs: number;
             problem: string;
+            missing: string[];
         };
         /** @description Something that happened at a device. */
         DeviceEvent: {
@@ -5706,6 +5758,7 @@ export interface components {
             /** Format: date-time */
             at: string;
             findings: components["schemas"]["WeighedFinding"][];
+            night?: components["schemas"]["NightRehearsal"];
         };
         /** @description Points at a finding. */
         FoundForm: {
@@ -5751,6 +5804,98 @@ export interface components {
             /** @description As it was seen; where it is given, the edit is refused once the subject has changed. */
             imprint?: string;
             reason: string;
+        };
+        /** @description What every macro and every key of the pages in use would do. */
+        NightRehearsal: {
+            /** Format: date-time */
+            at: string;
+            tookMs: number;
+            /** @description Gestures of keys that were tried. */
+            keys: number;
+            macros: number;
+            /** @description Of both, those that could not be sent. */
+            unsent: number;
+            /** @description The show has changed since. */
+            changed: boolean;
+            findings: components["schemas"]["WeighedFinding"][];
+            moves: components["schemas"]["Advice"][];
+        };
+        /** @description A key that would be better placed. */
+        Advice: {
+            /** @description Of what it finds: binding-gone. */
+            id: string;
+            /** @enum {string} */
+            severity: "stops" | "caution" | "note";
+            subject: components["schemas"]["Ref"];
+            /** @description Which part of the subject it is about, where it has several. */
+            at?: string;
+            sentence: string;
+            /** @enum {string} */
+            sure: "computed" | "measured" | "guessed";
+            fix?: components["schemas"]["FindingFix"];
+            /** @description Of its subject. */
+            title: string;
+            /** @description Where the interface shows it. */
+            path: string;
+            /** @description Tells the subject from what it becomes later. */
+            imprint: string;
+            accepted?: components["schemas"]["AcceptedFinding"];
+            acceptedId?: string;
+            /** @description It was accepted, and its subject has changed since: it counts again. */
+            stale?: boolean;
+            /** @description Presses that it would have saved. */
+            gain: number;
+            meanBefore: number;
+            meanAfter: number;
+        };
+        Counting: {
+            /** @description Touches are counted, and nothing is sent. */
+            on: boolean;
+        };
+        /** @description What Safe would do as things stand. */
+        SafeRehearsal: {
+            /** @description When all that can take their safe picture have it, counted from the press. */
+            ms: number;
+            /** @description By when that is so 95 times of 100. */
+            worstMs: number;
+            rows: {
+                output: string;
+                title: string;
+                /** @description What it shows now. */
+                from: string;
+                to: string;
+                ms: number;
+                /** @description Why it cannot take its safe picture. */
+                problem?: string;
+            }[];
+        };
+        /** @description The roll call of the controllers, as the live feed tells it. */
+        RollCallRow: {
+            on: boolean;
+            /** Format: date-time */
+            began: string;
+            by: string;
+            /** Format: date-time */
+            last: string;
+            /** @description Controls, by the id of the controller. */
+            touched: {
+                [key: string]: string[];
+            };
+        };
+        /** @description The last roll call of the devices, as the live feed tells it. */
+        RolledRow: {
+            /** Format: date-time */
+            at: string;
+            rows: components["schemas"]["Roll"][];
+        };
+        /** @description How far the rehearsal of the night is, as the live feed tells it. */
+        NightRow: {
+            running: boolean;
+            done: number;
+            of: number;
+            /** Format: date-time */
+            at: string;
+            problem: string;
         };
     };
     responses: never;
@@ -12450,6 +12595,93 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    countTouches: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Counting"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearseNight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Begun; how far it is comes over the live feed */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    rehearseSafe: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Worked out */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SafeRehearsal"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

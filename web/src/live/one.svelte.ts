@@ -27,7 +27,7 @@ export class OneController {
   constructor(what: string) {
     feed.start();
     mine.follow();
-    $effect(() => feed.follow("one", ["show", "controllers", "status", ...show.faceTopics(this.pages)]));
+    $effect(() => feed.follow("one", ["show", "controllers", "status", "rollcall", ...show.faceTopics(this.pages)]));
     $effect(() => {
       void feed.epoch;
       void feed.values.get("show");

@@ -1,13 +1,14 @@
 <script lang="ts">
-  import { api } from "../api/client";
+  import { api, type RollCallRow } from "../api/client";
   import { feed } from "../live/feed.svelte";
   import { leftOver } from "../live/runs.svelte";
   import { said } from "../live/show.svelte";
   import { ago, clock } from "../live/words.svelte";
   import PutBack from "./PutBack.svelte";
 
-  /** What is warned of, until somebody has seen it; and what a run that was cut off has left behind: it never returns by itself, somebody decides here. */
+  /** That controllers send nothing; what is warned of, until somebody has seen it; and what a run that was cut off has left behind: it never returns by itself, somebody decides here. */
   const warned = $derived(feed.values.get("warning") as { text: string; by: string; at: string } | undefined);
+  const rollCall = $derived(feed.values.get("rollcall") as RollCallRow | undefined);
   const left = $derived(leftOver());
   let open = $state("");
 
@@ -19,6 +20,9 @@
       }),
     );
   }
+  async function endRollCall() {
+    said(await api.PUT("/api/v1/preflight/touches", { body: { on: false } }));
+  }
   async function leave(entry: string) {
     open = "";
     said(await api.DELETE("/api/v1/putback/{entry}", { params: { path: { entry } } }));
@@ -26,6 +30,12 @@
 </script>
 
 <div class="left" role="alert">
+  {#if rollCall?.on}
+    <p id="counting-touches">
+      <span>Roll call by {rollCall.by}: touches are counted, and controllers send nothing but Halt and Safe.</span>
+      <button onclick={endRollCall}>End it</button>
+    </p>
+  {/if}
   {#if warned?.text}
     <p id="warning">
       <span><b>{warned.text}</b> {warned.by}, {ago(warned.at, clock.now)} ago</span>

@@ -26,7 +26,6 @@
   } = $props();
 
   const accepted = $derived(!!f.accepted && !f.stale);
-  const sure = { computed: "", measured: "as measured", guessed: "a guess" } as const;
   const when = (at: string) =>
     `${new Date(at).toLocaleDateString("en-GB", { day: "numeric", month: "long" })}, ${timeOfDay(at).slice(0, 5)}`;
 </script>
@@ -35,7 +34,7 @@
   <div>
     <p>{f.sentence}</p>
     <p class="quiet">
-      {f.sentence.startsWith(f.title) ? "" : f.title}{#if sure[f.sure]}, {sure[f.sure]}{/if}{#if f.accepted}{f.stale
+      {f.sentence.startsWith(f.title) ? "" : f.title}{#if f.sure === "guessed"}, a guess{/if}{#if f.accepted}{f.stale
           ? ". It was accepted, and has changed since"
           : ""}. {f.accepted.by}, {when(f.accepted.when)}: “{f.accepted.reason}”{/if}
     </p>

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { api, type Preflight, type WeighedFinding } from "../../api/client";
+  import { api, type NightRow, type Preflight, type WeighedFinding } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
   import None from "../../parts/form/None.svelte";
   import { Answer } from "../../live/answer.svelte";
@@ -9,23 +9,43 @@
   import { said } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
   import FindingRow from "./FindingRow.svelte";
+  import Night from "./Night.svelte";
+  import RollCall from "./RollCall.svelte";
 
   /** Whether the show is ready to go on air: one verdict, what speaks against it, and what only asking around can tell. */
   const answer = new Answer<Preflight>();
   const doc = $derived(answer.of("all"));
   const load = () => answer.ask("all", () => api.GET("/api/v1/preflight"));
   $effect(() => {
-    void [feed.epoch, feed.values.get("show"), feed.values.get("findings")];
+    void [
+      feed.epoch,
+      feed.values.get("show"),
+      feed.values.get("findings"),
+      (feed.values.get("night") as NightRow | undefined)?.at,
+    ];
     void load();
   });
 
+  // It is looked at again meanwhile, and the verdict shows its age.
+  $effect(() => {
+    const again = setInterval(() => void load(), 10_000);
+    return () => clearInterval(again);
+  });
+
   const counting = $derived((doc?.findings ?? []).filter((f) => !f.accepted || f.stale));
-  const accepted = $derived((doc?.findings ?? []).filter((f) => f.accepted && !f.stale));
+  const known = $derived([...(doc?.findings ?? []), ...(doc?.night?.findings ?? []), ...(doc?.night?.moves ?? [])]);
+  const accepted = $derived(known.filter((f) => f.accepted && !f.stale));
   const groups = $derived(
     [
       { id: "stops", title: "Stops the show", list: counting.filter((f) => f.severity === "stops") },
       { id: "caution", title: "Look at this", list: counting.filter((f) => f.severity === "caution") },
       { id: "note", title: "Good to know", list: counting.filter((f) => f.severity === "note") },
+      {
+        id: "night",
+        title: "From the rehearsal of the night",
+        list: (doc?.night?.findings ?? []).filter((f) => !f.accepted || f.stale),
+      },
+      { id: "moves", title: "Better placed", list: doc?.night?.moves ?? [] },
       { id: "accepted", title: "Accepted", list: accepted },
     ].filter((g) => g.list.length > 0),
   );
@@ -61,7 +81,7 @@
     const rows = [...(root?.querySelectorAll<HTMLElement>("[data-finding]") ?? [])];
     const at = rows.findIndex((r) => r.contains(e.target as Node));
     const by = e.key === "ArrowDown" ? 1 : e.key === "ArrowUp" ? -1 : 0;
-    const f = (doc?.findings ?? []).find((o) => keyOf(o) === rows[at]?.dataset.key);
+    const f = known.find((o) => keyOf(o) === rows[at]?.dataset.key);
     if (e.key === "Escape" && open) open = undefined;
     else if (by !== 0 && !(e.target as HTMLElement).matches("input"))
       rows[Math.max(0, at + by)]?.querySelector<HTMLElement>(".show")?.focus();
@@ -107,6 +127,10 @@
         <kbd>A</kbd> accepts it.
       </p>{/if}
   </div>
+  <aside>
+    <RollCall />
+    <Night night={doc?.night} />
+  </aside>
 </div>
 
 <style>
@@ -120,6 +144,12 @@
   .found {
     overflow: auto;
     padding: 1.25rem 1.5rem;
+  }
+  aside {
+    overflow: auto;
+    border-left: 1px solid var(--line);
+    padding: 1.25rem 1.25rem 2rem;
+    font-size: 0.8125rem;
   }
   header {
     display: grid;
