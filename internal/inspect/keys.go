@@ -196,10 +196,10 @@ func (j *Judged) does(k *key, m *program.Mapping, r show.Response) preflight.Doe
 		})
 	}
 	if id := r.Action.Params["page"]; c.Device == program.SelfID && id != "" && p.Show.Page(id) == nil {
-		d.ID, d.Problem = "option-gone", "It leads to "+p.GonePages[id]+", which is not there any more."
+		d.ID, d.Problem = "option-gone", "it leads to a page that is not there any more."
 	}
 	if id := r.Action.Params["macro"]; c.Device == program.SelfID && id != "" && p.Show.Macro(id) == nil {
-		d.ID, d.Problem = "option-gone", "It runs "+p.GoneMacros[id]+", which is not there any more."
+		d.ID, d.Problem = "option-gone", "it runs a macro that is not there any more."
 	}
 	k.turns = k.turns || c.Device == program.SelfID && strings.HasPrefix(r.Action.Action, "page")
 	return d
@@ -244,12 +244,16 @@ func (j *Judged) makesSafe(safe map[string]bool, c *program.Response) map[string
 
 // lamps judges the lamps of a mapping. Only its own are: those of its action are the sheet's.
 func (j *Judged) lamps(m *program.Mapping) (out []preflight.Lamp) {
+	own := m.Source.Lamps != nil && len(m.Source.Lamps) == len(m.Lamps)
 	for _, l := range m.Lamps {
-		never := ""
-		if m.Source.Lamps != nil && len(m.Source.Lamps) == len(m.Lamps) {
-			never = j.never(l.When)
+		lamp := preflight.Lamp{Tells: !own}
+		if own {
+			lamp.Never = j.never(l.When)
+			for _, r := range m.Responses {
+				lamp.Tells = lamp.Tells || r.Bound != nil && slices.ContainsFunc(r.Bound.Affects(), func(k reading.Key) bool { return slices.Contains(l.When.Deps, k) })
+			}
 		}
-		out = append(out, preflight.Lamp{Never: never})
+		out = append(out, lamp)
 	}
 	return out
 }

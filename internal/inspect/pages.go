@@ -1,6 +1,7 @@
 package inspect
 
 import (
+	"fmt"
 	"slices"
 
 	"synaptor/internal/core/device"
@@ -13,6 +14,8 @@ import (
 // page is a page that was looked through.
 type page struct {
 	alike []preflight.Alike
+	touch []preflight.Risk // risky keys on controls that cannot be felt
+	felt  *preflight.FreeSpot
 	safe  map[string]bool // the outputs that a key of it makes safe; "" is all
 	found []preflight.Finding
 }
@@ -34,16 +37,14 @@ func (j *Judged) judgePages(prev *Judged, touched map[string]bool) {
 func (j *Judged) judgePage(p *show.Page, l layout) *page {
 	out := &page{safe: map[string]bool{}}
 	on := map[string]preflight.Alike{}
-	var risky []preflight.Risk
-	var free []string
 	for _, c := range l.controls {
 		if c.Zone != p.Zone {
 			continue
 		}
 		m := j.Program.On(p, c.ID)
 		if m == nil {
-			if c.Kind != "touch" && slices.Contains(c.Gestures, input.Press) {
-				free = append(free, c.ID)
+			if c.Kind != "touch" && out.felt == nil && slices.Contains(c.Gestures, input.Press) {
+				out.felt = &preflight.FreeSpot{Page: p.ID, Control: c.ID, Called: fmt.Sprintf("%s of %s (%s)", c.ID, p.Name, l.called)}
 			}
 			continue
 		}
@@ -56,19 +57,15 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 		if c.Pictures || c.Kind == "touch" {
 			out.alike = append(out.alike, a)
 		}
-		if k.facts.Risky() {
+		if c.Kind == "touch" && k.facts.Risky() {
 			r := preflight.Risk{Key: k.facts, Control: c}
 			if m.Source.PlacementOn(p.ID, c.ID) >= 0 {
 				r.Page = p
 			}
-			risky = append(risky, r)
+			out.touch = append(out.touch, r)
 		}
 	}
 	out.found = preflight.Alikes(out.alike)
-	for _, r := range risky {
-		r.Free = free
-		out.found = append(out.found, r.OnTouch()...)
-	}
 	out.found = append(out.found, preflight.Covered(p, on, j.standing(p))...)
 	return out
 }
@@ -113,7 +110,28 @@ func (j *Judged) judgeProfile(p *show.Profile) (out []preflight.Finding) {
 	for _, s := range j.Program.Safe {
 		safe.Outputs = append(safe.Outputs, preflight.SafeFar{Output: s.Source.ID, Name: j.Program.Called(s.Key, j.known), Pages: j.far(maps, s.Source.ID)})
 	}
-	return append(out, preflight.FarFromSafe(safe)...)
+	return append(append(out, preflight.FarFromSafe(safe)...), j.onTouch(maps)...)
+}
+
+// onTouch finds the risky keys of a profile that cannot be felt, while others that can are free.
+func (j *Judged) onTouch(maps []reach.Map) (out []preflight.Finding) {
+	var felt *preflight.FreeSpot
+	for _, m := range maps {
+		for _, p := range m.Pages {
+			if felt == nil {
+				felt = j.pages[p.ID].felt
+			}
+		}
+	}
+	for _, m := range maps {
+		for _, p := range m.Pages {
+			for _, r := range j.pages[p.ID].touch {
+				r.Felt = felt
+				out = append(out, r.OnTouch()...)
+			}
+		}
+	}
+	return out
 }
 
 // reach draws the page graphs of a profile.

@@ -44,6 +44,7 @@ type Dial struct {
 // Lamp is a lamp as far as it can be judged without anything that lives.
 type Lamp struct {
 	Never string // why it can never light; empty: it can
+	Tells bool   // it rests on what the key changes
 }
 
 // Place is a control on which a key stands.
@@ -75,7 +76,7 @@ func (k Key) Find() []Finding {
 			f.add("lamp-never", Caution, lampAt(i), "Lamp %d of %s can never light: %s", i+1, k.Called, l.Never).Fix = k.withoutLamp(i)
 		}
 	}
-	if i := slices.IndexFunc(k.Does, func(d Does) bool { return d.Picture && !d.Moves && !d.Macro && d.Problem == "" && d.Dial == nil }); i >= 0 && len(k.Lamps) == 0 {
+	if i := slices.IndexFunc(k.Does, func(d Does) bool { return d.Picture && !d.Moves && !d.Macro && d.Problem == "" && d.Dial == nil }); i >= 0 && !slices.ContainsFunc(k.Lamps, func(l Lamp) bool { return l.Tells }) {
 		g := f.add("lamp-missing", Note, "", "%s changes what everybody sees, and no lamp tells whether it did.", k.Called)
 		if k.Mapping.Lamps != nil {
 			g.Fix = k.fix("Give "+k.Called+" the lamps of its action", func(m *show.Mapping) { m.Lamps = nil })
@@ -91,7 +92,7 @@ func lampAt(i int) string { return "lamp " + string(rune('1'+i)) }
 // does finds what is wrong with one response.
 func (k Key) does(f *finder, i int, d Does) {
 	if d.Problem != "" {
-		f.add(d.ID, Stops, d.Gesture, "%s: %s", k.Called, d.Problem).Fix = k.without(d.Gesture)
+		f.add(d.ID, Stops, d.Gesture, "%s: %s", k.Called, sentence(d.Problem)).Fix = k.without(d.Gesture)
 		if d.ID == "option-unsupported" {
 			f.out[len(f.out)-1].Severity = Caution
 		}

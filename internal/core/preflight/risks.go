@@ -52,24 +52,31 @@ type Risk struct {
 	Key     Key
 	Control device.Control
 	Page    *show.Page // nil: it stands
-	// Free are the controls that can be felt and have nothing to do on the same page, Elsewhere how many other controllers have.
+	// Free are the controls of the same page that have nothing to do.
 	Free []string
+	// Felt is a control that can be felt and has nothing to do, on a page of another controller; nil: there is none.
+	Felt *FreeSpot
 }
+
+// FreeSpot is a control of a page that has nothing to do.
+type FreeSpot struct{ Page, Control, Called string }
 
 // Risky reports whether anything that a key does is risky.
 func (k Key) Risky() bool {
 	return slices.ContainsFunc(k.Does, func(d Does) bool { return d.Risky && d.Problem == "" })
 }
 
-// OnTouch finds a risky key on a control that cannot be felt while ones that can are free on the same page.
+// OnTouch finds a risky key on a control that cannot be felt while ones that can are free.
 func (r Risk) OnTouch() []Finding {
-	if r.Control.Kind != "touch" || len(r.Free) == 0 || !r.Key.Risky() {
+	if r.Control.Kind != "touch" || r.Felt == nil || !r.Key.Risky() {
 		return nil
 	}
 	f := finder{subject: r.Key.Ref()}
-	g := f.add("risk-on-touch", Note, r.Control.ID, "%s is on %s, which cannot be felt, while %s is free.", r.Key.Called, r.Control.ID, r.Free[0])
+	g := f.add("risk-on-touch", Note, r.Control.ID, "%s is on %s, which cannot be felt, while %s is free.", r.Key.Called, r.Control.ID, r.Felt.Called)
 	g.Sure = Guessed
-	g.Fix = r.move(r.Free[0])
+	if r.Page != nil {
+		g.Fix = r.moveTo(r.Felt.Page, r.Felt.Control)
+	}
 	return f.out
 }
 
