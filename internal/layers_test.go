@@ -16,7 +16,7 @@ var mayUse = map[string][]string{
 	"program":    {"sheet"},
 	"plan":       {"program"},
 	"engine":     {"program", "plan", "link", "access", "journal", "incident"},
-	"inspect":    {"program", "plan"},
+	"inspect":    {"background", "program", "plan"},
 	"mirror":     {"background", "program", "plan", "inspect", "engine", "link", "feed", "journal", "incident"},
 	"link":       {"incident"},
 	"store":      {"journal"},

@@ -2,10 +2,15 @@ package main
 
 import (
 	"bytes"
+	"encoding/json"
+	"errors"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+
+	"synaptor/internal/archive"
+	"synaptor/internal/core/show"
 )
 
 func TestNothingThatIsSaidIsAnOrderToTheTerminal(t *testing.T) {
@@ -132,4 +137,58 @@ func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {
 	if list, err := demo.Shows.List(); err != nil || len(list) != 2 {
 		t.Errorf("there are %+v, %v", list, err)
 	}
+}
+
+func TestAPreflightOfAnArchiveEndsWithHowBadItIs(t *testing.T) {
+	file := filepath.Join(t.TempDir(), "demo.zip")
+	say := func(code int, args ...string) string {
+		t.Helper()
+		var out, errOut bytes.Buffer
+		if got := run(args, &out, &errOut); got != code {
+			t.Fatalf("%v: exit code %d, want %d: %s", args, got, code, errOut.String())
+		}
+		return out.String()
+	}
+	say(0, "export", "--demo", file)
+	text := say(3, "preflight", file)
+	for _, part := range []string{"Meteor Night is ready, but", "caution  Start or stop the recording", "fix: Have", "accepted Set the hue", "by Tobin, 2026-08-11: The spare head can", "Not checked here:"} {
+		if !strings.Contains(text, part) {
+			t.Errorf("it does not say %q:\n%s", part, text)
+		}
+	}
+	var doc preflightResult
+	if err := json.Unmarshal([]byte(say(3, "preflight", "--json", file)), &doc); err != nil {
+		t.Fatal(err)
+	}
+	if doc.Verdict != "ready-but" || len(doc.Findings) != 1 || doc.Findings[0].ID != "risk-unguarded" || doc.Findings[0].Subject != "mapping stream-a3" || len(doc.Accepted) != 1 || len(doc.Unchecked) == 0 {
+		t.Errorf("as JSON it is %+v", doc)
+	}
+	spoil := func(change func(*show.Draft, *archive.Archive)) string {
+		a, _, err := openArchive(file)
+		if err != nil {
+			t.Fatal(err)
+		}
+		d := show.NewDraft(a.Show)
+		change(d, a)
+		a.Show = d.Now()
+		other := filepath.Join(t.TempDir(), "other.zip")
+		var b bytes.Buffer
+		if err := errors.Join(archive.Write(&b, *a), os.WriteFile(other, b.Bytes(), 0o600)); err != nil {
+			t.Fatal(err)
+		}
+		return other
+	}
+	key := func(d *show.Draft, a *archive.Archive, change func(*show.Mapping)) {
+		m := a.Show.Mapping("stream-a3").Clone()
+		change(m)
+		d.Put(m)
+	}
+	say(0, "preflight", spoil(func(d *show.Draft, a *archive.Archive) {
+		key(d, a, func(m *show.Mapping) { m.Guard = &show.Guard{Kind: "twice", Ms: 2000} })
+	}))
+	say(4, "preflight", spoil(func(d *show.Draft, a *archive.Archive) {
+		key(d, a, func(m *show.Mapping) { m.Responses[0].Action.Action = "fly" })
+	}))
+	say(1, "preflight", "main_test.go")
+	say(2, "preflight")
 }

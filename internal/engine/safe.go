@@ -121,7 +121,7 @@ func (e *Engine) sendSafe(in Input, p *program.SafePicture, group *returning, ba
 	cmd, err := e.dispatch(in, cause{title: title, back: group, bases: bases, runs: []int{0}, safe: true}, p.Then)
 	if err != nil {
 		delete(e.safety.since, p.Key)
-		e.safeFailed(in, p, err.Error()+".")
+		e.safeFailed(in, p, strings.TrimSuffix(err.Error(), ".")+".")
 		e.publishSafe(e.reportOwn)
 		e.returned(group, journal.Failed, err.Error(), title, time.Now())
 		return

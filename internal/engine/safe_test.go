@@ -1,14 +1,19 @@
 package engine_test
 
 import (
+	"context"
 	"strings"
 	"testing"
 	"time"
 
+	"synaptor/internal/bench/faults"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/core/show"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
+	"synaptor/internal/plan"
+	"synaptor/internal/program"
 )
 
 // safePictures give the first mix effect and two outputs their safe pictures: bars, and black.
@@ -114,6 +119,86 @@ func TestSafeSaysWhatItCannotReach(t *testing.T) {
 		_ = r.Switcher.Open()
 		r.until("it is back", func() bool { return r.links["dome-switcher"].Phase == "up" })
 		for _, m := range got(r.Switcher, since) {
+			if strings.Contains(m, "program") || strings.Contains(m, "source") {
+				t.Errorf("late it was sent %s", m)
+			}
+		}
+	})
+}
+
+// unequal has the devices answer so much later, and be known for it.
+func (r *rig) unequal(switcher, desk int) {
+	r.Helper()
+	for d, ms := range map[interface{ SetFaults(faults.Faults) error }]int{r.Switcher: switcher, r.Desk: desk} {
+		if err := d.SetFaults(faults.Faults{LatencyMs: ms}); err != nil {
+			r.Fatal(err)
+		}
+	}
+	r.Edit(func(d *show.Draft, _ *show.Show) {
+		d.Put(&show.SafePicture{ID: "sound-desk.main.level", Then: show.Call{Device: "sound-desk", Action: "main-level", Params: map[string]string{"level": "-60"}}})
+	})
+	for range 3 {
+		r.safe()
+		time.Sleep(2 * time.Second)
+		r.own("safe-back", nil)
+		time.Sleep(2 * time.Second)
+	}
+	r.settle()
+}
+
+// TestSafeLandsAsItWasRehearsed: together, and when the rehearsal says, where devices do not answer equally fast.
+func TestSafeLandsAsItWasRehearsed(t *testing.T) {
+	on(t, func(r *rig) {
+		r.safePictures()
+		r.unequal(30, 90)
+		stats := func(device, action string) reading.Stats {
+			if action != "" {
+				device += "/" + action
+			}
+			return r.stats[device]
+		}
+		facts := plan.NewFacts(context.Background(), r.Program, nil, r, func(string) string { return "" }, stats)
+		want := plan.RehearseSafe(facts, r.Program.Safe, func(*program.Response) string { return "" })
+		pressed := time.Now()
+		r.safe()
+		r.until("all are there", func() bool {
+			return r.readings["sound-desk:main/level"].Value == -60.0 && r.readings["dome-switcher:out/2/source"].Value == "81"
+		})
+		took := time.Since(pressed)
+		for _, l := range want {
+			if l.Problem != "" || l.At != want[0].At {
+				t.Errorf("rehearsed is %+v, and the first lands at %v", l, want[0].At)
+			}
+		}
+		if at := want[0].At; took < at-time.Millisecond || took > at+5*time.Millisecond {
+			t.Errorf("all were safe after %v, rehearsed was %v", took, at)
+		}
+	})
+}
+
+// TestADeviceThatIsLostInTheMiddleOfASafe is said by name, and what was held back for it so that all land together is not sent later.
+func TestADeviceThatIsLostInTheMiddleOfASafe(t *testing.T) {
+	on(t, func(r *rig) {
+		r.safePictures()
+		r.unequal(30, 230)
+		id := journal.NextID()
+		r.Ask(engine.Safe{Request: r.request(id)})
+		time.Sleep(50 * time.Millisecond) // the desk is told; the switcher is to be told 200 ms after it
+		r.Switcher.Cut()
+		r.until("it is away", func() bool { return r.links["dome-switcher"].Phase != "up" })
+		r.until("the entry ends", func() bool { o, _ := r.outcome(id); return o != "" && o != journal.UnderWay })
+		if outcome, _ := r.outcome(id); outcome == journal.Confirmed {
+			t.Error("it says that all is well")
+		}
+		if failed, _ := r.value("synaptor:safe/failed").(string); strings.Count(failed, "Nothing was sent.") != 3 || strings.Contains(failed, "..") {
+			t.Errorf("what failed is %q", failed)
+		}
+		r.is("synaptor:safe/text", "1 of 4")
+		back := time.Now()
+		_ = r.Switcher.Open()
+		r.until("it is back", func() bool { return r.links["dome-switcher"].Phase == "up" })
+		time.Sleep(time.Second)
+		for _, m := range got(r.Switcher, back) {
 			if strings.Contains(m, "program") || strings.Contains(m, "source") {
 				t.Errorf("late it was sent %s", m)
 			}

@@ -3,13 +3,13 @@
 package inspect
 
 import (
-	"context"
 	"fmt"
 	"maps"
 	"slices"
 	"strings"
 	"time"
 
+	"synaptor/internal/background"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/preflight"
@@ -39,8 +39,11 @@ type Judged struct {
 	inspector *Inspector
 	known     *stated
 	layouts   map[string]layout
-	keys      map[string]*key // by mapping
-	gone      []*key          // those whose choices can be gone
+	keys      map[string]*key      // by mapping
+	used      map[string]int       // by how many of them, by device
+	inOrder   []*show.Page         // all pages
+	shown     map[reading.Key]bool // see isPicture
+	gone      []*key               // those whose choices can be gone
 	pages     map[string]*page
 	profiles  map[string][]preflight.Finding
 	macros    map[string]foundMacro
@@ -63,15 +66,22 @@ type foundMacro struct {
 
 // Judge looks a show through. What did not change since prev, which may be nil, is taken over; schedules are looked at from a moment on.
 func (in *Inspector) Judge(prev *Judged, p *program.Program, now time.Time) *Judged {
-	j := &Judged{Program: p, inspector: in, keys: make(map[string]*key, len(p.Mappings)), pages: map[string]*page{}, profiles: map[string][]preflight.Finding{}, macros: map[string]foundMacro{}}
+	j := &Judged{Program: p, inspector: in, keys: make(map[string]*key, len(p.Mappings)), pages: map[string]*page{}, profiles: map[string][]preflight.Finding{}, macros: map[string]foundMacro{}, shown: map[reading.Key]bool{}}
 	if prev != nil && !prev.comparable(p) {
 		prev = nil
 	}
 	j.take(prev)
-	touched := j.judgeKeys(prev)
-	j.judgePages(prev, touched)
-	j.judgeProfiles(prev, touched)
-	j.judgeMacros(prev)
+	keys := func() {
+		touched := j.judgeKeys(prev)
+		j.judgePages(prev, touched)
+		j.judgeProfiles(prev, touched)
+	}
+	if prev == nil {
+		beside(func() { j.judgeMacros(prev) }, keys)
+	} else {
+		j.judgeMacros(prev)
+		keys()
+	}
 	if prev != nil && sameReflexes(prev.Program, p) {
 		j.reflexes = prev.reflexes
 	} else {
@@ -81,25 +91,37 @@ func (in *Inspector) Judge(prev *Judged, p *program.Program, now time.Time) *Jud
 	return j
 }
 
+// beside does one thing in the background while another is done; a panic of either is the caller's.
+func beside(other, this func()) {
+	failed := make(chan any, 1)
+	go func() {
+		defer func() { failed <- recover() }()
+		background.Do(other)
+	}()
+	defer func() {
+		if p := <-failed; p != nil {
+			panic(p)
+		}
+	}()
+	this()
+}
+
 // comparable reports whether only mappings, macros and what rests on nothing else have changed.
 func (j *Judged) comparable(p *program.Program) bool {
-	a, b := j.Program.Show, p.Show
-	return j.Program.Sheets == p.Sheets && slices.Equal(a.Pages(), b.Pages()) && slices.Equal(a.Controllers(), b.Controllers()) &&
-		slices.Equal(a.Profiles(), b.Profiles()) && slices.Equal(a.Devices(), b.Devices()) && *a.Settings() == *b.Settings() &&
-		slices.Equal(a.SafePictures(), b.SafePictures())
+	return j.Program.Sheets == p.Sheets && p.Show.Alike(j.Program.Show, show.KindPage, show.KindController, show.KindProfile, show.KindDevice, show.KindSettings, show.KindSafe)
 }
 
 func sameReflexes(a, b *program.Program) bool {
-	return slices.Equal(a.Show.Reflexes(), b.Show.Reflexes()) && maps.Equal(a.Macros, b.Macros)
+	return b.Show.Alike(a.Show, show.KindReflex) && maps.Equal(a.Macros, b.Macros)
 }
 
 // take takes over, or works out, what does not change while the rig does not.
 func (j *Judged) take(prev *Judged) {
 	if prev != nil {
-		j.known, j.layouts = prev.known, prev.layouts
+		j.known, j.layouts, j.inOrder = prev.known, prev.layouts, prev.inOrder
 		return
 	}
-	j.known, j.layouts = state(j.Program), map[string]layout{}
+	j.known, j.layouts, j.inOrder = state(j.Program), map[string]layout{}, j.Program.Show.Pages()
 	for _, c := range j.Program.Show.Controllers() {
 		sheet := j.Program.Sheets.Controller(c.Layout)
 		if sheet == nil {
@@ -128,7 +150,7 @@ func (j *Judged) judgeMacros(prev *Judged) {
 				continue
 			}
 		}
-		f := plan.NewFacts(context.Background(), j.Program, mac, j.known, func(string) string { return "" }, func(string, string) reading.Stats { return reading.Stats{} })
+		f := plan.Facts{Known: j.known, Program: j.Program, Macro: mac, Taken: func(string) string { return "" }, Stats: func(string, string) reading.Stats { return reading.Stats{} }}.Still()
 		j.macros[id] = foundMacro{mac, preflight.Macro(mac.Source, plan.Findings(f), func(string) string { return "" }, false)}
 	}
 }
@@ -156,7 +178,7 @@ func (j *Judged) gather() {
 			}
 			all = append(all, k.facts.Missing(func(id string) bool { return pictures == nil || pictures[id] })...)
 		}
-		if len(k.of.gone()) > 0 {
+		if k.gone {
 			j.gone = append(j.gone, k)
 		}
 	}
@@ -180,12 +202,7 @@ func (j *Judged) WithoutMacros() []preflight.Finding {
 
 // Devices gives what is known of the devices from the show alone.
 func (j *Judged) Devices() (out []preflight.Device) {
-	used := map[string]int{}
-	for _, k := range j.keys {
-		for id := range k.uses {
-			used[id]++
-		}
-	}
+	used := maps.Clone(j.used)
 	for _, m := range j.Program.Macros {
 		for _, id := range m.Devices {
 			used[id]++

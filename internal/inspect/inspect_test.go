@@ -14,6 +14,7 @@ import (
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/show"
+	"synaptor/internal/core/show/showtest"
 	"synaptor/internal/demo"
 	"synaptor/internal/program"
 	"synaptor/internal/sheet"
@@ -273,4 +274,18 @@ func anyEdit(rng *rand.Rand, d *show.Draft, s *show.Show) {
 		m.Guard = &show.Guard{Kind: "twice", Ms: 2000}
 	}
 	d.Put(m)
+}
+
+// TestAnyShowCanBeLookedThrough: whatever the form of a show allows, with nothing that fits together.
+func TestAnyShowCanBeLookedThrough(t *testing.T) {
+	for seed := range uint64(150) {
+		rng := rand.New(rand.NewPCG(seed, 7))
+		j := judge(t, showtest.Generate(rng))
+		for _, m := range j.Program.Show.Mappings() {
+			j.edit(func(d *show.Draft, _ *show.Show) { d.Delete(m.Ref()) })
+		}
+		if t.Failed() {
+			t.Fatalf("seed %d", seed)
+		}
+	}
 }

@@ -19,63 +19,64 @@ import (
 
 // key is a mapping that was looked through.
 type key struct {
-	of    mapping
+	of    *program.Mapping
 	facts preflight.Key
 	found []preflight.Finding
-	uses  map[string]bool // devices
-	safe  map[string]bool // the outputs that it makes safe; "" is all
-	looks string          // all that is seen of it; empty: that rests on what lives
-	does  string          // all that it does
-	turns bool            // it leads to another page
-}
-
-// mapping is a compiled mapping.
-type mapping struct{ *program.Mapping }
-
-// gone are the readings that say that something it was given is not there any more.
-func (m mapping) gone() (out []reading.Key) {
-	for _, r := range m.Responses {
-		if r.Bound != nil {
-			out = append(out, r.Bound.GoneKeys()...)
-		}
-	}
-	return out
+	uses  []string // devices
+	safe  []string // the outputs that it makes safe; "" is all
+	gone  bool     // what it was given may be gone
+	looks string   // all that is seen of it; empty: that rests on what lives
+	does  []string // all that it does
+	turns bool     // it leads to another page
 }
 
 // use notes that the mapping uses a device.
 func (k *key) use(device string) {
-	if device != program.SelfID {
-		k.uses[device] = true
+	if device != program.SelfID && !slices.Contains(k.uses, device) {
+		k.uses = append(k.uses, device)
 	}
 }
 
 // judgeKeys looks those mappings through that are not as they were, and gives the pages and standing places that this touches.
 func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
 	touched = map[string]bool{}
-	touch := func(k *key) {
+	touch := func(k *key, by int) {
 		for _, at := range k.facts.Placements {
 			for _, p := range pagesOf(j.Program.Show, at) {
 				touched[p.ID] = true
 			}
 		}
+		for _, id := range k.uses {
+			j.used[id] += by
+		}
 	}
+	j.used = map[string]int{}
+	if prev != nil {
+		j.used = maps.Clone(prev.used)
+	}
+	taken := 0
 	for id, m := range j.Program.Mappings {
 		if prev != nil {
-			if was := prev.keys[id]; was != nil && was.of.Mapping == m {
+			was := prev.keys[id]
+			if was != nil {
+				taken++
+			}
+			if was != nil && was.of == m {
 				j.keys[id] = was
 				continue
-			} else if was != nil {
-				touch(was)
+			}
+			if was != nil {
+				touch(was, -1)
 			}
 		}
 		k := j.judgeKey(m)
 		j.keys[id] = k
-		touch(k)
+		touch(k, 1)
 	}
-	if prev != nil && len(prev.keys) != len(j.keys) || prev != nil && len(touched) > 0 {
+	if prev != nil && taken < len(prev.keys) {
 		for id, was := range prev.keys {
 			if j.keys[id] == nil {
-				touch(was)
+				touch(was, -1)
 			}
 		}
 	}
@@ -95,14 +96,12 @@ func pagesOf(sh *show.Show, at show.Placement) []*show.Page {
 
 // judgeKey gathers what is known of a mapping, and looks it through.
 func (j *Judged) judgeKey(m *program.Mapping) *key {
-	k := &key{of: mapping{m}, uses: map[string]bool{}, safe: map[string]bool{}}
-	k.facts = preflight.Key{Mapping: m.Source, Called: called(j.Program, m, j.known), Face: j.face(m)}
-	var does []string
+	k := &key{of: m}
+	k.facts = preflight.Key{Mapping: m.Source, World: j.known, Mapped: m.Mapped, Face: j.face(m), Does: make([]preflight.Does, 0, len(m.Source.Responses))}
+	k.facts.Name, k.facts.Title = naming(j.Program, m)
 	for _, r := range m.Source.Responses {
 		k.facts.Does = append(k.facts.Does, j.does(k, m, r))
-		does = append(does, fmt.Sprint(r.Gesture, " ", r.Action.Device, " ", r.Action.Action, " ", r.Action.Params))
 	}
-	k.does = strings.Join(does, "; ")
 	k.facts.Lamps = j.lamps(m)
 	for _, at := range m.Source.Placements {
 		k.facts.Places = append(k.facts.Places, j.place(m, at)...)
@@ -114,7 +113,7 @@ func (j *Judged) judgeKey(m *program.Mapping) *key {
 
 // place is a control on which a mapping stands; nothing for a page that no controller of the desk has.
 func (j *Judged) place(m *program.Mapping, at show.Placement) []preflight.Place {
-	typ, where := "", "every page"
+	typ, where := "", ""
 	if at.Standing != nil {
 		typ = at.Standing.Layout
 	} else if p := j.Program.Show.Page(at.Page); p != nil {
@@ -125,27 +124,33 @@ func (j *Judged) place(m *program.Mapping, at show.Placement) []preflight.Place 
 		return nil
 	}
 	c, has := l.byID[at.Control]
-	return []preflight.Place{{At: at.Control + " on " + where, Control: c, Has: has, Timing: m.Timing(c.Kind)}}
+	return []preflight.Place{{Page: where, ID: at.Control, Control: c, Has: has, Timing: m.Timing(c.Kind)}}
 }
 
-// called is what a mapping is called in a sentence: its name, else what it does.
-func called(p *program.Program, m *program.Mapping, w device.Known) string {
+// naming gives what a mapping is called in a sentence: a name, else the title of what it does.
+func naming(p *program.Program, m *program.Mapping) (name string, title *expr.Template) {
 	if m == nil {
-		return "a key"
+		return "a key", nil
 	}
-	if m.Source.Name != "" {
-		return m.Source.Name
+	if m.Source.Name != "" || len(m.Source.Responses) == 0 {
+		return m.Source.Title(), nil
 	}
-	for _, r := range m.Source.Responses {
-		if mac := p.RunsMacro(m.Responses[r.Gesture]); mac != nil {
-			return mac.Source.Name
-		}
-		if b := m.Responses[r.Gesture].Bound; b != nil {
-			return b.Title.Text(w)
-		}
-		return strings.TrimPrefix(r.Action.DeviceName+": ", ": ") + r.Action.Action
+	first := &m.Source.Responses[0]
+	c := m.Responses[first.Gesture]
+	if mac := p.RunsMacro(c); mac != nil {
+		return mac.Source.Name, nil
 	}
-	return m.Source.Title()
+	if c.Bound != nil {
+		return "", c.Bound.Title
+	}
+	return strings.TrimPrefix(first.Action.DeviceName+": ", ": ") + first.Action.Action, nil
+}
+
+// called is what a mapping is called in a world.
+func called(p *program.Program, m *program.Mapping, w device.Known) string {
+	k := preflight.Key{World: w}
+	k.Name, k.Title = naming(p, m)
+	return k.Called()
 }
 
 // where tells on which control of which page a mapping stands, the first of several.
@@ -162,7 +167,7 @@ func where(sh *show.Show, m *show.Mapping) string {
 // does is what is known of a response.
 func (j *Judged) does(k *key, m *program.Mapping, r show.Response) preflight.Does {
 	p, c := j.Program, m.Responses[r.Gesture]
-	d := preflight.Does{Gesture: r.Gesture, Title: k.facts.Called, Problem: c.Problem}
+	d := preflight.Does{Gesture: r.Gesture, Problem: c.Problem}
 	k.use(c.Device)
 	if c.Bound == nil {
 		d.ID = problemID(p, r.Action)
@@ -175,10 +180,14 @@ func (j *Judged) does(k *key, m *program.Mapping, r show.Response) preflight.Doe
 	if model := dev.Type.Model(dev.Model, ""); model != nil && slices.Contains(model.Lacks, r.Action.Action) {
 		d.ID, d.Problem = "option-unsupported", unsupported(dev, model)
 	}
-	d.Title, d.Risky = c.Bound.Title.Text(j.known), c.Bound.Action.Risky
-	d.Picture = slices.ContainsFunc(c.Bound.Affects(), p.IsPicture)
-	d.Moves = !c.Bound.Absolute()
-	k.safe = j.makesSafe(k.safe, c)
+	d.Risky = c.Bound.Action.Risky
+	if d.Risky {
+		d.Title = c.Bound.Title.Text(j.known)
+	}
+	k.gone = k.gone || len(c.Bound.GoneKeys()) > 0
+	d.Picture = slices.ContainsFunc(c.Bound.Affects(), j.isPicture)
+	d.Moves = d.Picture && !c.Bound.Absolute()
+	j.makesSafe(k, c)
 	if c.Dial != nil {
 		dial := c.Dial
 		d.Dial = &preflight.Dial{Min: dial.Range.Min, Max: dial.Range.Max, Step: dial.Range.Step, Own: program.OwnStep(dev, c.Bound), Fast: dial.Range.Acceleration > 0, Steps: dial.Choice || dial.Relative}
@@ -191,8 +200,8 @@ func (j *Judged) does(k *key, m *program.Mapping, r show.Response) preflight.Doe
 			}
 			k.use(s.Device)
 			d.Risky = d.Risky || s.Bound.Action.Risky
-			d.Picture = d.Picture || slices.ContainsFunc(s.Bound.Affects(), p.IsPicture)
-			k.safe = j.makesSafe(k.safe, s)
+			d.Picture = d.Picture || slices.ContainsFunc(s.Bound.Affects(), j.isPicture)
+			j.makesSafe(k, s)
 		})
 	}
 	if id := r.Action.Params["page"]; c.Device == program.SelfID && id != "" && p.Show.Page(id) == nil {
@@ -224,22 +233,21 @@ func problemID(p *program.Program, c show.Call) string {
 }
 
 // makesSafe notes which outputs a response makes safe.
-func (j *Judged) makesSafe(safe map[string]bool, c *program.Response) map[string]bool {
+func (j *Judged) makesSafe(k *key, c *program.Response) {
 	if c.Device == program.SelfID {
 		switch c.Call.Action {
 		case "safe":
-			safe[""] = true
+			k.safe = append(k.safe, "")
 		case "safe-output":
-			safe[c.Bound.Params["output"]] = true
+			k.safe = append(k.safe, c.Bound.Params["output"])
 		}
-		return safe
+		return
 	}
 	for _, s := range j.Program.Safe {
 		if then := s.Source.Then; then.Device == c.Device && then.Action == c.Call.Action && maps.Equal(then.Params, c.Call.Params) {
-			safe[s.Source.ID] = true
+			k.safe = append(k.safe, s.Source.ID)
 		}
 	}
-	return safe
 }
 
 // lamps judges the lamps of a mapping. Only its own are: those of its action are the sheet's.
@@ -283,8 +291,10 @@ func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
 		if l.Label != nil {
 			label = l.Label
 		}
-		at := preflight.Look{State: state, Lamp: lamp, Background: first(l.Background, own.Background, face.Tint(m.Role)), Text: first(l.Text, own.Text, face.DefaultText),
-			Picture: first(l.Picture, own.Picture) != "" || own.Live != nil}
+		at := preflight.Look{State: state, Lamp: lamp, Picture: first(l.Picture, own.Picture) != "" || own.Live != nil}
+		if l.Background+own.Background+l.Text+own.Text != "" { // Synaptor's own colours can be read
+			at.Background, at.Text = first(l.Background, own.Background, face.Tint(m.Role)), first(l.Text, own.Text, face.DefaultText)
+		}
 		if label != nil && label.Constant() && !own.Hidden {
 			text := label.Text(expr.Nothing{})
 			if j.inspector.font.Fit(text, face.Room(own)).Cut {
@@ -379,4 +389,14 @@ func (j *Judged) Unsupported(w device.Known) (out []preflight.Finding) {
 		}
 	}
 	return out
+}
+
+// isPicture is whether a reading is what an output shows; it is remembered, since keys are much alike.
+func (j *Judged) isPicture(k reading.Key) bool {
+	is, known := j.shown[k]
+	if !known {
+		is = j.Program.IsPicture(k)
+		j.shown[k] = is
+	}
+	return is
 }

@@ -155,7 +155,7 @@ func (n *night) page(p *show.Page) {
 		k := n.keys[m.Source.ID]
 		if c.Pictures || c.Kind == "touch" {
 			if looks := n.looksNow(m); looks != "" && k.looks == "" {
-				alike = append(alike, preflight.Alike{Key: m.Source, Name: called(n.Program, m, n.w), Page: p.Name, Spot: c.ID, Looks: looks, Does: k.does})
+				alike = append(alike, preflight.Alike{Key: m.Source, Name: func() string { return called(n.Program, m, n.w) }, Page: p.Name, Spot: c.ID, Looks: looks})
 			}
 		}
 		if n.tried[k] {
@@ -323,7 +323,7 @@ func (j *Judged) beside(p *show.Page, used map[string]int) (out []preflight.Find
 		r.Free = free
 		out = append(out, r.Beside(counts, l.controls, func(control string) string {
 			c := l.byID[control]
-			return control + " (" + j.on(p, c).facts.Called + ")"
+			return control + " (" + j.on(p, c).facts.Called() + ")"
 		})...)
 	}
 	return out

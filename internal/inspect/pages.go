@@ -16,13 +16,14 @@ type page struct {
 	alike []preflight.Alike
 	touch []preflight.Risk // risky keys on controls that cannot be felt
 	felt  *preflight.FreeSpot
+	keys  reach.Keys
 	safe  map[string]bool // the outputs that a key of it makes safe; "" is all
 	found []preflight.Finding
 }
 
 // judgePages looks the pages through on which something has changed.
 func (j *Judged) judgePages(prev *Judged, touched map[string]bool) {
-	for _, p := range j.Program.Show.Pages() {
+	for _, p := range j.inOrder {
 		l, used := j.layouts[p.Layout]
 		switch {
 		case !used:
@@ -36,12 +37,19 @@ func (j *Judged) judgePages(prev *Judged, touched map[string]bool) {
 
 func (j *Judged) judgePage(p *show.Page, l layout) *page {
 	out := &page{safe: map[string]bool{}}
+	answers := j.Program.OnPage(p)
+	out.keys = reach.KeysOn(p, l.controls, func(_ *show.Page, control string) *show.Mapping {
+		if m := answers(control); m != nil {
+			return m.Source
+		}
+		return nil
+	})
 	on := map[string]preflight.Alike{}
 	for _, c := range l.controls {
 		if c.Zone != p.Zone {
 			continue
 		}
-		m := j.Program.On(p, c.ID)
+		m := answers(c.ID)
 		if m == nil {
 			if c.Kind != "touch" && out.felt == nil && slices.Contains(c.Gestures, input.Press) {
 				out.felt = &preflight.FreeSpot{Page: p.ID, Control: c.ID, Called: fmt.Sprintf("%s of %s (%s)", c.ID, p.Name, l.called)}
@@ -49,10 +57,10 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 			continue
 		}
 		k := j.keys[m.Source.ID]
-		for o, is := range k.safe {
-			out.safe[o] = is
+		for _, o := range k.safe {
+			out.safe[o] = true
 		}
-		a := preflight.Alike{Key: m.Source, Name: k.facts.Called, Page: p.Name, Spot: c.ID, Looks: k.looks, Does: k.does}
+		a := preflight.Alike{Key: m.Source, Name: k.facts.Called, Page: p.Name, Spot: c.ID, Looks: k.looks}
 		on[c.ID] = a
 		if c.Pictures || c.Kind == "touch" {
 			out.alike = append(out.alike, a)
@@ -74,7 +82,7 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 func (j *Judged) standing(p *show.Page) map[string]string {
 	out := map[string]string{}
 	for control, m := range j.Program.StandingOn(p) {
-		out[control] = j.keys[m].facts.Called
+		out[control] = j.keys[m].facts.Called()
 	}
 	return out
 }
@@ -142,18 +150,20 @@ func (j *Judged) reach(p *show.Profile) []reach.Map {
 			layouts = append(layouts, l.sheet)
 		}
 	}
-	return reach.Of(j.Program.Show, p.ID, layouts, func(p *show.Page, control string) *show.Mapping {
-		if m := j.Program.On(p, control); m != nil {
-			return m.Source
-		}
-		return nil
-	})
+	return reach.From(j.Program.Show, p.ID, layouts, func(p *show.Page, _ *device.ControllerSheet) reach.Keys { return j.pages[p.ID].keys })
 }
 
 // zoneOf is what is known of the pages of a zone.
 func (j *Judged) zoneOf(p *show.Profile, m reach.Map) preflight.Zone {
-	l := j.layouts[m.Layout]
-	return preflight.Zone{Map: m, Profile: p, Called: l.called, Free: func(page string) []string { return j.free(j.Program.Show.Page(page), l) }}
+	l, known := j.layouts[m.Layout], map[string][]string{}
+	return preflight.Zone{Map: m, Profile: p, Called: l.called, Free: func(page string) []string {
+		free, has := known[page]
+		if !has {
+			free = j.free(j.Program.Show.Page(page), l)
+			known[page] = free
+		}
+		return free
+	}}
 }
 
 // free lists the controls of a page that nothing is on and that can be pressed.

@@ -104,7 +104,9 @@ var spoiled = map[string]struct {
 	"no response":                     {altered("cut-a3", func(m *show.Mapping) { m.Responses = nil; m.Face.Label = "Later" }), "caution response-missing"},
 	"a lamp that is never lit":        {altered("cut-a1", func(m *show.Mapping) { m.Lamps = []show.Lamp{{When: "1 == 2", Role: "set"}} }), "caution lamp-never"},
 	"a lamp of a device that is gone": {altered("cut-a1", func(m *show.Mapping) { m.Lamps = []show.Lamp{{When: "reading('gone:x') == 1", Role: "set"}} }), "caution lamp-never"},
-	"a picture without a lamp":        {altered("cut-a1", func(m *show.Mapping) { m.Lamps = []show.Lamp{{When: "reading('sound-desk:channel/1/mute')", Role: "set"}} }), "note lamp-missing"},
+	"a picture without a lamp": {altered("cut-a1", func(m *show.Mapping) {
+		m.Lamps = []show.Lamp{{When: "reading('sound-desk:channel/1/mute')", Role: "set"}}
+	}), "note lamp-missing"},
 	"a gesture that cannot happen": {altered("faders-slider1", func(m *show.Mapping) {
 		m.Responses = append(m.Responses, show.Response{Gesture: input.Hold, Action: show.Call{Device: "synaptor", Action: "halt"}})
 	}), "caution gesture-missing"},

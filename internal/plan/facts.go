@@ -240,4 +240,10 @@ func (f Facts) CanSet(k reading.Key) bool {
 func (f Facts) Called(k reading.Key) string { return f.Program.Called(k, f) }
 
 // Findings looks the macro of the facts through, the worst first.
-func Findings(f Facts) []macro.Finding { return macro.Find(f.Program.Show, f.Macro.Source.ID, f, 0) }
+func Findings(f Facts) []macro.Finding {
+	tree := f.Macro.Tree
+	if tree == nil {
+		return macro.Find(f.Program.Show, f.Macro.Source.ID, f, 0) // that says why it has none
+	}
+	return macro.Look(tree, macro.Compile(tree, f), macro.Rehearse(tree, f, 0), f)
+}

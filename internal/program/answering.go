@@ -38,6 +38,18 @@ func (n *Program) On(page *show.Page, control string) *Mapping {
 	return n.Answering(page.Profile, page.Layout, page.Zone, control, []string{page.ID})
 }
 
+// OnPage is On for the controls of one page.
+func (n *Program) OnPage(p *show.Page) func(control string) *Mapping {
+	standing, own := n.standing[show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}], n.pages[p.ID]
+	return func(control string) *Mapping {
+		id, ok := input.Answers(control, standing, own)
+		if !ok {
+			return nil
+		}
+		return n.Mappings[id]
+	}
+}
+
 // AllOn gives the ids of the mappings that answer on a page, by control: its own
 // and those that stand.
 func (n *Program) AllOn(p *show.Page) map[string]string {

@@ -8,6 +8,7 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"time"
@@ -149,6 +150,29 @@ func inOwnFolder(hardware ...host.Folder) (a *app.App, end func(), err error) {
 		a.Close()
 		_ = os.RemoveAll(data) // it is for this measurement alone
 	}, nil
+}
+
+// demoInOwnFolder is inOwnFolder with the demo, whose devices have answered.
+func demoInOwnFolder() (a *app.App, end func(), err error) {
+	data, err := os.MkdirTemp("", "synaptor-bench")
+	if err != nil {
+		return nil, nil, err
+	}
+	if a, err = app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data, Demo: true}); err != nil {
+		return nil, nil, errors.Join(err, os.RemoveAll(data))
+	}
+	end = func() {
+		a.Close()
+		_ = os.RemoveAll(data) // it is for this measurement alone
+	}
+	for limit := time.Now().Add(20 * time.Second); time.Now().Before(limit); time.Sleep(10 * time.Millisecond) {
+		v := a.Mirror.Current()
+		if !slices.ContainsFunc(v.Program.Show.Devices(), func(d *show.Device) bool { return v.Away(d.ID) }) {
+			return a, end, nil
+		}
+	}
+	end()
+	return nil, nil, errors.New("the devices of the demo do not answer")
 }
 
 // synaptor runs Synaptor with a large show whose page in force has the program

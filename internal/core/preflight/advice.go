@@ -66,7 +66,7 @@ func Placement(z Zone, used []Used) (out []Advice) {
 			}
 		}
 		f := finder{subject: u.Key.Ref()}
-		g := f.add("placement", Note, u.Page.ID+" "+u.Control.ID, "%s was used %d times, %s away from %s. On %s there it would have saved %d presses.", u.Key.Called, u.Count, times(u.Presses), home, free[0], gain)
+		g := f.add("placement", Note, u.Page.ID+" "+u.Control.ID, "%s was used %d times, %s away from %s. On %s there it would have saved %d presses.", u.Key.Called(), u.Count, times(u.Presses), home, free[0], gain)
 		g.Sure, g.Fix = Measured, Risk{Key: u.Key, Control: u.Control, Page: u.Page}.moveTo(z.Home, free[0])
 		out = append(out, Advice{*g, gain, float64(presses+gain) / float64(total), float64(presses) / float64(total)})
 		free = free[1:]

@@ -1,8 +1,8 @@
 package preflight
 
 import (
-	"cmp"
 	"fmt"
+	"reflect"
 
 	"synaptor/internal/core/face"
 	"synaptor/internal/core/show"
@@ -32,13 +32,13 @@ func (l Face) find(f *finder, k Key) {
 	cut := false
 	for _, look := range l.Looks {
 		if ratio := face.Contrast(look.Background, look.Text); ratio > 0 && ratio < readable && !look.Picture {
-			f.add("face-contrast", Caution, look.State, "%s cannot be read well %s: its contrast is %.1f, and 3 is the least.", k.Called, look.State, ratio).Fix = k.readable(look)
+			f.add("face-contrast", Caution, look.State, "%s cannot be read well %s: its contrast is %.1f, and 3 is the least.", k.Called(), look.State, ratio).Fix = k.readable(look)
 		}
 		if look.Cut != "" && !cut {
 			cut = true // once is enough
-			g := f.add("face-cut", Note, look.State, "The label of %s does not fit: “%s” is shortened.", k.Called, look.Cut)
+			g := f.add("face-cut", Note, look.State, "The label of %s does not fit: “%s” is shortened.", k.Called(), look.Cut)
 			if k.Mapping.Face.Size > 0 {
-				g.Fix = k.fix("Let the label of "+k.Called+" fit by itself", func(m *show.Mapping) { m.Face.Size = 0 })
+				g.Fix = k.fix("Let the label of "+k.Called()+" fit by itself", func(m *show.Mapping) { m.Face.Size = 0 })
 			}
 		}
 	}
@@ -49,7 +49,7 @@ func (k Key) Missing(has func(picture string) bool) []Finding {
 	f := finder{subject: k.Ref()}
 	for _, where := range sortedKeys(k.Face.Pictures) {
 		if !has(k.Face.Pictures[where]) {
-			f.add("face-missing", Caution, where, "The picture of %s is not in the library any more.", k.Called).Fix = k.fix("Take a picture off "+k.Called, func(m *show.Mapping) {
+			f.add("face-missing", Caution, where, "The picture of %s is not in the library any more.", k.Called()).Fix = k.fix("Take a picture off "+k.Called(), func(m *show.Mapping) {
 				withoutPicture(m, where)
 			})
 		}
@@ -63,7 +63,7 @@ func (k Key) readable(look Look) *Fix {
 	if face.Contrast(look.Background, "#000000") > face.Contrast(look.Background, text) {
 		text = "#000000"
 	}
-	return k.fix("Make the label of "+k.Called+" readable", func(m *show.Mapping) {
+	return k.fix("Make the label of "+k.Called()+" readable", func(m *show.Mapping) {
 		if look.Lamp >= 0 && look.Lamp < len(m.Lamps) && (m.Lamps[look.Lamp].Background != "" || m.Lamps[look.Lamp].Text != "") {
 			m.Lamps[look.Lamp].Text = text
 			return
@@ -93,13 +93,15 @@ func withoutPicture(m *show.Mapping, where string) {
 
 // Alike is a key as it is told apart from those beside it.
 type Alike struct {
-	Key  *show.Mapping
-	Name string // what it is called
-	Page string // the page's name
-	Spot string // the control
-	// Looks is all that is seen of it; empty: that rests on what lives. Does is all that it does.
-	Looks, Does string
+	Key   *show.Mapping
+	Name  func() string // what it is called
+	Page  string        // the page's name
+	Spot  string        // the control
+	Looks string        // all that is seen of it; empty: that rests on what lives
 }
+
+// doesAs reports whether two keys do the same.
+func (a Alike) doesAs(o Alike) bool { return reflect.DeepEqual(a.Key.Responses, o.Key.Responses) }
 
 // Alikes finds the keys of one page that look the same and do something else.
 func Alikes(page []Alike) (out []Finding) {
@@ -113,9 +115,9 @@ func Alikes(page []Alike) (out []Finding) {
 			first[a.Looks] = a
 			continue
 		}
-		if o.Does != a.Does && o.Key.ID != a.Key.ID {
+		if !o.doesAs(a) && o.Key.ID != a.Key.ID {
 			f := finder{subject: a.Key.Ref()}
-			f.add("face-alike", Caution, a.Page+" "+a.Spot, "%s and %s of %s look the same, and do not do the same: %s, and %s.", o.Spot, a.Spot, a.Page, o.Name, cmp.Or(a.Name, a.Does))
+			f.add("face-alike", Caution, a.Page+" "+a.Spot, "%s and %s of %s look the same, and do not do the same: %s, and %s.", o.Spot, a.Spot, a.Page, o.Name(), a.Name())
 			out = append(out, f.out...)
 		}
 	}
@@ -134,9 +136,9 @@ func AlikeElsewhere(pages [][]Alike) (out []Finding) {
 			case a.Looks == "":
 			case !has:
 				first[at] = a
-			case o.Does != a.Does && o.Key.ID != a.Key.ID:
+			case !o.doesAs(a) && o.Key.ID != a.Key.ID:
 				f := finder{subject: a.Key.Ref()}
-				f.add("face-alike", Caution, a.Page+" "+a.Spot, "%s looks the same on %s and on %s, and does not do the same: %s, and %s.", a.Spot, o.Page, a.Page, o.Name, cmp.Or(a.Name, a.Does))
+				f.add("face-alike", Caution, a.Page+" "+a.Spot, "%s looks the same on %s and on %s, and does not do the same: %s, and %s.", a.Spot, o.Page, a.Page, o.Name(), a.Name())
 				out = append(out, f.out...)
 			}
 		}

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/show"
 )
@@ -13,11 +14,22 @@ import (
 // Key is a mapping as far as findings rest on it.
 type Key struct {
 	*show.Mapping
-	Called string // what it is called: its name, else what it does
-	Does   []Does // one for each of its responses
-	Lamps  []Lamp // those that it shows, in their order
+	Name   string         // what it is called; empty: Title says it
+	Title  *expr.Template // of what it does
+	World  expr.World     // in which Title is said
+	Mapped input.Mapped   // its gestures
+	Does   []Does         // one for each of its responses
+	Lamps  []Lamp         // those that it shows, in their order
 	Places []Place
 	Face   Face
+}
+
+// Called is what a key is called in a sentence: its name, else what it does.
+func (k Key) Called() string {
+	if k.Name != "" || k.Title == nil {
+		return k.Name
+	}
+	return k.Title.Text(k.World)
 }
 
 // Does is what a gesture of a key starts.
@@ -49,10 +61,19 @@ type Lamp struct {
 
 // Place is a control on which a key stands.
 type Place struct {
-	At      string // how it is told: a1 on Cut
+	Page    string // its name; empty: it stands on every page
+	ID      string // of the control
 	Control device.Control
 	Has     bool // the layout has such a control
 	Timing  input.Timing
+}
+
+// At is how a place is told: a1 on Cut.
+func (p Place) At() string {
+	if p.Page == "" {
+		return p.ID + " on every page"
+	}
+	return p.ID + " on " + p.Page
 }
 
 // A turn of a dial has about so many detents, and nobody turns further than that for what is wanted.
@@ -66,20 +87,20 @@ const (
 func (k Key) Find() []Finding {
 	f := finder{subject: k.Ref()}
 	if len(k.Does) == 0 {
-		f.add("response-missing", Caution, "", "%s has a face and nothing behind it.", k.Called).Fix = k.fix("Take "+k.Called+" away", nil)
+		f.add("response-missing", Caution, "", "%s has a face and nothing behind it.", k.Called()).Fix = k.fix("Take "+k.Called()+" away", nil)
 	}
 	for i, d := range k.Does {
 		k.does(&f, i, d)
 	}
 	for i, l := range k.Lamps {
 		if l.Never != "" {
-			f.add("lamp-never", Caution, lampAt(i), "Lamp %d of %s can never light: %s", i+1, k.Called, l.Never).Fix = k.withoutLamp(i)
+			f.add("lamp-never", Caution, lampAt(i), "Lamp %d of %s can never light: %s", i+1, k.Called(), l.Never).Fix = k.withoutLamp(i)
 		}
 	}
 	if i := slices.IndexFunc(k.Does, func(d Does) bool { return d.Picture && !d.Moves && !d.Macro && d.Problem == "" && d.Dial == nil }); i >= 0 && !slices.ContainsFunc(k.Lamps, func(l Lamp) bool { return l.Tells }) {
-		g := f.add("lamp-missing", Note, "", "%s changes what everybody sees, and no lamp tells whether it did.", k.Called)
+		g := f.add("lamp-missing", Note, "", "%s changes what everybody sees, and no lamp tells whether it did.", k.Called())
 		if k.Mapping.Lamps != nil {
-			g.Fix = k.fix("Give "+k.Called+" the lamps of its action", func(m *show.Mapping) { m.Lamps = nil })
+			g.Fix = k.fix("Give "+k.Called()+" the lamps of its action", func(m *show.Mapping) { m.Lamps = nil })
 		}
 	}
 	k.placed(&f)
@@ -92,7 +113,7 @@ func lampAt(i int) string { return "lamp " + string(rune('1'+i)) }
 // does finds what is wrong with one response.
 func (k Key) does(f *finder, i int, d Does) {
 	if d.Problem != "" {
-		f.add(d.ID, Stops, d.Gesture, "%s: %s", k.Called, sentence(d.Problem)).Fix = k.without(d.Gesture)
+		f.add(d.ID, Stops, d.Gesture, "%s: %s", k.Called(), sentence(d.Problem)).Fix = k.without(d.Gesture)
 		if d.ID == "option-unsupported" {
 			f.out[len(f.out)-1].Severity = Caution
 		}
@@ -107,7 +128,7 @@ func (k Key) does(f *finder, i int, d Does) {
 	}
 	steps := span / d.Dial.Step
 	use := func(step float64) *Fix {
-		return k.fix("Turn "+k.Called+" by the device's own steps", func(m *show.Mapping) {
+		return k.fix("Turn "+k.Called()+" by the device's own steps", func(m *show.Mapping) {
 			own := *m.Responses[i].Dial
 			own.Step = step
 			m.Responses[i].Dial = &own
@@ -115,12 +136,12 @@ func (k Key) does(f *finder, i int, d Does) {
 	}
 	switch {
 	case steps > detents*manyTurns && !d.Dial.Fast:
-		g := f.add("dial-endless", Note, d.Gesture, "%s takes %.0f turns from one end to the other.", k.Called, steps/detents)
+		g := f.add("dial-endless", Note, d.Gesture, "%s takes %.0f turns from one end to the other.", k.Called(), steps/detents)
 		if d.Dial.Own > d.Dial.Step && k.Responses[i].Dial != nil {
 			g.Fix = use(0)
 		}
 	case d.Dial.Step > d.Dial.Own && steps < fewSteps:
-		g := f.add("dial-coarse", Note, d.Gesture, "One step of %s is %g, and the device takes steps of %g: what is between them cannot be reached.", k.Called, d.Dial.Step, d.Dial.Own)
+		g := f.add("dial-coarse", Note, d.Gesture, "One step of %s is %g, and the device takes steps of %g: what is between them cannot be reached.", k.Called(), d.Dial.Step, d.Dial.Own)
 		if k.Responses[i].Dial != nil {
 			g.Fix = use(0)
 		}
@@ -132,36 +153,28 @@ const slow = 200 * time.Millisecond
 
 // placed finds what the controls on which it stands make of it.
 func (k Key) placed(f *finder) {
-	told := map[string]bool{}
+	slowTold := false
 	for _, p := range k.Places {
 		if !p.Has {
-			f.add("control-missing", Caution, p.At, "%s stands on %s, which the layout does not have.", k.Called, p.At)
+			f.add("control-missing", Caution, p.At(), "%s stands on %s, which the layout does not have.", k.Called(), p.At())
 			continue
 		}
 		for _, g := range p.Control.Unable(k.Gestures()) {
-			f.add("gesture-missing", Caution, p.At+" "+g, "%s of %s cannot happen: %s is a %s.", Spoken(g), k.Called, p.At, p.Control.Kind).Fix = k.without(g)
+			f.add("gesture-missing", Caution, p.At()+" "+g, "%s of %s cannot happen: %s is a %s.", Spoken(g), k.Called(), p.At(), p.Control.Kind).Fix = k.without(g)
 		}
-		wait, release := input.Mapped(gestures(k.Does)).AddedDelay(input.Press, p.Timing)
-		if k.Response(input.Press) == nil || told["slow"] || !slices.ContainsFunc(k.Does, func(d Does) bool { return d.Gesture == input.Press && d.Picture }) {
+		wait, release := k.Mapped.AddedDelay(input.Press, p.Timing)
+		if k.Response(input.Press) == nil || slowTold || !slices.ContainsFunc(k.Does, func(d Does) bool { return d.Gesture == input.Press && d.Picture }) {
 			continue
 		}
 		switch {
 		case wait >= slow:
-			told["slow"] = true
-			f.add("gesture-slow", Note, "", "A press of %s waits %d ms, to see whether a second one follows.", k.Called, wait.Milliseconds())
+			slowTold = true
+			f.add("gesture-slow", Note, "", "A press of %s waits %d ms, to see whether a second one follows.", k.Called(), wait.Milliseconds())
 		case release && k.Response(input.Hold) != nil:
-			told["slow"] = true
-			f.add("gesture-slow", Note, "", "A press of %s waits until it is let go, to see whether it is held.", k.Called)
+			slowTold = true
+			f.add("gesture-slow", Note, "", "A press of %s waits until it is let go, to see whether it is held.", k.Called())
 		}
 	}
-}
-
-func gestures(all []Does) map[string]bool {
-	out := map[string]bool{}
-	for _, d := range all {
-		out[d.Gesture] = true
-	}
-	return out
 }
 
 // Spoken is a gesture as a sentence begins with it.
@@ -192,9 +205,9 @@ func (k Key) fix(title string, change func(*show.Mapping)) *Fix {
 // without takes the response to a gesture away, and the mapping with its last one.
 func (k Key) without(gesture string) *Fix {
 	if len(k.Responses) == 1 {
-		return k.fix("Take "+k.Called+" away", nil)
+		return k.fix("Take "+k.Called()+" away", nil)
 	}
-	return k.fix("Take the "+strings.ToLower(strings.TrimPrefix(Spoken(gesture), "A "))+" off "+k.Called, func(m *show.Mapping) {
+	return k.fix("Take the "+strings.ToLower(strings.TrimPrefix(Spoken(gesture), "A "))+" off "+k.Called(), func(m *show.Mapping) {
 		m.Responses = slices.DeleteFunc(m.Responses, func(r show.Response) bool { return r.Gesture == gesture })
 	})
 }
@@ -204,7 +217,7 @@ func (k Key) withoutLamp(i int) *Fix {
 	if k.Mapping.Lamps == nil || i >= len(k.Mapping.Lamps) {
 		return nil
 	}
-	return k.fix("Take a lamp off "+k.Called, func(m *show.Mapping) { m.Lamps = slices.Delete(m.Lamps, i, i+1) })
+	return k.fix("Take a lamp off "+k.Called(), func(m *show.Mapping) { m.Lamps = slices.Delete(m.Lamps, i, i+1) })
 }
 
 // Gone says that what a gesture of a key is about is not there any more.
@@ -218,7 +231,7 @@ func (k Key) Gone(gesture, title string) Finding {
 // Unsupported says that a device has turned out not to do what a gesture of a key asks of it.
 func (k Key) Unsupported(gesture, why string) Finding {
 	f := finder{subject: k.Ref()}
-	g := f.add("option-unsupported", Caution, gesture, "%s: %s", k.Called, why)
+	g := f.add("option-unsupported", Caution, gesture, "%s: %s", k.Called(), why)
 	g.Sure, g.Fix = Measured, k.without(gesture)
 	return *g
 }

@@ -65,7 +65,7 @@ func Covered(page *show.Page, keys map[string]Alike, standing map[string]string)
 			continue
 		}
 		f := finder{subject: k.Key.Ref()}
-		f.add("standing-covered", Note, page.ID+" "+control, "On %s, %s covers %s, which stands on every other page.", page.Name, k.Name, was)
+		f.add("standing-covered", Note, page.ID+" "+control, "On %s, %s covers %s, which stands on every other page.", page.Name, k.Name(), was)
 		out = append(out, f.out...)
 	}
 	return out

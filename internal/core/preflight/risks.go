@@ -35,14 +35,14 @@ func (k Key) Risks() []Finding {
 		return nil
 	}
 	f := finder{subject: k.Ref()}
-	fix := k.fix("Have "+k.Called+" held before it fires", func(m *show.Mapping) { m.Guard = &show.Guard{Kind: input.GuardHold, Ms: guardMs} })
+	fix := k.fix("Have "+k.Called()+" held before it fires", func(m *show.Mapping) { m.Guard = &show.Guard{Kind: input.GuardHold, Ms: guardMs} })
 	f.add("risk-unguarded", Caution, "", "%s happens at the first touch of %s, with nothing in between.", what, strings.Join(places(k.Places), " and ")).Fix = fix
 	return f.out
 }
 
 func places(all []Place) (out []string) {
 	for _, p := range all {
-		out = append(out, p.At)
+		out = append(out, p.At())
 	}
 	return out
 }
@@ -72,7 +72,7 @@ func (r Risk) OnTouch() []Finding {
 		return nil
 	}
 	f := finder{subject: r.Key.Ref()}
-	g := f.add("risk-on-touch", Note, r.Control.ID, "%s is on %s, which cannot be felt, while %s is free.", r.Key.Called, r.Control.ID, r.Felt.Called)
+	g := f.add("risk-on-touch", Note, r.Control.ID, "%s is on %s, which cannot be felt, while %s is free.", r.Key.Called(), r.Control.ID, r.Felt.Called)
 	g.Sure = Guessed
 	if r.Page != nil {
 		g.Fix = r.moveTo(r.Felt.Page, r.Felt.Control)
@@ -91,7 +91,7 @@ func (r Risk) move(to string) *Fix {
 // moveTo puts the key on a control of a page.
 func (r Risk) moveTo(onto, to string) *Fix {
 	page, from, id := r.Page.ID, r.Control.ID, r.Key.ID
-	return &Fix{"Move " + r.Key.Called + " from " + from + " to " + to, func(d *show.Draft, _ func() string) error {
+	return &Fix{"Move " + r.Key.Called() + " from " + from + " to " + to, func(d *show.Draft, _ func() string) error {
 		m := d.Mapping(id)
 		if m == nil || m.PlacementOn(page, from) < 0 || d.Page(onto) == nil || d.MappingAt(onto, to) != nil {
 			return ErrChanged
@@ -120,7 +120,7 @@ func (r Risk) Beside(used map[string]int, controls []device.Control, called func
 		return nil
 	}
 	f := finder{subject: r.Key.Ref()}
-	g := f.add("risk-neighbour", Caution, r.Control.ID, "%s on %s is beside %s, which was used %d times.", r.Key.Called, r.Control.ID, called(at), often)
+	g := f.add("risk-neighbour", Caution, r.Control.ID, "%s on %s is beside %s, which was used %d times.", r.Key.Called(), r.Control.ID, called(at), often)
 	g.Sure = Measured
 	for _, free := range r.Free {
 		i := slices.IndexFunc(controls, func(c device.Control) bool { return c.ID == free })

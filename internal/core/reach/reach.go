@@ -55,9 +55,48 @@ type Edge struct {
 // Answers tells which mapping answers on a control of a page, or nil.
 type Answers func(page *show.Page, control string) *show.Mapping
 
+// Keys are what is on a page: how many controls do something, and what of that may lead elsewhere.
+type Keys struct {
+	Used, Free int
+	leads      []lead
+}
+
+// lead is a gesture that changes pages.
+type lead struct {
+	control  string
+	response show.Response
+	stands   bool
+}
+
+// KeysOn finds what is on a page, of the controls of its layout.
+func KeysOn(p *show.Page, controls []device.Control, answers Answers) (out Keys) {
+	for _, c := range controls {
+		if c.Zone != p.Zone {
+			continue
+		}
+		m := answers(p, c.ID)
+		if m == nil {
+			out.Free++
+			continue
+		}
+		out.Used++
+		for _, r := range m.Responses {
+			if r.Action.Device == Self && slices.Contains(c.Gestures, r.Gesture) {
+				out.leads = append(out.leads, lead{c.ID, r, m.Stands()})
+			}
+		}
+	}
+	return out
+}
+
 // Of draws the page graphs of a profile, one for each zone of the layouts given,
 // that has pages. Keys of one zone may lead to pages of another.
 func Of(s *show.Show, profile string, layouts []*device.ControllerSheet, answers Answers) []Map {
+	return From(s, profile, layouts, func(p *show.Page, l *device.ControllerSheet) Keys { return KeysOn(p, l.Controls(), answers) })
+}
+
+// From is Of for those who know what is on the pages.
+func From(s *show.Show, profile string, layouts []*device.ControllerSheet, keys func(*show.Page, *device.ControllerSheet) Keys) []Map {
 	var maps []Map
 	g := graph{to: map[string][]string{}, back: map[string][]string{}, home: map[string]string{}, order: map[string][]string{}}
 	for _, l := range layouts {
@@ -71,8 +110,9 @@ func Of(s *show.Show, profile string, layouts []*device.ControllerSheet, answers
 				g.home[p.ID] = m.Home
 				m.Pages = append(m.Pages, Page{ID: p.ID, Name: p.Name})
 			}
+			order := ids(m.Pages)
 			for _, p := range pages {
-				g.order[p.ID] = ids(m.Pages)
+				g.order[p.ID] = order
 			}
 			maps = append(maps, m)
 		}
@@ -81,7 +121,8 @@ func Of(s *show.Show, profile string, layouts []*device.ControllerSheet, answers
 		m := &maps[i]
 		l := layouts[slices.IndexFunc(layouts, func(l *device.ControllerSheet) bool { return l.Type == m.Layout })]
 		for j := range m.Pages {
-			g.page(s.Page(m.Pages[j].ID), &m.Pages[j], l, answers)
+			p := s.Page(m.Pages[j].ID)
+			g.page(p, &m.Pages[j], keys(p, l))
 			m.Controls += m.Pages[j].Used + m.Pages[j].Free
 			m.Used += m.Pages[j].Used
 			m.Free += m.Pages[j].Free
@@ -122,35 +163,25 @@ type graph struct {
 	order map[string][]string // the pages of each page's zone
 }
 
-// page finds what is on a page and where it leads.
-func (g *graph) page(p *show.Page, out *Page, l *device.ControllerSheet, answers Answers) {
-	out.Edges = []Edge{}
-	for _, c := range l.Controls() {
-		if c.Zone != p.Zone {
+// page takes in what is on a page and finds where it leads.
+func (g *graph) page(p *show.Page, out *Page, keys Keys) {
+	out.Edges, out.Used, out.Free = []Edge{}, keys.Used, keys.Free
+	for _, k := range keys.leads {
+		a := k.response.Action
+		to, leads := g.target(p.ID, a)
+		if !leads {
 			continue
 		}
-		m := answers(p, c.ID)
-		if m == nil {
-			out.Free++
-			continue
+		out.Edges = append(out.Edges, Edge{Control: k.control, Gesture: k.response.Gesture, To: to, Kind: a.Action, Standing: k.stands})
+		switch {
+		case to != "":
+			g.to[p.ID] = append(g.to[p.ID], to)
+		default:
+			g.back[p.ID] = append(g.back[p.ID], k.control)
 		}
-		out.Used++
-		for _, r := range m.Responses {
-			to, leads := g.target(p.ID, r.Action)
-			if !leads || !slices.Contains(c.Gestures, r.Gesture) {
-				continue
-			}
-			out.Edges = append(out.Edges, Edge{Control: c.ID, Gesture: r.Gesture, To: to, Kind: r.Action.Action, Standing: m.Stands()})
-			switch {
-			case to != "":
-				g.to[p.ID] = append(g.to[p.ID], to)
-			default:
-				g.back[p.ID] = append(g.back[p.ID], c.ID)
-			}
-			if r.Action.Action == "page-held" {
-				// Letting go leads back.
-				g.to[to] = append(g.to[to], p.ID)
-			}
+		if a.Action == "page-held" {
+			// Letting go leads back.
+			g.to[to] = append(g.to[to], p.ID)
 		}
 	}
 }

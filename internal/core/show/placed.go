@@ -127,6 +127,16 @@ func (s *Show) SamePages(o *Show) bool {
 	return true
 }
 
+// Alike reports whether two shows have the very same things of some kinds: of what an edit did not touch, they have.
+func (s *Show) Alike(o *Show, kinds ...Kind) bool {
+	for _, k := range kinds {
+		if !maps.Equal(s.entities[k], o.entities[k]) {
+			return false
+		}
+	}
+	return true
+}
+
 // EachMapping calls f for every mapping, in no order.
 func (s *Show) EachMapping(f func(*Mapping)) {
 	for _, e := range s.entities[KindMapping] {
