@@ -153,12 +153,33 @@ var spoiled = map[string]struct {
 		c.Aliases = []string{"thumb-pad"}
 		d.Put(&c)
 	}, "caution input-taken-twice"},
-	"a binding to nothing":       {func(d *show.Draft, s *show.Show) { l := link("l1", "treadle", press("KeyA", "z9")); d.Put(&l) }, "caution binding-gone"},
-	"a toggle in a macro":        {steps(do("sound-desk", "mute-toggle", map[string]string{"channel": "1"})), "caution toggle-in-macro"},
-	"a macro in a circle":        {steps(show.Step{Kind: macro.Run, Run: "spoiled"}), "stops macro-cycle"},
-	"a macro with nothing in it": {steps(), "caution macro-empty"},
-	"a picture that nobody sees": {steps(do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": "2"}), show.Step{Kind: macro.Wait, Ms: 100}, do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": "3"})), "caution overwritten-before-seen"},
-	"a step that cannot be sent": {steps(do("gone", "fly", nil)), "stops step-unsent"},
+	"a binding to nothing":         {func(d *show.Draft, s *show.Show) { l := link("l1", "treadle", press("KeyA", "z9")); d.Put(&l) }, "caution binding-gone"},
+	"a toggle in a macro":          {steps(do("sound-desk", "mute-toggle", map[string]string{"channel": "1"})), "caution toggle-in-macro"},
+	"a macro in a circle":          {steps(show.Step{Kind: macro.Run, Run: "spoiled"}), "stops macro-cycle"},
+	"a macro with nothing in it":   {steps(), "caution macro-empty"},
+	"a picture that nobody sees":   {steps(do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": "2"}), show.Step{Kind: macro.Wait, Ms: 100}, do("dome-switcher", "put-on-program", map[string]string{"mix": "1", "input": "3"})), "caution overwritten-before-seen"},
+	"a step that cannot be sent":   {steps(do("gone", "fly", nil)), "stops step-unsent"},
+	"a branch that is never taken": {steps(show.Step{Kind: macro.If}, show.Step{Kind: macro.Branch, Parent: "spoiled-a"}, show.Step{Kind: macro.Branch, Parent: "spoiled-a"}), "caution branch-never"},
+	"neighbours that land apart": {func(d *show.Draft, s *show.Show) {
+		with("sound-desk", func(d *show.Device) { d.LatencyMs = 300 })(d, s)
+		steps(do("sound-desk", "mute", map[string]string{"channel": "1"}), do("dome-switcher", "keyer-on", map[string]string{"keyer": "1"}))(d, s)
+	}, "caution lands-apart"},
+	"a transition that is cut short": {steps(do("dome-camera", "goto", map[string]string{"preset": "1"}), show.Step{Kind: macro.Wait, Ms: 200}, do("dome-camera", "goto", map[string]string{"preset": "2"})), "caution wait-shorter-than-transition"},
+	"a reflex that never fires":      {reflexes(show.Reflex{ID: "never", Name: "Never", On: show.On{Kind: reflex.OnSignal, Signal: "x"}, When: "1 == 2", Then: show.Call{Device: "synaptor", Action: "halt"}}), "caution never-fires"},
+	"two reflexes of one event": {reflexes(
+		show.Reflex{ID: "one", Name: "One", On: show.On{Kind: reflex.OnSignal, Signal: "x"}, Then: show.Call{Device: "sound-desk", Action: "mute", Params: map[string]string{"channel": "1"}}},
+		show.Reflex{ID: "two", Name: "Two", Position: 1, On: show.On{Kind: reflex.OnSignal, Signal: "x"}, Then: show.Call{Device: "sound-desk", Action: "open", Params: map[string]string{"channel": "1"}}}), "caution collides"},
+	"a time that is not every day": {reflexes(show.Reflex{ID: "early", Name: "Early", On: show.On{Kind: reflex.OnSchedule, Schedule: reflex.Schedule{At: "02:30"}}, Then: show.Call{Device: "synaptor", Action: "halt"}}), "note schedule-unclear"},
+	"a pedal that is bound to a dial": {func(d *show.Draft, s *show.Show) {
+		l := link("l1", "scope-console", show.Binding{Source: "KeyA", Control: "dial1", As: show.AsSlider})
+		d.Put(&l)
+	}, "caution binding-unfit"},
+	"hardware with nothing bound": {func(d *show.Draft, s *show.Show) { l := link("l1", "treadle"); d.Put(&l) }, "caution link-empty"},
+	"hardware that is switched off": {func(d *show.Draft, s *show.Show) {
+		l := link("l1", "treadle", press("KeyA", "pedal1"))
+		l.Off = true
+		d.Put(&l)
+	}, "note link-off"},
 	"two reflexes in a circle": {reflexes(
 		show.Reflex{ID: "ping", Name: "Ping", On: show.On{Kind: reflex.OnReading, Device: "dome-switcher", Path: "mix/1/program", Edge: "changes"}, Then: show.Call{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "2", "input": "3"}}},
 		show.Reflex{ID: "pong", Name: "Pong", On: show.On{Kind: reflex.OnReading, Device: "dome-switcher", Path: "mix/2/program", Edge: "changes"}, Then: show.Call{Device: "dome-switcher", Action: "put-on-program", Params: map[string]string{"mix": "1", "input": "4"}}}), "caution reflex-loop"},

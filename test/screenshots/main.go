@@ -55,7 +55,7 @@ func run(folder string) error {
 	}
 	defer p.Close()
 	s := shots{p, folder}
-	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.reflexes(a), s.journal(), s.panel(), s.people())
+	return errors.Join(s.patch(), s.face(), s.find(), s.bench(), s.others(), s.rig(), s.hardware(a), s.away(a), s.macros(), s.reflexes(a), s.preflight(), s.journal(), s.panel(), s.people())
 }
 
 type shots struct {
@@ -194,7 +194,7 @@ func (s shots) rig() error {
 		s.click(`[data-device="dome-camera"] .name`), s.click(`[data-part="try"]`), s.click(`[data-action="brightness"]`),
 		s.click(`aside form button[type="submit"]`), s.see("[data-outcome]"), s.click(`[data-part="link"]`), s.click(`[data-device="stream-pc"] .name`),
 		s.see("#enter-again"), s.shot("rig"), func() error { return s.Press("Escape", 0) }, s.click("#all-readings"), s.see("#search-readings"),
-		func() error { return s.Fill("#search-readings", "level") }, func() error { return s.Press("Escape", 0) }, s.look())
+		func() error { return s.Fill("#search-readings", "level") }, func() error { return s.Press("Escape", 0) })
 }
 
 // hardware learns a pad of the fader row by touching it.
@@ -211,16 +211,10 @@ func (s shots) hardware(a *app.App) error {
 		s.click("#end-lesson"), s.click("#undo"))
 }
 
-// look asks at the address of the intercom what answers there.
-func (s shots) look() func() error {
-	return func() error {
-		port, err := browser.Eval[string](s.Page, `document.querySelector('[data-device="talkback"] td:nth-child(2)').textContent.split(":")[1]`)
-		if err != nil {
-			return err
-		}
-		return steps(s.click("#look"), func() error { return s.Fill("#look-host", "127.0.0.1") }, func() error { return s.Fill("#look-port", port) },
-			s.click(`aside form button[type="submit"]`), s.see("[data-found]"), s.shot("rig-look"))
-	}
+// preflight makes the roll call, rehearses the night and previews a fix.
+func (s shots) preflight() error {
+	return steps(s.goTo("/preflight"), s.see(`[data-finding="risk-unguarded"]`), s.click("#call"), s.see("[data-rolled]"), s.click("#rehearse-night"), s.see("#night"),
+		s.click(`[data-finding="risk-unguarded"] .fix`), s.see(".apply"), s.shot("preflight"), s.goTo("/patch"), s.see(`[data-control="b1"]`))
 }
 
 // away cuts the cable, presses, and looks.
