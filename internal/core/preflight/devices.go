@@ -79,7 +79,11 @@ func Links(all []Device) (out []Finding) {
 			severity = Stops
 		}
 		if d.Down != "" {
-			f.add("device-offline", severity, "", "%s is away: %s", d.Name, sentence(d.Down))
+			text := sentence(d.Down)
+			if !strings.HasPrefix(text, d.Name) {
+				text = d.Name + " is away: " + text
+			}
+			f.add("device-offline", severity, "", "%s", text)
 		}
 		if d.Down == "" && d.Mute != "" {
 			f.add("device-unanswered", Caution, d.Mute, "%s is connected and has not said %s.", d.Name, d.Mute)

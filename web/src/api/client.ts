@@ -62,7 +62,6 @@ export type DeviceEvent = Schemas["DeviceEvent"];
 export type DeviceFields = Schemas["DeviceFields"];
 export type Tested = Schemas["Tested"];
 export type Found = Schemas["Found"];
-export type Roll = Schemas["Roll"];
 export type WireLine = Schemas["WireLine"];
 export type EditRow = Schemas["EditRow"];
 export type MacroRow = Schemas["MacroRow"];

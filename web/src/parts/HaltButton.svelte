@@ -26,6 +26,7 @@
     color: var(--faint);
     font: inherit;
     min-width: min(92px, 11vw);
+    flex: none;
     padding: 0 0.8rem;
     white-space: nowrap;
     line-height: 1.15;

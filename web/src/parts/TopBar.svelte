@@ -164,10 +164,24 @@
     cursor: default;
   }
   /* With large text, what is not a view gives way. */
-  @media (max-width: 1100px) {
+  .what {
+    max-width: 15rem;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  @media (max-width: 1400px) {
     #bench span {
       display: none;
     }
+    nav a {
+      padding: 0 0.8rem;
+    }
+    .what {
+      max-width: 7rem;
+    }
+  }
+  @media (max-width: 1100px) {
     nav a,
     button {
       padding: 0 0.6rem;
@@ -191,11 +205,5 @@
     button {
       padding: 0 0.3rem;
     }
-  }
-  .what {
-    max-width: 15rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
 </style>

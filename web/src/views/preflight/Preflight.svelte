@@ -6,7 +6,7 @@
   import { feed } from "../../live/feed.svelte";
   import { single } from "../../live/keys.svelte";
   import { route } from "../../live/route.svelte";
-  import { said } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
   import { ago, clock } from "../../live/words.svelte";
   import FindingRow from "./FindingRow.svelte";
   import Night from "./Night.svelte";
@@ -49,6 +49,7 @@
       { id: "accepted", title: "Accepted", list: accepted },
     ].filter((g) => g.list.length > 0),
   );
+  const empty = $derived(!!show.doc && show.doc.devices.length + show.doc.controllers.length === 0);
   const verdicts = { ready: "Ready", "ready-but": "Ready, but", "not-ready": "Not ready" } as const;
   const things = (n: number, one: string, many: string) => (n === 1 ? `one thing ${one}` : `${n} things ${many}`);
   const because = $derived.by(() => {
@@ -96,8 +97,12 @@
   <div class="found" role="presentation" bind:this={root} {onkeydown}>
     {#if doc}
       <header data-verdict={doc.verdict}>
-        <h1>{verdicts[doc.verdict]}</h1>
-        <p>{because[0]?.toUpperCase()}{because.slice(1)}.</p>
+        <h1>{empty ? "Nothing to look at yet" : verdicts[doc.verdict]}</h1>
+        <p>
+          {#if empty}The show has no devices and no controllers.{:else}{because[0]?.toUpperCase()}{because.slice(
+              1,
+            )}.{/if}
+        </p>
         <small class="quiet" title="What is found is looked at again with every edit, and every few seconds"
           >looked at {ago(doc.at, clock.now)} ago</small
         >
@@ -117,10 +122,12 @@
         />
       {/each}
     {:else}
-      <None waits={answer.waits("all")} problem={answer.problem("all")}
-        >Nothing was found: no key does what cannot be done, no macro cuts itself short, no page is lost. What only
-        asking around can tell is at the right.</None
-      >
+      <p class="hint">
+        <None waits={answer.waits("all")} problem={answer.problem("all")}
+          >Nothing was found: no key does what cannot be done, no macro cuts itself short, no page is lost. What only
+          asking around can tell is at the right.</None
+        >
+      </p>
     {/each}
     {#if counting.length > 1}<p class="quiet hint">
         <kbd>↑</kbd> <kbd>↓</kbd> go through what was found, <kbd>Enter</kbd> shows it, <kbd>F</kbd> previews its fix,
@@ -177,5 +184,15 @@
   }
   .hint {
     margin-top: 1.2rem;
+  }
+  @media (max-width: 1000px) {
+    .view {
+      grid-template-columns: 1fr;
+      overflow: auto;
+    }
+    .found,
+    aside {
+      overflow: visible;
+    }
   }
 </style>

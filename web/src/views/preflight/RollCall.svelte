@@ -50,7 +50,7 @@
       <ul>
         {#each rolled.rows as r (r.device)}
           <li data-rolled={r.device} class:wrong={!r.answered}>
-            <strong>{r.name}</strong>
+            {#if !r.problem.startsWith(r.name)}<strong>{r.name}</strong>{/if}
             {r.answered ? `answered in ${ms(r.tookUs)}` : r.problem}{#if r.missing.length}; it has not said {r.missing.join(
                 ", ",
               )}{/if}
@@ -99,7 +99,7 @@
         <li data-safe={r.output} class:wrong={!!r.problem}>
           <strong>{r.title}</strong>
           {#if r.problem}{r.problem}{:else}{r.from || "nothing"} → {r.to || "its safe picture"}
-            <span class="quiet">{Math.round(r.ms)} ms</span>{/if}
+            <span class="quiet">{ms(r.ms * 1000)}</span>{/if}
         </li>
       {:else}
         <li>

@@ -4,7 +4,7 @@
   import Rows from "../../parts/form/Rows.svelte";
   import { Button } from "carbon-components-svelte";
   import Add from "carbon-icons-svelte/lib/Add.svelte";
-  import { api, type Device, type LinkState, type Roll } from "../../api/client";
+  import { api, type Device, type LinkState, type RolledRow } from "../../api/client";
   import Glyph from "../../parts/Glyph.svelte";
   import SideSheet from "../../parts/SideSheet.svelte";
   import { ago, clock, ms, phases } from "../../live/words.svelte";
@@ -28,7 +28,8 @@
 
   /** What the side sheet shows: the id of a device or a controller, or "new", "look", "sheets", "readings", "here". */
   let open = $state("");
-  let roll = $state.raw<{ at: string; rows: Map<string, Roll> } | undefined>();
+  /** The last roll call of the devices, whoever made it. */
+  const roll = $derived(feed.values.get("rolled") as RolledRow | undefined);
   let calling = $state(false);
   const devices = $derived(show.doc?.devices ?? []);
   const shown = $derived(devices.find((d) => d.id === open));
@@ -42,15 +43,18 @@
     route.settle("/rig");
     const slug = [...show.doc.devices, ...show.doc.controllers].find((d) => d.id === id)?.slug;
     void tick().then(() =>
-      point(document.querySelector<HTMLElement>(kind === "safe" ? "#safe-pictures" : `[data-${kind === "controller" ? "of" : kind}="${slug}"]`)),
+      point(
+        document.querySelector<HTMLElement>(
+          kind === "safe" ? "#safe-pictures" : `[data-${kind === "controller" ? "of" : kind}="${slug}"]`,
+        ),
+      ),
     );
   });
 
   async function rollCall() {
     calling = true;
-    const { data, error } = await api.POST("/api/v1/rollcall");
+    said(await api.POST("/api/v1/rollcall"));
     calling = false;
-    if (said({ error }) && data) roll = { at: new Date().toISOString(), rows: new Map(data.map((r) => [r.device, r])) };
   }
   const problemOf = (d: Device, link: LinkState | undefined) =>
     `${link?.problem || "none"}${link?.bad ? ` (${link.bad} so far)` : ""}${
@@ -71,7 +75,7 @@
     { text: "Last problem", wide: true, by: (d: Device) => problemOf(d, show.link(d.id)) },
     { text: "Used by", numeric: true, by: (d: Device) => d.uses.length },
   ];
-  const answered = $derived(roll ? [...roll.rows.values()].filter((r) => r.answered).length : 0);
+  const answered = $derived(roll?.rows.filter((r) => r.answered).length ?? 0);
 </script>
 
 <div class="rig" class:open={open !== ""}>
@@ -86,7 +90,7 @@
             on:click={() => (open = "here")}>This Synaptor</Button
           >{/if}
         {#if roll}<span class="quiet" id="roll"
-            >{answered} of {roll.rows.size} answered, {ago(roll.at, clock.now)} ago</span
+            >{answered} of {roll.rows.length} answered, {ago(roll.at, clock.now)} ago</span
           >{/if}
         <Button size="small" kind="ghost" id="roll-call" disabled={calling} on:click={rollCall}>Roll call</Button>
         <Button size="small" kind="ghost" id="all-readings" on:click={() => (open = "readings")}>Readings</Button>
@@ -123,7 +127,7 @@
     >
       {#snippet cells(d)}
         {@const link = show.link(d.id)}
-        {@const called = roll?.rows.get(d.id)}
+        {@const called = roll?.rows.find((r) => r.device === d.id)}
         <td
           ><Act class="name" onclick={() => (open = open === d.id ? "" : d.id)}
             ><span style:color="var(--role-{d.role})"
