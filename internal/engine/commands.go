@@ -60,14 +60,14 @@ type cause struct {
 	quiet   bool       // one of many steps of a fade, which the trace leaves out
 	joined  bool       // the entry has had a command before: a turn or a slide that goes on
 	runs    []int
-	bases   macro.Baselines   // what it was before, for a put back; nil: not kept
-	fade    *fade             // that it is a step of; nil: of none
-	ramp    *program.Response // that the device fades by itself; nil: it does not
-	aside   bool              // how it ends says nothing about its entry
-	returns bool              // it is one of a put back, which tells each device when it is to land
-	back    *returning        // the put back that it is a part of; nil: of none, or of a run's
-	closes  *closing          // it closes what a hand has opened; nil: it does not
-	safe    bool              // it puts a safe picture on an output
+	bases   macro.Baselines      // what it was before, for a put back; nil: not kept
+	fade    *fade                // that it is a step of; nil: of none
+	ramp    *program.Response    // that the device fades by itself; nil: it does not
+	aside   bool                 // how it ends says nothing about its entry
+	returns bool                 // it is one of a put back, which tells each device when it is to land
+	back    *returning           // the put back that it is a part of; nil: of none, or of a run's
+	closes  *closing             // it closes what a hand has opened; nil: it does not
+	safe    *program.SafePicture // that it puts on an output; nil: none
 }
 
 // dispatch sends a response's command, then notes what it is to bring about:
@@ -100,7 +100,7 @@ func (e *Engine) dispatch(in Input, by cause, r *program.Response) (*command, er
 	if by.run != nil {
 		by.run.waiting++
 	}
-	if !by.safe {
+	if by.safe == nil {
 		e.unsafe(c.affects)
 	}
 	var effects []device.Effect

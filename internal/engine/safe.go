@@ -16,8 +16,9 @@ import (
 
 // safety is what Safe has done. An output is safe until a hand changes it: what runs does not.
 type safety struct {
-	since  map[reading.Key]time.Time // by the picture of the output
-	failed []string                  // the outputs that could not be made safe by the last press, by name and why
+	since map[reading.Key]time.Time // by the picture of the output
+	// The outputs that could not be made safe by the last press: by name and why, and by name alone.
+	failed, missing []string
 }
 
 // heldBySafe says why something is held back that was begun at a time, and no hand does now; empty: it is not.
@@ -56,10 +57,10 @@ func (e *Engine) makeSafe(in Input, only string) (string, error) {
 	now := time.Now()
 	bases := e.safeBases(in.Entry)
 	var sends []plan.SafeLanding
-	e.safety.failed = nil
+	e.safety.failed, e.safety.missing = nil, nil
 	for _, l := range plan.RehearseSafe(e.factsOf(nil), all, func(r *program.Response) string { return e.refusal(in, "", r) }) {
 		if l.Problem != "" {
-			e.safeFailed(in, l.Of, l.Problem)
+			e.safeFailed(in.Entry, l.Of, l.Problem)
 			continue
 		}
 		sends = append(sends, l)
@@ -109,20 +110,30 @@ func (e *Engine) safeBases(entry string) macro.Baselines {
 // safeMacro marks what Safe has changed, among what can be put back.
 const safeMacro = "safe"
 
-func (e *Engine) safeFailed(in Input, p *program.SafePicture, why string) {
-	said := e.program.Called(p.Key, e.table) + ": " + why
+// safeFailed notes that an output could not be made safe.
+func (e *Engine) safeFailed(entry string, p *program.SafePicture, why string) {
+	said := e.program.Called(p.Key, e.table) + ": " + strings.TrimSuffix(why, ".") + "."
 	e.safety.failed = append(e.safety.failed, said)
-	e.log(journal.Event{Entry: in.Entry, At: time.Now(), Stage: journal.StageDecision, Text: said})
+	e.safety.missing = append(e.safety.missing, e.program.Title(p.Key, e.table))
+	e.log(journal.Event{Entry: entry, At: time.Now(), Stage: journal.StageDecision, Text: said})
+}
+
+// notSafe takes in that an output which was asked for its safe picture has not taken it: it is away, has refused it, or has not said that it did.
+func (e *Engine) notSafe(entry string, p *program.SafePicture, why string) {
+	if _, asked := e.safety.since[p.Key]; !asked {
+		return // a hand has changed it meanwhile
+	}
+	delete(e.safety.since, p.Key)
+	e.safeFailed(entry, p, why)
+	e.publishSafe(e.reportOwn)
 }
 
 // sendSafe sends one safe picture.
 func (e *Engine) sendSafe(in Input, p *program.SafePicture, group *returning, bases macro.Baselines) {
 	title := e.title(p.Then)
-	cmd, err := e.dispatch(in, cause{title: title, back: group, bases: bases, runs: []int{0}, safe: true}, p.Then)
+	cmd, err := e.dispatch(in, cause{title: title, back: group, bases: bases, runs: []int{0}, safe: p}, p.Then)
 	if err != nil {
-		delete(e.safety.since, p.Key)
-		e.safeFailed(in, p, strings.TrimSuffix(err.Error(), ".")+".")
-		e.publishSafe(e.reportOwn)
+		e.notSafe(in.Entry, p, err.Error())
 		e.returned(group, journal.Failed, err.Error(), title, time.Now())
 		return
 	}
@@ -134,7 +145,7 @@ func (e *Engine) safeBack(in Input) (string, error) {
 	for _, p := range slices.Backward(e.restorables) {
 		if p.macro == safeMacro {
 			clear(e.safety.since)
-			e.safety.failed = nil
+			e.safety.failed, e.safety.missing = nil, nil
 			e.putBackFor(p, in)
 			e.restorables = slices.DeleteFunc(e.restorables, func(o *restorable) bool { return o == p })
 			e.publishSafe(e.reportOwn)
@@ -161,6 +172,7 @@ func (e *Engine) publishSafe(say func(path string, v any)) {
 	}
 	say("safe/text", text)
 	say("safe/failed", strings.Join(e.safety.failed, " "))
+	say("safe/missing", strings.Join(e.safety.missing, ", "))
 }
 
 // Safe asks for the safe pictures without a control: of all outputs, or of one.

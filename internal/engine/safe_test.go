@@ -205,3 +205,28 @@ func TestADeviceThatIsLostInTheMiddleOfASafe(t *testing.T) {
 		}
 	})
 }
+
+// TestWhatHasNotTakenItsSafePictureIsNotSafe: a device that says nothing, or refuses, is named, and the next press asks it again.
+func TestWhatHasNotTakenItsSafePictureIsNotSafe(t *testing.T) {
+	on(t, func(r *rig) {
+		r.safePictures()
+		r.unequal(5, 5)
+		if err := r.Switcher.SetFaults(faults.Faults{LossPercent: 100}); err != nil {
+			t.Fatal(err)
+		}
+		id := r.safe()
+		r.until("it is told", func() bool { o, _ := r.outcome(id); return o != "" && o != journal.UnderWay })
+		r.until("what is missing is named", func() bool { return r.value("synaptor:safe/text") == "1 of 4" })
+		if missing, _ := r.value("synaptor:safe/missing").(string); strings.Count(missing, ",") != 2 {
+			t.Errorf("missing is %q", missing)
+		}
+		if err := r.Switcher.SetFaults(faults.Faults{}); err != nil {
+			t.Fatal(err)
+		}
+		r.until("it is back", func() bool { return r.links["dome-switcher"].Phase == "up" })
+		r.ends(r.safe(), journal.Confirmed, "")
+		r.areSafe()
+		r.is("synaptor:safe/text", "4 of 4")
+		r.is("synaptor:safe/missing", "")
+	})
+}

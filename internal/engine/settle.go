@@ -179,6 +179,9 @@ func (e *Engine) end(c *command, at time.Time) {
 	if e.repeats(c, at) {
 		return
 	}
+	if c.safe != nil && c.outcome != journal.Confirmed && c.outcome != journal.Overtaken && c.outcome != journal.Sent {
+		e.notSafe(c.entry, c.safe, c.reason)
+	}
 	if c.run != nil {
 		e.stepEnded(c, at)
 		return
