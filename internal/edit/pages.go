@@ -88,6 +88,23 @@ func (s *Service) RenamePage(who Who, id, name string) error {
 	})
 }
 
+// ScratchPage makes a page one for trying things out, or one of the show again.
+func (s *Service) ScratchPage(who Who, id string, scratch bool) error {
+	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {
+		old := sh.Page(id)
+		if old == nil {
+			return "", notFound("page")
+		}
+		p := *old
+		p.Scratch = scratch
+		d.Put(&p)
+		if scratch {
+			return "Make " + p.Name + " a scratch page", nil
+		}
+		return "Make " + p.Name + " a page of the show", nil
+	})
+}
+
 // MovePage puts a page at a place among those of its zone, from 0.
 func (s *Service) MovePage(who Who, id string, to int) error {
 	return s.do(who, func(d *show.Draft, sh *show.Show) (string, error) {

@@ -106,9 +106,9 @@ func beside(other, this func()) {
 	this()
 }
 
-// comparable reports whether only mappings, macros and what rests on nothing else have changed.
+// comparable reports whether only mappings, pages, macros and what rests on nothing else have changed.
 func (j *Judged) comparable(p *program.Program) bool {
-	return j.Program.Sheets == p.Sheets && p.Show.Alike(j.Program.Show, show.KindPage, show.KindController, show.KindProfile, show.KindDevice, show.KindSettings, show.KindSafe)
+	return j.Program.Sheets == p.Sheets && p.Show.Alike(j.Program.Show, show.KindController, show.KindProfile, show.KindDevice, show.KindSettings, show.KindSafe)
 }
 
 func sameReflexes(a, b *program.Program) bool {
@@ -119,6 +119,9 @@ func sameReflexes(a, b *program.Program) bool {
 func (j *Judged) take(prev *Judged) {
 	if prev != nil {
 		j.known, j.layouts, j.inOrder = prev.known, prev.layouts, prev.inOrder
+		if !j.Program.Show.Alike(prev.Program.Show, show.KindPage) {
+			j.inOrder = j.Program.Show.Pages()
+		}
 		return
 	}
 	j.known, j.layouts, j.inOrder = state(j.Program), map[string]layout{}, j.Program.Show.Pages()

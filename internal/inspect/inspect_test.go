@@ -256,17 +256,24 @@ func TestWhatAnEditTouchesIsAllThatIsLookedAt(t *testing.T) {
 func anyEdit(rng *rand.Rand, d *show.Draft, s *show.Show) {
 	all := s.Mappings()
 	m := all[rng.IntN(len(all))].Clone()
-	switch rng.IntN(5) {
+	pages := s.Pages()
+	p := *pages[rng.IntN(len(pages))]
+	switch rng.IntN(7) {
 	case 0:
 		d.Delete(m.Ref())
+		return
+	case 5:
+		p.Scratch = !p.Scratch
+		d.Put(&p)
+		return
+	case 6:
+		d.Delete(p.Ref())
 		return
 	case 1:
 		m.Name = fmt.Sprint("Name ", rng.IntN(4))
 	case 2:
 		m.Face.Label = fmt.Sprint("Label ", rng.IntN(4))
 	case 3:
-		pages := s.Pages()
-		p := *pages[rng.IntN(len(pages))]
 		p.Name = fmt.Sprint("Page ", rng.IntN(100))
 		d.Put(&p)
 		return

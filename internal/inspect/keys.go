@@ -37,9 +37,10 @@ func (k *key) use(device string) {
 	}
 }
 
-// judgeKeys looks those mappings through that are not as they were, and gives the pages and standing places that this touches.
+// judgeKeys looks those mappings through that are not as they were, or stand on pages that are not, and gives the pages that this touches.
 func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
-	touched = map[string]bool{}
+	pages := j.pagesSince(prev)
+	touched = maps.Clone(pages.changed)
 	touch := func(k *key, by int) {
 		for _, at := range k.facts.Placements {
 			for _, p := range pagesOf(j.Program.Show, at) {
@@ -61,7 +62,7 @@ func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
 			if was != nil {
 				taken++
 			}
-			if was != nil && was.of == m {
+			if was != nil && was.of == m && !pages.matter(was) {
 				j.keys[id] = was
 				continue
 			}
@@ -81,6 +82,48 @@ func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
 		}
 	}
 	return touched
+}
+
+// since are the pages that are not as they were.
+type since struct {
+	changed map[string]bool        // by id; those that came and went too
+	zones   map[show.Standing]bool // theirs
+	moved   bool                   // some came or went
+}
+
+// pagesSince finds the pages that are not as they were.
+func (j *Judged) pagesSince(prev *Judged) since {
+	out := since{changed: map[string]bool{}, zones: map[show.Standing]bool{}}
+	if prev == nil || j.Program.Show.Alike(prev.Program.Show, show.KindPage) {
+		return out
+	}
+	note := func(p *show.Page) {
+		out.changed[p.ID] = true
+		out.zones[show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}] = true
+	}
+	for _, p := range j.inOrder {
+		if was := prev.Program.Show.Page(p.ID); was != p {
+			note(p)
+			out.moved = out.moved || was == nil
+		}
+	}
+	for _, p := range prev.inOrder {
+		if j.Program.Show.Page(p.ID) == nil {
+			note(p)
+			out.moved = true
+		}
+	}
+	return out
+}
+
+// matter reports whether the pages that have changed matter to a key.
+func (s since) matter(k *key) bool {
+	if len(s.changed) == 0 {
+		return false
+	}
+	return s.moved && k.turns || slices.ContainsFunc(k.facts.Placements, func(at show.Placement) bool {
+		return s.changed[at.Page] || at.Standing != nil && s.zones[*at.Standing]
+	})
 }
 
 // pagesOf lists the pages on which a placement shows.
@@ -107,6 +150,10 @@ func (j *Judged) judgeKey(m *program.Mapping) *key {
 		k.facts.Places = append(k.facts.Places, j.place(m, at)...)
 	}
 	k.looks = j.looks(m)
+	if j.Program.Show.OnScratch(m.Source) {
+		k.uses, k.gone = nil, false
+		return k
+	}
 	k.found = append(k.facts.Find(), k.facts.Risks()...)
 	return k
 }

@@ -44,6 +44,9 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 		}
 		return nil
 	})
+	if p.Scratch {
+		return out // it is for trying things out
+	}
 	on := map[string]preflight.Alike{}
 	for _, c := range l.controls {
 		if c.Zone != p.Zone {
@@ -92,6 +95,12 @@ func (j *Judged) judgeProfiles(prev *Judged, touched map[string]bool) {
 	changed := map[string]bool{}
 	for id := range touched {
 		if p := j.Program.Show.Page(id); p != nil {
+			changed[p.Profile] = true
+		}
+		if prev == nil {
+			continue
+		}
+		if p := prev.Program.Show.Page(id); p != nil {
 			changed[p.Profile] = true
 		}
 	}
@@ -182,7 +191,7 @@ func (j *Judged) far(maps []reach.Map, output string) (least []string) {
 	for i, m := range maps {
 		var without []string
 		for _, p := range m.Pages {
-			if safe := j.pages[p.ID].safe; !safe[output] && !safe[""] {
+			if safe := j.pages[p.ID].safe; !safe[output] && !safe[""] && !j.Program.Show.Page(p.ID).Scratch {
 				without = append(without, p.Name)
 			}
 		}

@@ -133,9 +133,13 @@ var spoiled = map[string]struct {
 		}
 	}, ""}, // where they go is seen too
 	"a page that nothing leads to": {another("lost", false), "caution page-unreachable"},
-	"a page without a way back":    {another("oneway", true), "caution page-no-way-back"},
-	"a key that covers":            {altered("cut-a3", func(m *show.Mapping) { m.Placements[0].Control, m.Placements[0].Covers = "c3", true }), "note standing-covered"},
-	"Safe is far":                  {altered("standing-meteor-night-thumb-5x2-e2", func(m *show.Mapping) { m.Responses = m.Responses[1:] }), "caution safe-picture-far"},
+	"a scratch page": {func(d *show.Draft, s *show.Show) {
+		d.Put(&show.Page{ID: "tries", Slug: "tries", Name: "Tries", Profile: "meteor-night", Layout: "tablet-4x3", Zone: "keys", Position: 91, Scratch: true})
+		d.Put(&show.Mapping{ID: "tries-a1", Placements: []show.Placement{{Page: "tries", Control: "a1"}}, Responses: []show.Response{{Gesture: input.Press, Action: show.Call{Device: "gone", Action: "fly"}}}})
+	}, ""},
+	"a page without a way back": {another("oneway", true), "caution page-no-way-back"},
+	"a key that covers":         {altered("cut-a3", func(m *show.Mapping) { m.Placements[0].Control, m.Placements[0].Covers = "c3", true }), "note standing-covered"},
+	"Safe is far":               {altered("standing-meteor-night-thumb-5x2-e2", func(m *show.Mapping) { m.Responses = m.Responses[1:] }), "caution safe-picture-far"},
 	"a safe picture of another output": {func(d *show.Draft, s *show.Show) {
 		p := *s.SafePicture("dome-switcher.mix.1.program")
 		p.Then.Params = map[string]string{"mix": "2", "input": "3"}

@@ -95,7 +95,7 @@ func (s *Service) Passwords() (map[string]string, error) {
 
 // Export gives the show that is open as an archive, with its pictures but without what devices say now.
 func (s *Service) Export() (a archive.Archive, err error) {
-	a.Show = s.live.Edit.Program().Show
+	a.Show = s.live.Edit.Program().Show.WithoutScratch()
 	list, err := s.live.Edit.AllMedia()
 	if err != nil {
 		return a, err

@@ -37,10 +37,11 @@ func done(c *echo.Context, err error) error {
 	return c.NoContent(http.StatusNoContent)
 }
 
-// PageChange is what is changed of a page: its name, or its place.
+// PageChange is what is changed of a page: its name, its place, or whether it is for trying things out.
 type PageChange struct {
 	Name     *string `json:"name,omitempty"`
 	Position *int    `json:"position,omitempty"`
+	Scratch  *bool   `json:"scratch,omitempty"`
 }
 
 func (s *server) editPage(c *echo.Context) error {
@@ -51,10 +52,12 @@ func (s *server) editPage(c *echo.Context) error {
 	switch {
 	case p.Name != nil:
 		return done(c, s.Edit.RenamePage(who(c), c.Param("page"), *p.Name))
+	case p.Scratch != nil:
+		return done(c, s.Edit.ScratchPage(who(c), c.Param("page"), *p.Scratch))
 	case p.Position != nil:
 		return done(c, s.Edit.MovePage(who(c), c.Param("page"), *p.Position))
 	}
-	return unfit("name", "Say what to change: the name, or the position.")
+	return unfit("name", "Say what to change: the name, the position, or whether it is a scratch page.")
 }
 
 func (s *server) deletePage(c *echo.Context) error {

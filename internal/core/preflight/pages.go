@@ -23,7 +23,7 @@ type Zone struct {
 func Pages(sh *show.Show, z Zone) (out []Finding) {
 	for _, p := range z.Pages {
 		page := sh.Page(p.ID)
-		if page == nil {
+		if page == nil || page.Scratch {
 			continue
 		}
 		f := finder{subject: page.Ref()}

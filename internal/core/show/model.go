@@ -81,6 +81,8 @@ type Page struct {
 	Layout   string `json:"layout"`
 	Zone     string `json:"zone"`
 	Position int    `json:"position"`
+	// Scratch pages are for trying things out: preflight and archives leave them out.
+	Scratch bool `json:"scratch,omitempty"`
 	// Notes say what is planned for controls that have nothing to do yet.
 	Notes map[string]string `json:"notes,omitempty"`
 }

@@ -12,7 +12,14 @@
       role="tab"
       aria-selected={p.id === page}
       class:shown={shown.includes(p.id)}
-      title={shown.includes(p.id) ? `${p.name}, which the controller shows now` : p.name}
+      class:scratch={p.scratch}
+      title={[
+        p.name,
+        shown.includes(p.id) && "which the controller shows now",
+        p.scratch && "a scratch page: Preflight and archives leave it out",
+      ]
+        .filter(Boolean)
+        .join(", ")}
       onclick={() => onpage(p.id)}>{p.name}</button
     >
   {/each}
@@ -43,6 +50,9 @@
   button[aria-selected="true"] {
     color: var(--text);
     border-color: var(--text);
+  }
+  .scratch {
+    font-style: italic;
   }
   .shown::after {
     content: "";

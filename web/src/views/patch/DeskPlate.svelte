@@ -200,6 +200,14 @@
           on:click={() => (desk.naming = { controller: controller.id, zone: z.zone, page, name: nameOf(page) })}
         />
         <OverflowMenuItem text="Duplicate" data-menu="duplicate" on:click={() => duplicate(z.zone, page)} />
+        <OverflowMenuItem
+          text={show.page(page)?.scratch ? "Not scratch any more" : "Scratch page"}
+          data-menu="scratch"
+          on:click={async () => {
+            const body = { scratch: !show.page(page)?.scratch };
+            said(await api.PUT("/api/v1/pages/{page}", { params: { path: { page } }, body }));
+          }}
+        />
         <OverflowMenuItem text="Earlier" on:click={() => move(z.zone, page, -1)} />
         <OverflowMenuItem text="Later" on:click={() => move(z.zone, page, 1)} />
         <OverflowMenuItem
