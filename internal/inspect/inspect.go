@@ -66,7 +66,7 @@ type foundMacro struct {
 
 // Judge looks a show through. What did not change since prev, which may be nil, is taken over; schedules are looked at from a moment on.
 func (in *Inspector) Judge(prev *Judged, p *program.Program, now time.Time) *Judged {
-	j := &Judged{Program: p, inspector: in, keys: make(map[string]*key, len(p.Mappings)), pages: map[string]*page{}, profiles: map[string][]preflight.Finding{}, macros: map[string]foundMacro{}, shown: map[reading.Key]bool{}}
+	j := &Judged{Program: p, inspector: in, pages: map[string]*page{}, profiles: map[string][]preflight.Finding{}, macros: map[string]foundMacro{}, shown: map[reading.Key]bool{}}
 	if prev != nil && !prev.comparable(p) {
 		prev = nil
 	}

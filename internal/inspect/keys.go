@@ -51,34 +51,33 @@ func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
 			j.used[id] += by
 		}
 	}
-	j.used = map[string]int{}
+	j.used, j.keys = map[string]int{}, make(map[string]*key, len(j.Program.Mappings))
 	if prev != nil {
 		j.used = maps.Clone(prev.used)
 	}
-	taken := 0
-	for id, m := range j.Program.Mappings {
-		if prev != nil {
-			was := prev.keys[id]
-			if was != nil {
-				taken++
-			}
-			if was != nil && was.of == m && !pages.matter(was) {
-				j.keys[id] = was
-				continue
-			}
-			if was != nil {
-				touch(was, -1)
-			}
+	look := func(id string) {
+		if was := j.keys[id]; was != nil {
+			touch(was, -1)
+			delete(j.keys, id)
 		}
-		k := j.judgeKey(m)
-		j.keys[id] = k
-		touch(k, 1)
+		if m := j.Program.Mappings[id]; m != nil {
+			j.keys[id] = j.judgeKey(m)
+			touch(j.keys[id], 1)
+		}
 	}
-	if prev != nil && taken < len(prev.keys) {
-		for id, was := range prev.keys {
-			if j.keys[id] == nil {
-				touch(was, -1)
-			}
+	if prev == nil {
+		for id := range j.Program.Mappings {
+			look(id)
+		}
+		return touched
+	}
+	j.keys = maps.Clone(prev.keys)
+	for _, id := range j.Program.Changed(prev.Program) {
+		look(id)
+	}
+	for id := range j.Program.Mappings {
+		if was := j.keys[id]; was == nil || pages.matter(was) {
+			look(id)
 		}
 	}
 	return touched
@@ -333,6 +332,9 @@ func (j *Judged) never(when *expr.Program) string {
 // face is how a mapping looks, as far as that rests on nothing that lives.
 func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
 	own := m.Source.Face
+	if own == (show.Face{}) && (m.Label == nil || !m.Label.Constant()) && !slices.ContainsFunc(m.Lamps, func(l device.Lamp) bool { return l.Look != nil }) {
+		return out // all of it is its action's, and what its label says is not known
+	}
 	look := func(state string, lamp int, l device.Look) {
 		label := m.Label
 		if l.Label != nil {

@@ -65,7 +65,7 @@ func (s *Show) Apply(e Edit) (*Show, error) {
 
 // apply is Apply without looking at places; those that two mappings have are listed.
 func (s *Show) apply(e Edit) (*Show, []*OccupiedError, error) {
-	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s), steps: s.steps}
+	next := &Show{entities: maps.Clone(s.entities), revs: maps.Clone(s.revs), base: weak.Make(s), steps: s.steps, pages: s.pages}
 	var before, after []*Mapping
 	copied := map[Kind]bool{}
 	for _, c := range e.Changes {
@@ -85,7 +85,9 @@ func (s *Show) apply(e Edit) (*Show, []*OccupiedError, error) {
 			}
 		case KindStep:
 			next.steps, next.beyond = &stepIndex{}, true
-		case KindPage, KindAccepted:
+		case KindPage:
+			next.pages = &pageIndex{}
+		case KindAccepted:
 		default:
 			next.beyond = true
 		}

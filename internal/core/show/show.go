@@ -15,6 +15,7 @@ import (
 	"fmt"
 	"maps"
 	"slices"
+	"sync"
 	"weak"
 )
 
@@ -63,11 +64,20 @@ type Show struct {
 	beyond  bool
 	// steps are those of each macro, worked out when somebody asks.
 	steps *stepIndex
+	// pages are those of the show in order, worked out likewise.
+	pages *pageIndex
+}
+
+// pageIndex has the pages in order, and those of each zone. Shows with the same pages share it.
+type pageIndex struct {
+	once sync.Once
+	all  []*Page
+	of   map[Standing][]*Page
 }
 
 // Empty returns a show with nothing in it.
 func Empty() *Show {
-	return &Show{entities: map[Kind]map[string]Entity{}, revs: map[Kind]map[string]int64{}, steps: &stepIndex{}}
+	return &Show{entities: map[Kind]map[string]Entity{}, revs: map[Kind]map[string]int64{}, steps: &stepIndex{}, pages: &pageIndex{}}
 }
 
 // Rev returns the revision of an entity: the sequence number of the edit that
@@ -147,17 +157,25 @@ func (s *Show) Profiles() []*Profile {
 }
 
 // Pages returns all pages in order.
-func (s *Show) Pages() []*Page {
-	return sorted(s, KindPage, func(a, b *Page) int {
-		return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+func (s *Show) Pages() []*Page { return slices.Clone(s.inOrder().all) }
+
+func (s *Show) inOrder() *pageIndex {
+	s.pages.once.Do(func() {
+		s.pages.of = map[Standing][]*Page{}
+		s.pages.all = sorted(s, KindPage, func(a, b *Page) int {
+			return cmp.Or(cmp.Compare(a.Position, b.Position), cmp.Compare(a.ID, b.ID))
+		})
+		for _, p := range s.pages.all {
+			at := Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}
+			s.pages.of[at] = append(s.pages.of[at], p)
+		}
 	})
+	return s.pages
 }
 
 // PagesFor returns the pages of one profile for one layout and zone, in order.
 func (s *Show) PagesFor(profile, layout, zone string) []*Page {
-	return slices.DeleteFunc(s.Pages(), func(p *Page) bool {
-		return p.Profile != profile || p.Layout != layout || p.Zone != zone
-	})
+	return slices.Clone(s.inOrder().of[Standing{Profile: profile, Layout: layout, Zone: zone}])
 }
 
 // Mappings returns all mappings, ordered by id.
