@@ -26,7 +26,6 @@ type key struct {
 	safe  []string // the outputs that it makes safe; "" is all
 	gone  bool     // what it was given may be gone
 	looks string   // all that is seen of it; empty: that rests on what lives
-	does  []string // all that it does
 	turns bool     // it leads to another page
 }
 
@@ -201,13 +200,14 @@ func called(p *program.Program, m *program.Mapping, w device.Known) string {
 
 // where tells on which control of which page a mapping stands, the first of several.
 func where(sh *show.Show, m *show.Mapping) string {
-	for _, at := range m.Placements {
-		if p := sh.Page(at.Page); p != nil {
-			return at.Control + " of " + p.Name
-		}
-		return at.Control + " of every page"
+	if len(m.Placements) == 0 {
+		return "no page"
 	}
-	return "no page"
+	at := m.Placements[0]
+	if p := sh.Page(at.Page); p != nil {
+		return at.Control + " of " + p.Name
+	}
+	return at.Control + " of every page"
 }
 
 // does is what is known of a response.

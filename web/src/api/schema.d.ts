@@ -3952,6 +3952,8 @@ export interface components {
         PageChange: {
             name?: string;
             position?: number;
+            /** @description For trying things out: preflight and archives leave it out. */
+            scratch?: boolean;
         };
         /** @description What a profile is called. */
         NewProfile: {
