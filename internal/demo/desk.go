@@ -142,7 +142,8 @@ func (k desk) grid() {
 		k.key("dome", device.CellID(4, output), "dome-switcher", "route", params{"output": strconv.Itoa(output + 1), "input": "4"})
 		k.key("dome", device.CellID(5, output), "dome-switcher", "route", params{"output": strconv.Itoa(output + 1), "input": "5"})
 	}
-	k.row("dome", 0, 3, 4, "dome-camera", "goto", "preset", nil)
+	k.row("dome", 0, 3, 3, "dome-camera", "goto", "preset", nil)
+	k.key("dome", "c2", "dome-camera", "goto", params{"preset": "4"})
 
 	set := params{"set": "1"}
 	k.row("stream", 0, 0, 6, "stream-pc", "scene", "scene", set)
@@ -154,7 +155,7 @@ func (k desk) grid() {
 	live.Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
 	k.put("stream", "d3", does(input.Press, "stream-pc", "lookback-save", nil), does(input.Hold, "stream-pc", "lookback-toggle", nil))
 	k.row("stream", 4, 2, 2, "stream-pc", "filter-toggle", "filter", nil)
-	k.row("stream", 0, 3, 4, "stream-pc", "source-toggle", "source", params{"scene": "2", "set": "1"})
+	k.row("stream", 0, 3, 3, "stream-pc", "source-toggle", "source", params{"scene": "2", "set": "1"})
 
 	k.key("replay", "a1", "replay-player", "play", nil)
 	k.key("replay", "b1", "replay-player", "pause", nil)
@@ -166,7 +167,7 @@ func (k desk) grid() {
 	k.key("replay", "b2", "replay-player", "out", nil)
 	k.key("replay", "c2", "replay-player", "reset-in", nil)
 	k.key("replay", "d2", "replay-player", "reset-out", nil)
-	k.key("replay", "d4", "replay-player", "countdown", params{"left": "5:00"})
+	k.key("replay", "e2", "replay-player", "countdown", params{"left": "5:00"})
 	for i, percent := range []string{"25", "50", "100"} {
 		k.key("replay", device.CellID(i, 3), "replay-player", "speed", params{"percent": percent})
 	}
@@ -180,7 +181,8 @@ func (k desk) grid() {
 
 	k.row("lights", 0, 0, 4, "dome-lights", "lamp-toggle", "lamp", nil)
 	k.row("lights", 0, 1, 4, "dome-lights", "brightness", "lamp", params{"level": "40", "fade": "2000"})
-	k.row("lights", 0, 3, 4, "dome-lights", "brightness", "lamp", params{"level": "5", "fade": "2000"})
+	k.row("lights", 0, 3, 3, "dome-lights", "brightness", "lamp", params{"level": "5", "fade": "2000"})
+	k.key("lights", "d3", "dome-lights", "brightness", params{"lamp": "4", "level": "5", "fade": "2000"})
 }
 
 // console puts the faders under the dials, with the mute on their push.
@@ -211,6 +213,7 @@ func (k desk) hands() {
 
 	k.row("captions", 0, 0, 3, "dome-switcher", "keyer-toggle", "keyer", nil)
 	k.key("captions", "d1", "stream-pc", "source-toggle", params{"source": "1", "scene": "2", "set": "1"})
+	k.key("captions", "c2", "stream-pc", "source-toggle", params{"source": "4", "scene": "2", "set": "1"})
 	k.key("captions", "e1", "audience", "send", params{"words": "Look up!"})
 	k.row("sounds", 0, 0, 5, "workstation", "play", "sound", nil)
 	k.key("captions", "shift1", program.SelfID, "page-held", params{"page": "sounds"})

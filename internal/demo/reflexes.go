@@ -23,11 +23,13 @@ func (k desk) safe() {
 	for _, output := range []string{"1", "2", "3"} {
 		put("dome-switcher.out."+output+".source", "dome-switcher", "route", params{"output": output, "input": "3"})
 	}
-	k.key("home", "b4", program.SelfID, "safe", nil)
 	k.key("home", "c4", program.SelfID, "safe-back", nil).Guard = &show.Guard{Kind: input.GuardHold, Ms: 1000}
-	// The thumb pad has it on every page, and a key for each output behind it.
-	k.stand(night, thumb, "keys", "e2", does(input.Press, program.SelfID, "safe", nil), does(input.Hold, program.SelfID, "page", params{"page": "outputs"}))
-	k.stand(check, thumb, "keys", "e2", does(input.Press, program.SelfID, "safe", nil))
+	// The grid and the thumb pad have it on every page, and a hold shows a key for each output.
+	safe, outputs := does(input.Press, program.SelfID, "safe", nil), does(input.Hold, program.SelfID, "page", params{"page": "outputs"})
+	k.stand(night, grid, "keys", "d4", safe, outputs)
+	k.stand(night, thumb, "keys", "e2", safe, outputs)
+	k.stand(check, grid, "keys", "d4", safe)
+	k.stand(check, thumb, "keys", "e2", safe)
 	for i, output := range safeOutputs {
 		k.key("outputs", device.CellID(i%5, i/5), program.SelfID, "safe-output", params{"output": output})
 	}

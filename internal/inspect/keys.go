@@ -8,8 +8,6 @@ import (
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
-	"synaptor/internal/core/face"
-	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
 	"synaptor/internal/core/preflight"
 	"synaptor/internal/core/reading"
@@ -80,48 +78,6 @@ func (j *Judged) judgeKeys(prev *Judged) (touched map[string]bool) {
 		}
 	}
 	return touched
-}
-
-// since are the pages that are not as they were.
-type since struct {
-	changed map[string]bool        // by id; those that came and went too
-	zones   map[show.Standing]bool // theirs
-	moved   bool                   // some came or went
-}
-
-// pagesSince finds the pages that are not as they were.
-func (j *Judged) pagesSince(prev *Judged) since {
-	out := since{changed: map[string]bool{}, zones: map[show.Standing]bool{}}
-	if prev == nil || j.Program.Show.Alike(prev.Program.Show, show.KindPage) {
-		return out
-	}
-	note := func(p *show.Page) {
-		out.changed[p.ID] = true
-		out.zones[show.Standing{Profile: p.Profile, Layout: p.Layout, Zone: p.Zone}] = true
-	}
-	for _, p := range j.inOrder {
-		if was := prev.Program.Show.Page(p.ID); was != p {
-			note(p)
-			out.moved = out.moved || was == nil
-		}
-	}
-	for _, p := range prev.inOrder {
-		if j.Program.Show.Page(p.ID) == nil {
-			note(p)
-			out.moved = true
-		}
-	}
-	return out
-}
-
-// matter reports whether the pages that have changed matter to a key.
-func (s since) matter(k *key) bool {
-	if len(s.changed) == 0 {
-		return false
-	}
-	return s.moved && k.turns || slices.ContainsFunc(k.facts.Placements, func(at show.Placement) bool {
-		return s.changed[at.Page] || at.Standing != nil && s.zones[*at.Standing]
-	})
 }
 
 // pagesOf lists the pages on which a placement shows.
@@ -327,117 +283,6 @@ func (j *Judged) never(when *expr.Program) string {
 		}
 	}
 	return ""
-}
-
-// face is how a mapping looks, as far as that rests on nothing that lives.
-func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
-	own := m.Source.Face
-	if own == (show.Face{}) && (m.Label == nil || !m.Label.Constant()) && !slices.ContainsFunc(m.Lamps, func(l device.Lamp) bool { return l.Look != nil }) {
-		return out // all of it is its action's, and what its label says is not known
-	}
-	look := func(state string, lamp int, l device.Look) {
-		label := m.Label
-		if l.Label != nil {
-			label = l.Label
-		}
-		at := preflight.Look{State: state, Lamp: lamp, Picture: first(l.Picture, own.Picture) != "" || own.Live != nil}
-		if l.Background+own.Background+l.Text+own.Text != "" { // Synaptor's own colours can be read
-			at.Background, at.Text = first(l.Background, own.Background, face.Tint(m.Role)), first(l.Text, own.Text, face.DefaultText)
-		}
-		if label != nil && label.Constant() && !own.Hidden {
-			text := label.Text(expr.Nothing{})
-			if j.inspector.font.Fit(text, face.Room(own)).Cut {
-				at.Cut = strings.Join(strings.Fields(text), " ")
-			}
-		}
-		out.Looks = append(out.Looks, at)
-		picture := own.Picture
-		if lamp >= 0 {
-			picture = l.Picture
-		}
-		if picture != "" {
-			if out.Pictures == nil {
-				out.Pictures = map[string]string{}
-			}
-			out.Pictures[preflight.PictureAt(lamp)] = picture
-		}
-	}
-	look("at rest", -1, device.Look{})
-	for i, l := range m.Lamps {
-		if l.Look != nil {
-			look("while lamp "+fmt.Sprint(i+1)+" is lit", i, *l.Look)
-		}
-	}
-	return out
-}
-
-func first(all ...string) string {
-	for _, s := range all {
-		if s != "" {
-			return s
-		}
-	}
-	return ""
-}
-
-// looks is all that is seen of a mapping at rest; empty where that rests on what lives, or it is turned.
-func (j *Judged) looks(m *program.Mapping) string {
-	own := m.Source.Face
-	if len(m.Source.Responses) == 0 || program.Continuous(m.Source.Responses[0].Gesture) || own.Live != nil || m.Label == nil || !m.Label.Constant() {
-		return ""
-	}
-	label, at := m.Label.Text(expr.Nothing{}), ""
-	if own.Hidden {
-		label = ""
-	}
-	if m.Where != nil {
-		if !m.Where.Constant() {
-			return ""
-		}
-		at = m.Where.Text(expr.Nothing{})
-	}
-	if slices.ContainsFunc(m.Source.Responses, func(r show.Response) bool { return r.Gesture == input.Press && r.Action.IsRun() }) && own.Label == "" {
-		return "" // its macro's turns say what it shows
-	}
-	return strings.Join([]string{label, at, m.Glyph, first(own.Background, face.Tint(m.Role)), own.Text, own.Picture}, "\x00")
-}
-
-// Gone finds the keys whose choices are not there any more, as things stand.
-func (j *Judged) Gone(w device.Known) (out []preflight.Finding) {
-	for _, k := range j.gone {
-		for _, r := range k.facts.Responses {
-			if b := k.of.Responses[r.Gesture].Bound; b != nil && b.Gone(w) {
-				out = append(out, k.facts.Gone(r.Gesture, b.Title.Text(w)))
-			}
-		}
-	}
-	return out
-}
-
-// Unsupported finds the keys whose device has said that it is a model which cannot do what they ask.
-func (j *Judged) Unsupported(w device.Known) (out []preflight.Finding) {
-	lacks := map[string]*device.ModelSpec{}
-	for _, d := range j.Program.Show.Devices() {
-		t := j.Program.Devices[d.ID].Type
-		if t == nil || d.Model != "" || t.Sheet.Link.Identify == nil {
-			continue
-		}
-		said := expr.Text(w.Reading(reading.Key{Device: d.ID, Path: t.Sheet.Link.Identify.Reading}).Value)
-		if m := t.Model("", said); m != nil && len(m.Lacks) > 0 {
-			lacks[d.ID] = m
-		}
-	}
-	if len(lacks) == 0 {
-		return nil
-	}
-	for _, k := range j.keys {
-		for _, r := range k.facts.Responses {
-			if m := lacks[r.Action.Device]; m != nil && slices.Contains(m.Lacks, r.Action.Action) {
-				out = append(out, k.facts.Unsupported(r.Gesture, unsupported(j.Program.Devices[r.Action.Device], m)))
-			}
-		}
-	}
-	return out
 }
 
 // isPicture is whether a reading is what an output shows; it is remembered, since keys are much alike.

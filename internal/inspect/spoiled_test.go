@@ -139,7 +139,11 @@ var spoiled = map[string]struct {
 	}, ""},
 	"a page without a way back": {another("oneway", true), "caution page-no-way-back"},
 	"a key that covers":         {altered("cut-a3", func(m *show.Mapping) { m.Placements[0].Control, m.Placements[0].Covers = "c3", true }), "note standing-covered"},
-	"Safe is far":               {altered("standing-meteor-night-thumb-5x2-e2", func(m *show.Mapping) { m.Responses = m.Responses[1:] }), "caution safe-picture-far"},
+	"Safe is far": {func(d *show.Draft, s *show.Show) {
+		for _, at := range []string{"thumb-5x2-e2", "grid-6x4-d4"} {
+			altered("standing-meteor-night-"+at, func(m *show.Mapping) { m.Responses = m.Responses[1:] })(d, s)
+		}
+	}, "caution safe-picture-far"},
 	"a safe picture of another output": {func(d *show.Draft, s *show.Show) {
 		p := *s.SafePicture("dome-switcher.mix.1.program")
 		p.Then.Params = map[string]string{"mix": "2", "input": "3"}

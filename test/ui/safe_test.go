@@ -10,6 +10,6 @@ func TestSafeIsPressedTwiceAndPutBack(t *testing.T) {
 	p.do(p.Fill("#safe-find", "bars on air"), p.Text("#safe-find-offers .active .title", "Put Bars on program"), p.Press("Enter", 0), p.Text(row, "Put Bars on program"))
 	p.axe("the outputs and their safe pictures")
 	p.do(p.Click("#safe"), p.Text(row, "Bars"), p.See(row+" .phase.up"), p.Click("#safe"), p.See(row+" .phase.up"))
-	p.do(p.Goto("/patch"), p.See(key("c3", "")), p.Click(key("c3", "")), p.Click(".try"), p.Text(key("b4", ""), "6 of 6"), p.Click(key("c4", "")), p.Hold(".try", ".try", 0))
+	p.do(p.Goto("/patch"), p.See(key("c3", "")), p.Click(key("c3", "")), p.Click(".try"), p.Text(on("thumb-pad", "e2", ""), "6 of 6"), p.Click(key("c4", "")), p.Hold(".try", ".try", 0))
 	p.do(p.Wait(`fetch("/api/v1/readings?device=dome-switcher").then(r => r.json()).then(l => { window.mix = l.find(r => r.path === "mix/1/program").value; }) && window.mix == 1`))
 }

@@ -62,7 +62,7 @@ func sitWith(t *testing.T, path string, o app.Options) *person {
 func freeRow(t *testing.T, a *app.App) {
 	t.Helper()
 	who := edit.Who{Session: "setup", Actor: "Setup"}
-	for _, key := range []string{"e4", "f4"} {
+	for _, key := range []string{"d4", "e4", "f4"} {
 		if _, err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
 			t.Fatal(err)
 		}
