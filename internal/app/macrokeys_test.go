@@ -186,7 +186,7 @@ func TestKeysHaltOneMacroThoseOfTheirControllerOrAll(t *testing.T) {
 		r.must(201, "PUT", "/api/v1/pages/cut/controls/"+control, map[string]any{"device": "synaptor", "action": action, "params": params}, nil)
 	}
 	halts("c4", "halt-macro", map[string]string{"macro": one})
-	halts("d4", "halt-here", nil)
+	halts("d3", "halt-here", nil)
 	a, b := r.press("a4"), r.press("b4")
 	var c struct{ ID string }
 	r.must(202, "POST", "/api/v1/input/saskias-tablet/a3/press", nil, &c)
@@ -197,7 +197,7 @@ func TestKeysHaltOneMacroThoseOfTheirControllerOrAll(t *testing.T) {
 	if row := l.over(a); row.State != "halted" || row.Macro != one {
 		t.Errorf("one: %+v", row)
 	}
-	r.press("d4")
+	r.press("d3")
 	if row := l.over(b); row.State != "halted" || row.Macro != two {
 		t.Errorf("two: %+v", row)
 	}

@@ -27,6 +27,7 @@ func TestALampThatIsWrittenStaysWithItsKey(t *testing.T) {
 // TestWhatIsTypedStaysWhileSomebodyElseEdits something else.
 func TestWhatIsTypedStaysWhileSomebodyElseEdits(t *testing.T) {
 	p := sit(t, "/rig", true)
+	p.do(p.See(`[data-loose="Numeric block"]`)) // what is loose stands above, and comes when it is found
 	p.do(p.Click(`[data-of="saskias-tablet"] .name`), p.Fill("#controller-name", "Guest tab"))
 	c := *p.app.Edit.Program().Show.Controller("treadle")
 	c.Name = "Foot board of Tobin"

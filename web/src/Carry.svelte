@@ -158,12 +158,8 @@
   }
   h1 {
     font-size: 1.25rem;
-    margin: 0;
   }
   ul {
-    list-style: none;
-    margin: 0;
-    padding: 0;
     width: 100%;
   }
   li {
@@ -180,11 +176,8 @@
     margin: 0;
   }
   button {
-    font: inherit;
     padding: 0.6rem 1rem;
     border: 1px solid var(--select);
-    background: none;
     color: var(--text);
-    cursor: pointer;
   }
 </style>

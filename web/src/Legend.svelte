@@ -106,11 +106,9 @@
     columns: 22rem auto;
   }
   h1 {
-    font-size: 1.125rem;
     margin: 0 0 0.5rem;
   }
   dl {
-    margin: 0;
     display: grid;
     grid-template-columns: auto 1fr;
     gap: 0.2rem 0.9rem;
@@ -121,10 +119,6 @@
     color: var(--quiet);
     font-family: var(--mono);
     font-size: 0.875rem;
-  }
-  dd {
-    margin: 0;
-    overflow-wrap: anywhere;
   }
   dd b {
     font-weight: 600;
@@ -140,12 +134,9 @@
   }
   button {
     margin-top: 0.75rem;
-    font: inherit;
     padding: 0.3rem 0.7rem;
     border: 1px solid var(--edge);
-    background: none;
     color: var(--text);
-    cursor: pointer;
   }
   .live {
     box-shadow: inset 4px 0 var(--on-air);

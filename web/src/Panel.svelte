@@ -206,11 +206,8 @@
     flex: none;
     min-width: 64px;
     padding: 0 0.9rem;
-    border: 0;
     border-bottom: 3px solid transparent;
-    background: none;
     color: var(--quiet);
-    font: inherit;
     font-size: 0.875rem;
   }
   nav button[aria-current] {

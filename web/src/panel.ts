@@ -1,5 +1,6 @@
 import "./styles/fonts.css";
 import "./styles/tokens.css";
+import "./styles/base.css";
 import { mount } from "svelte";
 import Carry from "./Carry.svelte";
 import Legend from "./Legend.svelte";

@@ -38,7 +38,6 @@
   li {
     padding: 0.35rem 0;
     border-top: 1px solid var(--raster);
-    overflow-wrap: anywhere;
   }
   .undone span {
     text-decoration: line-through;

@@ -158,13 +158,8 @@
     align-items: center;
     width: 100%;
     text-align: left;
-    background: none;
-    border: 0;
-    color: inherit;
-    font: inherit;
     font-size: 0.875rem;
     padding: 0.35rem 0.7rem;
-    cursor: pointer;
   }
   button:hover,
   .active {

@@ -24,12 +24,8 @@
     display: flex;
     gap: 0.35rem;
     align-items: center;
-    background: none;
-    border: 0;
     color: var(--finding);
-    font: inherit;
     padding: 0 0.8rem;
-    cursor: pointer;
     white-space: nowrap;
   }
   button:hover {

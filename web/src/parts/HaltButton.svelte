@@ -20,11 +20,8 @@
 
 <style>
   button {
-    border: 0;
     border-right: 1px solid var(--line);
-    background: none;
     color: var(--faint);
-    font: inherit;
     min-width: min(92px, 11vw);
     flex: none;
     padding: 0 0.8rem;

@@ -72,9 +72,7 @@
   button {
     background: var(--menu);
     color: #fff;
-    border: 0;
     padding: 0.3rem 0.8rem;
     border-radius: 3px;
-    cursor: pointer;
   }
 </style>

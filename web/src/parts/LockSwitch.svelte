@@ -43,12 +43,8 @@
     display: flex;
     align-items: center;
     gap: 0.45rem;
-    background: none;
-    border: 0;
     color: var(--text);
     padding: 0 0.8rem;
-    font: inherit;
-    cursor: pointer;
   }
   button:hover {
     background: var(--hover);

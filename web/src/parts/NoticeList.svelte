@@ -45,13 +45,8 @@
     max-width: 44rem;
   }
   button {
-    border: 0;
-    background: none;
-    color: inherit;
     padding: 0.6rem 1rem;
-    font: inherit;
     text-align: left;
-    cursor: pointer;
   }
   .offer {
     font-weight: 600;

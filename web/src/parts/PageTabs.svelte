@@ -9,6 +9,7 @@
 <span class="tabs" role="tablist" aria-label="Pages">
   {#each pages as p (p.id)}
     <button
+      class="cut"
       role="tab"
       aria-selected={p.id === page}
       class:shown={shown.includes(p.id)}
@@ -34,17 +35,10 @@
   }
   button {
     position: relative;
-    background: none;
-    border: 0;
     border-bottom: 2px solid transparent;
     color: var(--quiet);
-    font: inherit;
     padding: 0.4rem 0.55rem;
-    cursor: pointer;
     max-width: 10rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     flex: none;
   }
   button[aria-selected="true"] {

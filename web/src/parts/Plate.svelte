@@ -220,7 +220,7 @@
       {/if}
       {#if c.kind === "pedal"}<i class="foot" class:down={pressed.includes(c.id)}></i>{/if}
       {#if face && face.marks.length > 0 && mode === "select"}
-        <span class="marks">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
+        <span class="marks cut">{face.marks.filter((m) => m !== "turn" && m !== "slide").join(" · ")}</span>
       {/if}
       {#if closes(c)}<span class="open" style:font-size="{Math.max(8, keySize * 0.085)}px">{closes(c)}</span>{/if}
       <span class="visually-hidden">{words(c, face)}</span>
@@ -313,9 +313,6 @@
     font: 600 10px/1.2 var(--condensed);
     color: #d3d9df;
     text-align: left;
-    white-space: nowrap;
-    overflow: hidden;
-    text-overflow: ellipsis;
     text-shadow: 0 0 3px #000;
   }
   .pedal .marks {

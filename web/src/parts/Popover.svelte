@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from "carbon-components-svelte";
   import type { Snippet } from "svelte";
   import { holdsFocus } from "./focus";
 
@@ -16,7 +17,7 @@
 <div class="popover" class:wide role="dialog" aria-label={title} {@attach holdsFocus}>
   <header>
     <h2>{title}</h2>
-    <button onclick={onclose}>Close</button>
+    <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
   </header>
   {@render children()}
 </div>
@@ -48,16 +49,5 @@
     align-items: center;
     gap: 2rem;
     margin-bottom: 0.7rem;
-  }
-  h2 {
-    font-size: 1rem;
-  }
-  button {
-    background: none;
-    border: 1px solid var(--line);
-    color: inherit;
-    padding: 0.2rem 0.6rem;
-    border-radius: 4px;
-    cursor: pointer;
   }
 </style>

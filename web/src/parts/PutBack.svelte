@@ -55,8 +55,4 @@
     padding: 0.15rem 0 0.15rem 0.7rem;
     border-left: 2px solid var(--line);
   }
-  .buttons {
-    display: flex;
-    gap: 0.5rem;
-  }
 </style>

@@ -31,11 +31,6 @@
     flex-shrink: 0;
   }
   button {
-    background: none;
-    border: 0;
-    color: inherit;
-    font: inherit;
-    cursor: pointer;
     padding: 0 0.3rem;
     height: 100%;
   }

@@ -81,7 +81,4 @@
     margin: 0.75rem 0 0;
     overflow: auto;
   }
-  dd {
-    margin: 0;
-  }
 </style>

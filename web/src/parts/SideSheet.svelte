@@ -35,8 +35,4 @@
     padding: 0.4rem 0.4rem 0.4rem 1rem;
     gap: 1rem;
   }
-  h2 {
-    font-size: 1rem;
-    overflow-wrap: anywhere;
-  }
 </style>

@@ -43,7 +43,7 @@
     {#if h.kind === "program-picture" || h.kind === "preview-picture" || (h.kind === "stream" && h.active)}
       <span class="mark {h.kind}"></span>
     {/if}
-    <span class="title">{h.title}</span>
+    <span class="title quiet">{h.title}</span>
     {#if h.quality === "unknown"}<span class="value">?</span>
     {:else if !h.bool}<span class="value">{h.text}</span>
     {:else}<span class="value mono">{h.active ? ago(h.since, clock.now) : "off"}</span>{/if}
@@ -61,7 +61,7 @@
         >{d.device} away {ago(d.since, clock.now)}<span class="reason"> · {d.text}</span></span
       >
     {/each}
-    {#if trust}<span class="item" title={trust}><span class="title">Trusted network</span>{trust}</span>{/if}
+    {#if trust}<span class="item" title={trust}><span class="title quiet">Trusted network</span>{trust}</span>{/if}
     {#each headlines as h (h.device + h.title)}
       {@render headline(h)}
     {:else}
@@ -148,9 +148,6 @@
     .reason {
       display: none;
     }
-  }
-  .title {
-    color: var(--quiet);
   }
   .value {
     font-family: var(--condensed);

@@ -40,7 +40,7 @@
     title="Shows"
     onclick={() => (shows = shows ? "" : "shows")}
   >
-    <Mark /> <strong>{show.doc?.name ?? "Synaptor"}</strong><ChevronDown size={16} />
+    <Mark /> <strong class="cut">{show.doc?.name ?? "Synaptor"}</strong><ChevronDown size={16} />
   </button>
   <nav aria-label="Views">
     {#each views as v (v.path)}
@@ -58,7 +58,7 @@
       disabled={!show.doc?.undo}
       onclick={() => undo()}
       title={show.doc?.undo ? `Undo: ${show.doc.undo} (Ctrl+Z)` : "Nothing to undo"}
-      ><Undo size={16} /><span class="what">{show.doc?.undo || "Undo"}</span></button
+      ><Undo size={16} /><span class="what cut">{show.doc?.undo || "Undo"}</span></button
     >
     <button
       id="redo"
@@ -113,9 +113,6 @@
   }
   strong {
     max-width: 16rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     font-weight: 600;
   }
   nav {
@@ -144,12 +141,8 @@
     display: flex;
     align-items: center;
     gap: 0.45rem;
-    background: none;
-    border: 0;
     color: var(--text);
     padding: 0 0.8rem;
-    font: inherit;
-    cursor: pointer;
     min-width: 0;
   }
   header :global(button svg) {
@@ -166,9 +159,6 @@
   /* With large text, what is not a view gives way. */
   .what {
     max-width: 15rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
   @media (max-width: 1400px) {
     #bench span {

@@ -201,21 +201,14 @@
     padding: 0 0.75rem 0.5rem;
   }
   .tabs button {
-    background: none;
-    border: 0;
     border-bottom: 2px solid transparent;
     color: var(--quiet);
-    font: inherit;
     font-size: 0.8125rem;
     padding: 0.3rem 0.45rem;
-    cursor: pointer;
   }
   .tabs button[aria-selected="true"] {
     color: var(--text);
     border-color: var(--text);
-  }
-  h2 {
-    font-size: 1rem;
   }
   h3 {
     font-size: 0.8125rem;

@@ -76,13 +76,11 @@
     gap: 0.3rem;
   }
   p {
-    margin: 0;
     padding: 0.3rem 0.6rem;
     border-radius: 10px;
     background: #dfe2f3;
     align-self: flex-start;
     max-width: 100%;
-    overflow-wrap: anywhere;
   }
   .own {
     background: #3a4075;

@@ -236,6 +236,5 @@
   }
   .wrong {
     padding: 0.5rem 1rem;
-    color: var(--finding);
   }
 </style>

@@ -38,7 +38,7 @@
   <ol>
     {#each bars as b, i (i)}
       <li data-stage={b.stage}>
-        <span class="stage">{names[b.stage]}</span>
+        <span class="stage quiet">{names[b.stage]}</span>
         <span class="lane"><i class={b.stage} style:left="{b.left}%" style:width="{b.width}%"></i></span>
         <span class="mono offset">{ms(b.offsetUs)}</span>
         <span class="text">{b.text}</span>
@@ -54,11 +54,8 @@
   }
   h2 {
     font-size: 1.125rem;
-    font-weight: 600;
-    overflow-wrap: anywhere;
   }
   p {
-    font-size: inherit;
     margin: 0.4rem 0;
   }
   .outcome {
@@ -81,9 +78,6 @@
     grid-template-columns: 6.5rem 1fr 5rem;
     gap: 0.1rem 0.75rem;
     align-items: center;
-  }
-  .stage {
-    color: var(--quiet);
   }
   .lane {
     position: relative;

@@ -30,7 +30,7 @@
   <div class="outputs" style:--head="{head}px">
     {#each outputs as o (o.key)}
       <div class="output">
-        <span class="headed" title={o.title}>{o.title.replace(": ", " · ")}</span>
+        <span class="headed cut" title={o.title}>{o.title.replace(": ", " · ")}</span>
         {#each o.seen as s (s.fromMs)}
           <span
             class="seen"
@@ -83,9 +83,6 @@
     padding: 0 0.5rem 0 1rem;
     line-height: 24px;
     font-size: 0.75rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     box-sizing: border-box;
   }
   .seen {

@@ -127,7 +127,7 @@
     {#each blocks as block (block.branch)}
       <div class="waits" class:branch={block.branch}>
         <span class="headed"
-          >{#if block.branch}<b title={block.title}>{block.title}</b>{:else}waits{/if}</span
+          >{#if block.branch}<b class="cut" title={block.title}>{block.title}</b>{:else}waits{/if}</span
         >
         {#each block.pauses as p (p.step + p.atMs + p.segment)}
           <!-- A wait, drawn to scale. -->
@@ -152,7 +152,7 @@
         >
           <span class="headed" title="{lane.name}: {lane.latencyMs} ms until a command shows">
             <Glyph name={roleGlyph[lane.role] ?? lane.role} size={14} struck={lane.away} />
-            <span class="device">{lane.name}</span>
+            <span class="device cut">{lane.name}</span>
             <span class="mono lag">{lane.device === "synaptor" ? "" : `${lane.latencyMs} ms`}</span>
           </span>
           {#each lane.bars as b (b.i)}
@@ -177,7 +177,7 @@
               onpointerdown={(e) => grab(e, b.step)}
             >
               <span class="settle"></span>
-              <span class="title">{b.title}</span>
+              <span class="title cut">{b.title}</span>
             </button>
             {#if real?.startedUs}
               <span
@@ -268,9 +268,6 @@
     border-top: 1px solid var(--edge);
   }
   .branch b {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     font-weight: 600;
     color: var(--text);
   }
@@ -291,9 +288,6 @@
   }
   .device {
     flex: 1;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
     color: var(--text);
   }
   .lag {
@@ -368,10 +362,7 @@
     font-family: var(--condensed);
     font-size: 0.8125rem;
     line-height: 16px;
-    white-space: nowrap;
     max-width: 182px;
-    overflow: hidden;
-    text-overflow: ellipsis;
     text-shadow:
       0 0 3px var(--ground),
       0 0 6px var(--ground);

@@ -121,9 +121,6 @@
     align-items: center;
     padding: 0.4rem 0.2rem 0.2rem 1rem;
   }
-  h2 {
-    font-size: 1rem;
-  }
   form {
     padding: 0.2rem 1rem 0.6rem;
   }

@@ -218,9 +218,7 @@
   }
   h3 {
     font-size: 0.8125rem;
-    font-weight: 600;
     margin-bottom: 0.4rem;
-    overflow-wrap: anywhere;
   }
   li {
     border-left: 3px solid var(--finding);

@@ -88,7 +88,7 @@
     />
     <span class="mono clock">{time(macro.cursor)} / {time(length)}</span>
     {#if throws}<Button size="small" kind="ghost" on:click={again}>Another throw</Button>{/if}
-    {#if macro.rehearsed?.state === "failed"}<span class="wrong">{macro.rehearsed.reason}</span>{/if}
+    {#if macro.rehearsed?.state === "failed"}<span class="wrong cut">{macro.rehearsed.reason}</span>{/if}
   </span>
   <span class="real">
     {#if asks}
@@ -100,7 +100,7 @@
       <Button size="small" kind="danger-tertiary" id="halt-macro" on:click={stop}>Halt</Button>
     {:else}
       {#if macro.run?.ended}
-        <span class="quiet outcome {macro.run.state}" title={macro.run.reason}
+        <span class="quiet cut outcome {macro.run.state}" title={macro.run.reason}
           >{macro.run.state} after {time(macro.run.tookMs ?? 0)}{macro.run.reason ? `: ${macro.run.reason}` : ""}</span
         >
       {/if}
@@ -159,17 +159,8 @@
     padding: 0.3rem 0.6rem;
     white-space: nowrap;
   }
-  .wrong {
-    color: var(--finding);
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
   .outcome {
     max-width: 16rem;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
   .outcome.failed {
     background: var(--alarm);

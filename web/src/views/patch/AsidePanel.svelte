@@ -52,11 +52,6 @@
 </SideSheet>
 
 <style>
-  .body {
-    padding: 0.5rem 1rem;
-    display: grid;
-    gap: 0.75rem;
-  }
   .row {
     display: flex;
     gap: 0.5rem;
@@ -65,6 +60,5 @@
   .row p {
     flex: 1;
     min-width: 0;
-    overflow-wrap: anywhere;
   }
 </style>

@@ -136,7 +136,7 @@
   style:top="{filled ? 0 : Math.max(0, controller.y * scale + offset.y)}px"
 >
   <header onpointerdown={grab} ondblclick={onfill} role="presentation" title="Drag to arrange, Z to fill the drawing">
-    <span class="name">{controller.name}</span>
+    <span class="name cut">{controller.name}</span>
     {#if zones.length === 1 && zones[0]}{@render pages(zones[0])}{/if}
   </header>
   {#if zones.length > 1}
@@ -292,9 +292,6 @@
     color: var(--quiet);
     max-width: 12rem;
     flex: none;
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
   .menu {
     margin-left: auto;

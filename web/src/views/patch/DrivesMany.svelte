@@ -18,7 +18,7 @@
   <p style:--role="var(--role-{d.role})">
     <Glyph name={d.role} struck={d.phase !== "up"} size={16} />
     <span>{d.name}</span>
-    <span class="mono"
+    <span class="mono quiet"
       >{d.phase === "up"
         ? d.latency.count
           ? ms(d.latency.medianUs)
@@ -37,8 +37,5 @@
     align-items: center;
     padding: 0.1rem 0;
     color: var(--text);
-  }
-  .mono {
-    color: var(--quiet);
   }
 </style>

@@ -75,7 +75,7 @@
   const toggle = (what: typeof open) => (open = open === what ? "" : what);
 </script>
 
-<aside aria-label="Face of {desk.selected}" {@attach holdsFocus}>
+<aside class="beside" aria-label="Face of {desk.selected}" {@attach holdsFocus}>
   <header>
     <h2>Face of <span class="mono">{desk.selected}</span></h2>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
@@ -83,7 +83,7 @@
   {#if !mapping}
     <p class="empty quiet">Nothing is mapped here yet, so there is no face. Press <kbd>A</kbd> first.</p>
   {:else}
-    <div class="body rows">
+    <div class="all rows">
       {#if face}<span class="look"><Tile {face} /></span>{/if}
       <Text
         label="name"
@@ -202,33 +202,13 @@
 
 <style>
   aside {
-    position: absolute;
-    inset: 0 0 0 auto;
-    width: 380px;
-    background: var(--sheet);
-    border-left: 1px solid var(--line);
-    display: flex;
-    flex-direction: column;
-    z-index: 20;
     font-size: 0.8125rem;
     user-select: text;
-  }
-  header {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    padding: 0.4rem 0.4rem 0.4rem 1rem;
-  }
-  h2 {
-    font-size: 1rem;
-  }
-  p {
-    margin: 0;
   }
   .empty {
     padding: 1rem;
   }
-  .body {
+  .all {
     overflow: auto;
     padding: 0.25rem 1rem 1.5rem;
   }
@@ -248,8 +228,6 @@
     height: 14px;
     padding: 0;
     border: 1px solid var(--edge);
-    background: none;
-    cursor: pointer;
   }
   .places button[aria-pressed="true"] {
     background: var(--select);

@@ -125,7 +125,7 @@
   }
 </script>
 
-<aside aria-label="What should it do?">
+<aside class="beside" aria-label="What should it do?">
   <header>
     <h2>What should <span class="mono">{at}</span> do?</h2>
     <Button kind="ghost" size="small" on:click={onclose}>Close</Button>
@@ -200,25 +200,6 @@
 </aside>
 
 <style>
-  aside {
-    position: absolute;
-    inset: 0 0 0 auto;
-    width: 380px;
-    background: var(--sheet);
-    border-left: 1px solid var(--line);
-    display: flex;
-    flex-direction: column;
-    z-index: 20;
-  }
-  header {
-    display: flex;
-    justify-content: space-between;
-    align-items: center;
-    padding: 0.4rem 0.4rem 0.4rem 1rem;
-  }
-  h2 {
-    font-size: 1rem;
-  }
   .help {
     padding: 0.5rem 1rem;
     font-size: 0.75rem;

@@ -54,12 +54,9 @@
     height: 32px;
     display: grid;
     place-items: center;
-    background: none;
     border: 1px solid transparent;
     color: var(--text);
-    cursor: pointer;
     padding: 0;
-    font: inherit;
   }
   button:hover {
     background: var(--hover);

@@ -152,12 +152,6 @@
     gap: 0.5rem;
     grid-column: 1 / -1;
   }
-  p {
-    margin: 0;
-  }
-  h3 {
-    font-size: 0.875rem;
-  }
   .lamp {
     border-left: 2px solid var(--edge);
     padding-left: 0.6rem;

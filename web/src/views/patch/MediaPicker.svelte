@@ -102,10 +102,6 @@
 </div>
 
 <style>
-  p {
-    font-size: inherit;
-    margin: 0;
-  }
   .library {
     display: grid;
     gap: 0.4rem;
@@ -124,9 +120,7 @@
     padding: 0;
     background: var(--hover);
     border: 2px solid transparent;
-    cursor: pointer;
     color: var(--text);
-    font: inherit;
   }
   .grid button[aria-pressed="true"] {
     border-color: var(--select);

@@ -197,12 +197,6 @@
   header p {
     flex: 1;
   }
-  h2 {
-    font-size: 1rem;
-  }
-  h3 {
-    font-size: 0.875rem;
-  }
   section {
     padding: 0.5rem 0 1rem;
   }
@@ -229,10 +223,8 @@
     border: 1px solid var(--line);
     border-radius: 5px;
     color: var(--text);
-    font: inherit;
     text-align: left;
     padding: 5px 6px;
-    cursor: pointer;
     display: grid;
     align-content: space-between;
     overflow: hidden;

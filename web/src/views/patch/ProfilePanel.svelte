@@ -144,11 +144,6 @@
 </SideSheet>
 
 <style>
-  .body {
-    padding: 0.5rem 1rem 1rem;
-    display: grid;
-    gap: 1rem;
-  }
   li {
     display: grid;
     grid-template-columns: 1fr auto;
@@ -167,7 +162,6 @@
   }
   h3 {
     font-size: 0.9375rem;
-    overflow-wrap: anywhere;
   }
   form {
     display: flex;

@@ -37,7 +37,9 @@
   {#if macro.problem}<p class="wrong">{macro.problem}</p>{/if}
   <ol>
     {#each macro.lines.slice(0, 8) as l, i (i)}
-      <li style:padding-left="{l.depth * 0.7}rem" style:--role="var(--role-{l.role || 'other'})">{l.title}</li>
+      <li class="cut" style:padding-left="{l.depth * 0.7}rem" style:--role="var(--role-{l.role || 'other'})">
+        {l.title}
+      </li>
     {/each}
     {#if macro.lines.length > 8}<li class="quiet">and {macro.lines.length - 8} more</li>{/if}
   </ol>
@@ -80,9 +82,6 @@
     padding-left: 0.5rem;
     margin-bottom: 1px;
     font-family: var(--condensed);
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
   .branch {
     display: grid;

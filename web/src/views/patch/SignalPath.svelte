@@ -398,7 +398,6 @@
   }
   h3 {
     font-size: 0.8125rem;
-    font-weight: 600;
     display: inline-flex;
     align-items: center;
     gap: 0.5rem;
@@ -415,7 +414,6 @@
   }
   p {
     margin: 0 0 0.3rem;
-    font-size: inherit;
   }
   .head {
     font-size: 0.9375rem;
@@ -458,11 +456,7 @@
     overflow-wrap: anywhere;
   }
   .buttons {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 0.5rem;
     margin: 0.4rem 0 0.6rem;
-    align-items: center;
   }
   .gesture {
     width: 100%;
@@ -508,9 +502,6 @@
     background: var(--text);
     color: var(--on-alarm);
   }
-  .wrong {
-    color: var(--finding);
-  }
   .alarm {
     background: var(--alarm);
     color: var(--on-alarm);
@@ -539,7 +530,6 @@
     flex-wrap: wrap;
   }
   figure {
-    margin: 0;
     width: 46px;
   }
   .more {

@@ -32,7 +32,7 @@
 
 <SideSheet title="People" {onclose}>
   <Parts {parts} bind:value={part} />
-  <div class="body">
+  <div class="all">
     {#if part === "you"}<You />
     {:else if part === "outputs"}<Outputs />
     {:else if part === "people"}<Persons {people} />
@@ -42,34 +42,34 @@
 </SideSheet>
 
 <style>
-  .body {
+  .all {
     padding: 0.75rem 1rem 1rem;
   }
-  .body,
-  .body :global(:is(form, article)) {
+  .all,
+  .all :global(:is(form, article)) {
     display: grid;
     gap: 0.75rem;
     justify-items: start;
   }
-  .body :global(:is(form, article)) {
+  .all :global(:is(form, article)) {
     width: 100%;
   }
-  .body :global(article > header) {
+  .all :global(article > header) {
     display: flex;
     flex-wrap: wrap;
     gap: 0.5rem 0.75rem;
     align-items: center;
     width: 100%;
   }
-  .body :global(article + article) {
+  .all :global(article + article) {
     border-top: 1px solid var(--line);
     padding-top: 0.75rem;
   }
-  .body :global(.told) {
+  .all :global(.told) {
     overflow-wrap: anywhere;
     user-select: all;
   }
-  .body :global(.qr) {
+  .all :global(.qr) {
     width: 11rem;
   }
 </style>

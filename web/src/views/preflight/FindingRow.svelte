@@ -80,7 +80,4 @@
   .accepted {
     border-left-color: transparent;
   }
-  p {
-    overflow-wrap: anywhere;
-  }
 </style>

@@ -128,7 +128,6 @@
   }
   h3 {
     font-size: 0.8125rem;
-    font-weight: 600;
   }
   .part {
     border-top: 1px solid var(--line);

@@ -213,7 +213,6 @@
     padding: 0.5rem 1rem 1rem;
   }
   h3 {
-    font-size: 0.875rem;
     margin-top: 0.6rem;
   }
 </style>

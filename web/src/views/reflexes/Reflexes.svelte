@@ -174,8 +174,6 @@
     flex: none;
   }
   h1 {
-    font-size: 1.125rem;
-    font-weight: 600;
     margin-right: auto;
   }
   h2 {

@@ -54,7 +54,7 @@
   </div>
   {#each lines as l (l.r.id)}
     <div class="line">
-      <span>{l.r.name}</span>
+      <span class="cut">{l.r.name}</span>
       <div class="track" data-timeline={l.r.name}>
         {#each l.rows as j, i (i)}
           {@const words = `${timeOfDay(j.at)} ${j.text}: ${j.held || j.does}`}
@@ -93,11 +93,6 @@
     align-items: center;
     min-height: 1.3rem;
   }
-  .line > span {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
   .track {
     position: relative;
     height: 1.1rem;
@@ -114,9 +109,7 @@
     position: absolute;
     top: 0;
     height: 100%;
-    border: 0;
     padding: 0;
-    cursor: pointer;
   }
   .tick {
     width: 3px;

@@ -152,7 +152,6 @@
     font-size: 1.125rem;
   }
   h3 {
-    font-size: 0.875rem;
     margin-top: 0.6rem;
   }
 </style>

@@ -154,13 +154,11 @@
     border-top: 1px solid var(--line);
   }
   h3 {
-    font-size: 0.875rem;
     margin-top: 0.8rem;
   }
   ol > li {
     padding: 0.25rem 0;
     border-top: 1px solid var(--line);
-    overflow-wrap: anywhere;
   }
   ul {
     color: var(--quiet);

@@ -73,7 +73,7 @@
 </script>
 
 <SideSheet title="This Synaptor" {onclose}>
-  <div class="body">
+  <div class="all">
     {#if !doc}
       <p class="quiet">Looking …</p>
     {:else}
@@ -206,14 +206,14 @@
 </SideSheet>
 
 <style>
-  .body,
+  .all,
   .pending,
   details[open] {
     display: grid;
     gap: 0.75rem;
     justify-items: start;
   }
-  .body {
+  .all {
     padding: 0.5rem 1rem 1rem;
   }
   article {

@@ -26,7 +26,7 @@
   const named = (id: string) => show.doc?.devices.find((d) => d.id === id)?.name ?? "";
 </script>
 
-<div class="body">
+<div class="all">
   <p class="quiet">
     Many devices say in the network that they are there. Synaptor listens when you ask it to, and asks nothing else.
   </p>
@@ -45,7 +45,7 @@
 </div>
 
 <style>
-  .body {
+  .all {
     display: grid;
     gap: 0.6rem;
     justify-items: start;

@@ -32,7 +32,7 @@
   <div class="body">
     <Text id="controller-name" label="Name" value={controller.name} maxlength={300} {error} onchange={rename} />
     <p class="quiet">{controller.title}</p>
-    <div class="ways">
+    <div class="buttons">
       <Button size="small" href="/panel/{controller.slug}" target="_blank">Open as a panel</Button>
       <Button size="small" kind="tertiary" href="/legend/{controller.slug}" target="_blank">Legend</Button>
     </div>
@@ -72,16 +72,6 @@
 </SideSheet>
 
 <style>
-  .body {
-    display: grid;
-    gap: 0.9rem;
-    padding: 0.5rem 1rem 1rem;
-    justify-items: start;
-  }
-  .ways {
-    display: flex;
-    gap: 0.5rem;
-  }
   .qr {
     width: 8rem;
     height: 8rem;
@@ -91,7 +81,6 @@
   }
   dd {
     margin: 0 0 0.6rem;
-    overflow-wrap: anywhere;
     user-select: all;
   }
 </style>

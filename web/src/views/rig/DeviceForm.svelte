@@ -113,6 +113,7 @@
 </script>
 
 <form
+  class="fields"
   onsubmit={(e) => {
     e.preventDefault();
     void save();
@@ -209,19 +210,11 @@
 </form>
 
 <style>
-  form {
-    display: grid;
-    gap: 0.8rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   .address {
     display: grid;
     grid-template-columns: 1fr 7.5rem;
     gap: 0.75rem;
     align-items: start;
-  }
-  p {
-    margin: 0;
   }
   .hint {
     border-left: 3px solid var(--edge);

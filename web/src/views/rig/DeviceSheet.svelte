@@ -167,9 +167,7 @@
     padding: 0.4rem 0.6rem;
   }
   p {
-    font-size: inherit;
     margin: 0.1rem 0;
-    overflow-wrap: anywhere;
   }
   .buttons {
     display: flex;

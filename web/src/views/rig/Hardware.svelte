@@ -131,10 +131,6 @@
     gap: 0.4rem;
     width: 100%;
   }
-  h3 {
-    font-size: 0.875rem;
-    font-weight: 600;
-  }
   ol {
     padding-left: 1.2rem;
     list-style: decimal;

@@ -76,7 +76,7 @@
       void look();
     }}
   />
-  <form onsubmit={look}>
+  <form class="fields" onsubmit={look}>
     <p class="quiet">
       Synaptor asks this one computer, on the usual ports of the devices it knows, what answers there. It looks nowhere
       else.
@@ -143,20 +143,11 @@
 </SideSheet>
 
 <style>
-  form {
-    display: grid;
-    gap: 0.9rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   .address {
     display: grid;
     grid-template-columns: 1fr 8.5rem;
     gap: 0.75rem;
     align-items: start;
-  }
-  p {
-    font-size: inherit;
-    margin: 0;
   }
   .wait,
   .none,
@@ -164,8 +155,6 @@
     padding: 0 1rem 1rem;
   }
   ul {
-    list-style: none;
-    margin: 0;
     padding: 0 1rem;
   }
   li {
@@ -188,9 +177,6 @@
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(7rem, 1fr));
     gap: 0.5rem;
-  }
-  .wrong {
-    color: var(--finding);
   }
   .add {
     padding-top: 0.75rem;

@@ -63,7 +63,7 @@
   {:else}
     <p class="quiet">What is touched does nothing else meanwhile.</p>
   {/if}
-  <div class="ways">
+  <div class="buttons">
     <Act id="take-lesson" disabled={!p?.sure} onclick={take}>Take it</Act>
     <Act id="end-lesson" quiet onclick={onclose}>Cancel</Act>
   </div>
@@ -80,9 +80,5 @@
   }
   meter {
     width: 100%;
-  }
-  .ways {
-    display: flex;
-    gap: 0.5rem;
   }
 </style>

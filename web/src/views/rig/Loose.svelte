@@ -59,7 +59,6 @@
 <style>
   h2 {
     font-size: 0.875rem;
-    font-weight: 600;
     color: var(--quiet);
   }
   .loose {

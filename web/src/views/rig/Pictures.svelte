@@ -23,7 +23,7 @@
         onload={() => (failed[s.value] = false)}
         onerror={() => (failed[s.value] = true)}
       />
-      <figcaption>{s.name}{failed[s.value] ? ": no picture" : ""}</figcaption>
+      <figcaption class="cut">{s.name}{failed[s.value] ? ": no picture" : ""}</figcaption>
     </figure>
   {/each}
 </div>
@@ -34,9 +34,6 @@
     grid-template-columns: 1fr 1fr;
     gap: 0.6rem;
     padding: 0.75rem 1rem;
-  }
-  figure {
-    margin: 0;
   }
   img {
     width: 100%;
@@ -49,8 +46,5 @@
   }
   figcaption {
     color: var(--quiet);
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
   }
 </style>

@@ -120,9 +120,7 @@
     padding: 0.5rem 1rem 1rem;
   }
   ul {
-    list-style: none;
     margin: 0.5rem 0 0;
-    padding: 0;
   }
   button {
     display: grid;
@@ -130,11 +128,7 @@
     gap: 0 0.75rem;
     width: 100%;
     text-align: left;
-    background: none;
-    border: 0;
     border-top: 1px solid var(--raster);
-    color: inherit;
-    font: inherit;
     padding: 0.25rem 0;
     cursor: copy;
   }

@@ -224,10 +224,6 @@
   #roll {
     padding: 0 0.5rem;
   }
-  h1 {
-    font-size: 1.125rem;
-    font-weight: 600;
-  }
   .open :global(.wide) {
     display: none;
   }
@@ -249,9 +245,6 @@
   .bad {
     background: var(--alarm);
     color: var(--on-alarm);
-  }
-  .rig :global(.name strong) {
-    overflow-wrap: anywhere;
   }
   .rig :global(.parked) {
     opacity: 0.65;

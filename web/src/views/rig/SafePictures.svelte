@@ -101,10 +101,6 @@
     justify-content: space-between;
     margin: 1.5rem 0 0.5rem;
   }
-  h1 {
-    font-size: 1.125rem;
-    font-weight: 600;
-  }
   small {
     display: block;
   }

@@ -97,15 +97,6 @@
 </SideSheet>
 
 <style>
-  .body {
-    display: grid;
-    gap: 0.9rem;
-    padding: 0.5rem 1rem 1rem;
-  }
-  p {
-    font-size: inherit;
-    margin: 0;
-  }
   .waits {
     display: grid;
     gap: 0.5rem;
@@ -114,17 +105,11 @@
     padding-left: 0.6rem;
   }
   .wrong {
-    color: var(--finding);
     font-size: 0.75rem;
     line-height: 1.35;
     max-height: 14rem;
     overflow: auto;
     overflow-wrap: anywhere;
-  }
-  ul {
-    list-style: none;
-    margin: 0;
-    padding: 0;
   }
   ul li {
     display: flex;

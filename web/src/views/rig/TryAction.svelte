@@ -100,8 +100,6 @@
 
 <style>
   ul {
-    list-style: none;
-    margin: 0;
     padding: 0.5rem 1rem 1rem;
   }
   li {
@@ -131,14 +129,6 @@
     display: grid;
     gap: 0.4rem;
     padding-bottom: 0.9rem;
-  }
-  p {
-    margin: 0;
-    font-size: inherit;
-    overflow-wrap: anywhere;
-  }
-  .wrong {
-    color: var(--finding);
   }
   .go {
     display: flex;

@@ -59,7 +59,9 @@
   <ol class="mono">
     {#each lines.toReversed() as l, i (`${l.seq}/${i}`)}
       <li class={l.dir}>
-        <span class="time">{timeOfDay(l.at, true)}</span><span>{marks[l.dir]}</span><span class="text">{l.text}</span>
+        <span class="time quiet">{timeOfDay(l.at, true)}</span><span>{marks[l.dir]}</span><span class="text"
+          >{l.text}</span
+        >
       </li>
     {:else}
       <li class="quiet">Nothing has passed yet.</li>
@@ -71,14 +73,8 @@
   .wire {
     padding: 0.5rem 1rem 1rem;
   }
-  p {
-    margin: 0;
-    font-size: inherit;
-  }
   ol {
     margin: 0.3rem 0 0;
-    padding: 0;
-    list-style: none;
     font-size: 0.6875rem;
   }
   li {
@@ -87,9 +83,6 @@
     gap: 0.4rem;
     padding: 0.1rem 0;
     border-top: 1px solid var(--hover);
-  }
-  .time {
-    color: var(--quiet);
   }
   .out {
     color: #fff;

@@ -171,19 +171,11 @@
 </div>
 
 <style>
-  .body {
-    display: grid;
-    gap: 0.6rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   h3 {
-    font-size: 0.875rem;
-    font-weight: 600;
     margin-top: 0.4rem;
   }
   li {
     list-style: disc;
     margin-left: 1.1rem;
-    overflow-wrap: anywhere;
   }
 </style>

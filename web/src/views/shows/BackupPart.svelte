@@ -76,11 +76,6 @@
 </div>
 
 <style>
-  .body {
-    display: grid;
-    gap: 0.75rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   li {
     display: flex;
     justify-content: space-between;

@@ -161,11 +161,6 @@
 </div>
 
 <style>
-  .body {
-    display: grid;
-    gap: 1rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   .body > ul > li {
     display: flex;
     flex-wrap: wrap;
@@ -180,9 +175,6 @@
   }
   h3 {
     flex: 1;
-    font-size: 0.875rem;
-    font-weight: 600;
-    overflow-wrap: anywhere;
   }
   li > p,
   .asked,

@@ -133,11 +133,6 @@
 </div>
 
 <style>
-  .body {
-    display: grid;
-    gap: 0.75rem;
-    padding: 0.5rem 1rem 1rem;
-  }
   .body > ul > li {
     display: flex;
     flex-wrap: wrap;
@@ -158,7 +153,6 @@
   strong {
     font-weight: 600;
     text-align: left;
-    overflow-wrap: anywhere;
   }
   .unnamed {
     font-weight: 400;
@@ -180,6 +174,5 @@
     gap: 0.5rem;
     padding: 0.2rem 0;
     border-top: 1px solid var(--raster);
-    overflow-wrap: anywhere;
   }
 </style>

@@ -84,8 +84,4 @@
     font-size: 0.875rem;
     line-height: 1.4;
   }
-  h2 {
-    font-size: 1rem;
-    font-weight: 600;
-  }
 </style>
