@@ -150,14 +150,17 @@ func quote(s string) string {
 type Point struct{ X, Y float64 }
 
 // At waits for an element to come to rest and returns its middle, scrolled into
-// view.
+// view: what comes in above a row moves it from under the hand.
 func (p *Page) At(selector string) (Point, error) {
-	if err := p.See(selector); err != nil {
-		return Point{}, err
-	}
 	q := quote(selector)
-	js := fmt.Sprintf(`(() => { const e = document.querySelector(%s); e.scrollIntoView({block: "nearest"});
-		const r = e.getBoundingClientRect(); return {X: r.x + r.width / 2, Y: r.y + r.height / 2}; })()`, q)
+	rest := fmt.Sprintf(`(() => { const e = document.querySelector(%s); if (!e) return false; e.scrollIntoView({block: "nearest"});
+		const r = e.getBoundingClientRect(), at = [%s, r.x, r.y, r.width, r.height].join(" "), still = window.testAt === at;
+		window.testAt = at; return still && r.width > 0; })()`, q, q)
+	if err := p.Wait(rest); err != nil {
+		return Point{}, fmt.Errorf("%s comes to rest: %w", selector, err)
+	}
+	js := fmt.Sprintf(`(() => { const r = document.querySelector(%s).getBoundingClientRect();
+		return {X: r.x + r.width / 2, Y: r.y + r.height / 2}; })()`, q)
 	return Eval[Point](p, js)
 }
 

@@ -164,8 +164,8 @@
       />
     {/if}
   </header>
-  <Loose />
   <Controllers {open} onopen={(id) => (open = open === id ? "" : id)} />
+  <Loose />
   <SafePictures />
 </div>
 {#if open === "look"}
