@@ -28,7 +28,7 @@ func runImport(args []string, out, errOut io.Writer) error {
 	open := f.Bool("open", false, "open it, unless something goes on in the show that is open")
 	dry := f.Bool("dry-run", false, "only tell what is in it, and what would become of it")
 	into := f.String("into", "", "take it into this `show`, which has to be the one that is open")
-	some := f.String("parts", "", "with --into: only these `parts`, as page:Cut,macro:Meteor!,profile:Main")
+	some := f.String("parts", "", "with --into: only these `parts`, as page:Cut,macro:Meteor!,profile:Main,reflex:Duck")
 	inPlace := f.Bool("in-place", false, "with --into: what has the name of something there takes its place; else it stands beside it")
 	if err := parse(f, args, errOut, "FILE"); err != nil {
 		return err
@@ -70,7 +70,7 @@ func runImport(args []string, out, errOut io.Writer) error {
 	return nil
 }
 
-// part is a page, a profile or a macro of an archive.
+// part is a page, a profile, a macro or a reflex of an archive.
 type part struct{ ID, Name, Of string }
 
 // takeInto takes an archive, or the parts of it that are named, into the show that is open at a Synaptor.
@@ -84,19 +84,19 @@ func takeInto(to *remote, into, some, token string, inPlace, dry bool, out io.Wr
 	}
 	at := "/api/v1/archives/" + token + "/parts"
 	var there struct {
-		Pages, Profiles, Macros []part
-		Devices, Controllers    map[string]string
+		Pages, Profiles, Macros, Reflexes []part
+		Devices, Controllers              map[string]string
 	}
 	if err := to.get(at, &there); err != nil {
 		return err
 	}
-	chosen, err := choose(some, map[string][]part{"page": there.Pages, "profile": there.Profiles, "macro": there.Macros})
+	chosen, err := choose(some, map[string][]part{"page": there.Pages, "profile": there.Profiles, "macro": there.Macros, "reflex": there.Reflexes})
 	if err != nil {
 		return err
 	}
-	wish := map[string]any{"pages": chosen["page"], "profiles": chosen["profile"], "macros": chosen["macro"], "devices": there.Devices, "controllers": there.Controllers, "only": dry}
+	wish := map[string]any{"pages": chosen["page"], "profiles": chosen["profile"], "macros": chosen["macro"], "reflexes": chosen["reflex"], "devices": there.Devices, "controllers": there.Controllers, "only": dry}
 	if inPlace {
-		wish["inPlace"] = slices.Concat(ids(there.Pages), ids(there.Profiles), ids(there.Macros))
+		wish["inPlace"] = slices.Concat(ids(there.Pages), ids(there.Profiles), ids(there.Macros), ids(there.Reflexes))
 	}
 	var rows []struct{ Kind, Title, What, As, Note string }
 	if err := to.ask(at, "application/json", jsonOf(wish), &rows); err != nil {
@@ -127,17 +127,17 @@ func ids(of []part) (out []string) {
 	return out
 }
 
-// choose finds the parts that a list as page:Cut,macro:Meteor! names, by their kind; an empty one means all profiles and macros. A
+// choose finds the parts that a list as page:Cut,macro:Meteor! names, by their kind; an empty one means all profiles, macros and reflexes. A
 // page can be told from others of its name by its profile: page:Cut/Main.
 func choose(list string, all map[string][]part) (chosen map[string][]string, err error) {
 	chosen = map[string][]string{}
 	if list == "" {
-		return map[string][]string{"profile": ids(all["profile"]), "macro": ids(all["macro"])}, nil
+		return map[string][]string{"profile": ids(all["profile"]), "macro": ids(all["macro"]), "reflex": ids(all["reflex"])}, nil
 	}
 	for _, word := range strings.Split(list, ",") {
 		kind, name, _ := strings.Cut(strings.TrimSpace(word), ":")
-		if all[kind] == nil && kind != "page" && kind != "profile" && kind != "macro" {
-			return nil, fmt.Errorf("%q is no part; say page:NAME, profile:NAME or macro:NAME", word)
+		if all[kind] == nil && kind != "page" && kind != "profile" && kind != "macro" && kind != "reflex" {
+			return nil, fmt.Errorf("%q is no part; say page:NAME, profile:NAME, macro:NAME or reflex:NAME", word)
 		}
 		found := false
 		for _, p := range all[kind] {

@@ -24,7 +24,7 @@ const usage = `Synaptor runs a live show's controls.
   synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench] [--last-good]
   synaptor bench [--ports 7430]
   synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
-  synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] [--into SHOW [--parts page:NAME,macro:NAME]] [--dry-run] FILE
+  synaptor import [--to http://127.0.0.1:7420] [--name NAME] [--open] [--into SHOW [--parts page:NAME,macro:NAME,reflex:NAME]] [--dry-run] FILE
   synaptor bridge [--to http://127.0.0.1:7420] --port PATH | --tcp ADDRESS | --terminal LAYOUT | --check URL
   synaptor backup [--of http://127.0.0.1:7420]
   synaptor restore [--data DIR] COPY

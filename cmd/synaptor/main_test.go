@@ -117,6 +117,7 @@ func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {
 		{1, "open there is Meteor Night", []string{"import", "--into", "Studio", "--to", to, file}},
 		{2, "need --into", []string{"import", "--parts", "page:Cut", file}},
 		{0, "macro Meteor!: in place", []string{"import", "--into", "Meteor Night", "--in-place", "--parts", "macro:Meteor!", "--to", to, file}},
+		{0, "fires by itself", []string{"import", "--dry-run", "--into", "Meteor Night", "--parts", "reflex:Duck the music", "--to", to, file}},
 		{0, "It is in Meteor Night now", []string{"import", "--into", "Meteor Night", "--to", to, file}},
 		{0, "It is open.", []string{"import", "--to", to, "--name", "From the command line", "--open", file}},
 		{1, "no archive", []string{"import", "--to", to, "main_test.go"}},

@@ -6,6 +6,7 @@ import (
 	"image"
 	"image/png"
 	"net/http"
+	"slices"
 	"testing"
 
 	"synaptor/internal/core/parts"
@@ -80,5 +81,48 @@ func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T
 	}
 	if list := r.versions(); len(list) == 0 || list[0].Why != "before taking from Meteor Night" {
 		t.Errorf("no version was kept before: %+v", list)
+	}
+}
+
+// TestAnArchiveLendsNobodysRights: what fires by itself has the rights of whoever brought it, whatever the archive says.
+func TestAnArchiveLendsNobodysRights(t *testing.T) {
+	r := claimed(t)
+	edda := r.as("Edda")
+	id := ""
+	for _, p := range r.People.All() {
+		if p.Name == "Edda" {
+			id = p.ID
+		}
+	}
+	owners := func() (out []string) {
+		for _, of := range r.Edit.Program().Show.Reflexes() {
+			out = append(out, of.Owner)
+		}
+		return out
+	}
+	if all := owners(); id == "" || len(all) != 5 || slices.Contains(all, id) {
+		t.Fatalf("the reflexes have the rights of %q; Edda is %q", all, id)
+	}
+	var doc struct {
+		Token string
+		Fires []string
+	}
+	status, raw := edda.send("/api/v1/archives", edda.bytesOf("/api/v1/archive"))
+	if err := json.Unmarshal(raw, &doc); err != nil || status != http.StatusOK || !slices.Contains(doc.Fires, "Duck the music") {
+		t.Fatalf("%d %s", status, raw)
+	}
+	at := "/api/v1/archives/" + doc.Token
+	var there struct{ Devices map[string]string }
+	edda.must(200, "GET", at+"/parts", nil, &there)
+	edda.must(200, "POST", at+"/parts", map[string]any{"reflexes": []string{"duck"}, "devices": there.Devices}, nil)
+	if all := owners(); len(all) != 6 || all[5] != id {
+		t.Errorf("with the one that was taken, they have the rights of %q", all)
+	}
+	edda.undo()
+	var made struct{ ID string }
+	edda.must(201, "POST", at+"/show", map[string]any{"name": "Again"}, &made)
+	r.opens(made.ID, true)
+	if all := owners(); len(all) != 5 || slices.ContainsFunc(all, func(o string) bool { return o != id }) {
+		t.Errorf("in her show they have the rights of %q", all)
 	}
 }

@@ -131,7 +131,7 @@ func Write(w io.Writer, a Archive) error {
 		return put(name, append(body, '\n'))
 	}
 	var rows []entity
-	if err := json.Unmarshal(withoutSecrets(a.Show).Canonical(), &rows); err != nil {
+	if err := json.Unmarshal(anywhere(a.Show).Canonical(), &rows); err != nil {
 		return fmt.Errorf("write the archive: %w", err)
 	}
 	errs := []error{encode("manifest.json", manifest{Format, a.Show.Settings().Name}), put("README.txt", []byte(readme)), encode("show.json", rows)}
@@ -174,13 +174,20 @@ func assuming(a plan.Assumed) assumptions {
 	return out
 }
 
-// withoutSecrets is a show whose devices refer to no password.
-func withoutSecrets(s *show.Show) *show.Show {
+// anywhere is a show without what means something here alone: passwords of devices, and whose rights reflexes have.
+func anywhere(s *show.Show) *show.Show {
 	d := show.NewDraft(s)
 	for _, dev := range s.Devices() {
 		if dev.Secret != "" {
 			c := *dev
 			c.Secret = ""
+			d.Put(&c)
+		}
+	}
+	for _, r := range s.Reflexes() {
+		if r.Owner != "" {
+			c := *r
+			c.Owner = ""
 			d.Put(&c)
 		}
 	}

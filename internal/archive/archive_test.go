@@ -23,6 +23,7 @@ func sample() Archive {
 	d.Put(&show.Device{ID: "sound-desk", Slug: "sound-desk", Name: "Sound desk", Type: "mixer.osc", Secret: "a password"})
 	d.Put(&show.Macro{ID: "m", Slug: "m", Name: "Meteor!"})
 	d.Put(&show.Step{ID: "s", Macro: "m", Kind: "wait", Ms: 100})
+	d.Put(&show.Reflex{ID: "r", Name: "Duck the music", Owner: "somebody here", Then: show.Call{Device: "sound-desk", Action: "mute"}})
 	level := reading.Key{Device: "sound-desk", Path: "channel/1/level"}
 	body := []byte("the bytes of a picture")
 	sum := sha256.Sum256(body)
@@ -48,6 +49,9 @@ func TestAnArchiveIsReadAsItWasWrittenWithoutPasswords(t *testing.T) {
 	}
 	if bytes.Contains(body, []byte("a password")) {
 		t.Error("the password is in it")
+	}
+	if bytes.Contains(body, []byte("somebody here")) || sample().Show.Reflex("r").Owner == "" {
+		t.Error("it says whose rights a reflex has")
 	}
 	a, err := Read(bytes.NewReader(body), int64(len(body)))
 	if err != nil {

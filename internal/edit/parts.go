@@ -2,6 +2,7 @@ package edit
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"synaptor/internal/core/parts"
@@ -9,14 +10,15 @@ import (
 	"synaptor/internal/store"
 )
 
-// TakeParts takes pages, profiles and macros of another show into the one that is open, as one edit, after a version was kept. from is
+// TakeParts takes pages, profiles, macros and reflexes of another show into the one that is open, as one edit, after a version was kept. from is
 // what the other is called. Pictures that they need are given by picture; ok is false where it is none. only tells what would
 // become of each part, and changes nothing.
 func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish, picture func(id string) (m store.Media, body []byte, ok bool), only bool) (rows []parts.Row, err error) {
 	sheets := s.Sheets().Controller
+	w.Owner = who.Person
 	build := func(d *show.Draft, sh *show.Show) (string, error) {
-		if len(w.Pages)+len(w.Profiles)+len(w.Macros) == 0 {
-			return "", FieldErrors{{Field: "pages", Text: "Tick a page, a profile or a macro."}}
+		if len(w.Pages)+len(w.Profiles)+len(w.Macros)+len(w.Reflexes) == 0 {
+			return "", FieldErrors{{Field: "pages", Text: "Tick a page, a profile, a macro or a reflex."}}
 		}
 		if rows, err = parts.Take(d, sh, other, w, sheets, newID); err != nil {
 			return "", FieldErrors{{Field: "pages", Text: show.Sentence(err)}}
@@ -46,11 +48,11 @@ func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish
 	return rows, err
 }
 
-// taken names the profiles, pages and macros that were taken.
+// taken names what was taken because it was wished.
 func taken(rows []parts.Row) string {
 	var titles []string
 	for _, r := range rows {
-		if r.Kind != show.KindDevice && r.Kind != show.KindController {
+		if !slices.Contains([]show.Kind{show.KindDevice, show.KindController, show.KindTimer}, r.Kind) {
 			titles = append(titles, r.Title)
 		}
 	}

@@ -31,6 +31,11 @@ func (s *Service) Import(ctx context.Context, who edit.Who, a archive.Archive, n
 	for _, r := range a.Show.Refs() {
 		d.Put(a.Show.Get(r))
 	}
+	for _, r := range a.Show.Reflexes() {
+		c := *r
+		c.Owner = who.Person // an archive lends nobody's rights
+		d.Put(&c)
+	}
 	settings := *a.Show.Settings()
 	settings.Name = name
 	d.Put(&settings)
@@ -111,7 +116,7 @@ func (s *Service) Export() (a archive.Archive, err error) {
 	return a, nil
 }
 
-// TakeParts takes pages, profiles and macros of an archive into the show that is open; only tells what would become of each.
+// TakeParts takes pages, profiles, macros and reflexes of an archive into the show that is open; only tells what would become of each.
 func (s *Service) TakeParts(ctx context.Context, who edit.Who, a archive.Archive, w parts.Wish, only bool) ([]parts.Row, error) {
 	checked := map[string]picture{}
 	if !only {

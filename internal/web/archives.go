@@ -117,9 +117,12 @@ type ArchiveDoc struct {
 	Pages       int             `json:"pages"`
 	Keys        int             `json:"keys"`
 	Macros      int             `json:"macros"`
-	Pictures    int             `json:"pictures"`
-	Sealed      bool            `json:"sealed"` // passwords are in it
-	Sheets      []ArchiveSheet  `json:"sheets"`
+	Reflexes    int             `json:"reflexes"`
+	// Fires names the reflexes that are on: they start something by themselves once it is open.
+	Fires    []string       `json:"fires"`
+	Pictures int            `json:"pictures"`
+	Sealed   bool           `json:"sealed"` // passwords are in it
+	Sheets   []ArchiveSheet `json:"sheets"`
 }
 
 // ArchiveDevice is a device that the show of an archive connects to once it is open.
@@ -157,7 +160,7 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 		return unfit("archive", show.Sentence(err))
 	}
 	doc := ArchiveDoc{Token: s.archives.keep(a), Name: a.Show.Settings().Name, Devices: []ArchiveDevice{}, Controllers: []string{}, Pages: len(a.Show.Pages()),
-		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Pictures: len(a.Media), Sealed: len(a.Sealed) > 0, Sheets: s.sheetsOf(a)}
+		Keys: len(a.Show.Mappings()), Macros: len(a.Show.Macros()), Reflexes: len(a.Show.Reflexes()), Fires: []string{}, Pictures: len(a.Media), Sealed: len(a.Sealed) > 0, Sheets: s.sheetsOf(a)}
 	lib, err := sheet.Load(a.Folder)
 	if err != nil {
 		return err
@@ -173,6 +176,11 @@ func (s *server) lookAtArchive(c *echo.Context) error {
 	}
 	for _, k := range a.Show.Controllers() {
 		doc.Controllers = append(doc.Controllers, k.Name)
+	}
+	for _, r := range a.Show.Reflexes() {
+		if !r.Off {
+			doc.Fires = append(doc.Fires, r.Name)
+		}
 	}
 	return c.JSON(http.StatusOK, doc)
 }
@@ -235,11 +243,12 @@ func (s *server) showFromArchive(c *echo.Context) error {
 	return c.JSON(http.StatusCreated, Created{id})
 }
 
-// ArchiveParts are the pages, profiles and macros of an archive, and what here may stand in for its own devices and controllers.
+// ArchiveParts are the pages, profiles, macros and reflexes of an archive, and what here may stand in for its own devices and controllers.
 type ArchiveParts struct {
 	Pages    []ArchivePart `json:"pages"`
 	Profiles []ArchivePart `json:"profiles"`
 	Macros   []ArchivePart `json:"macros"`
+	Reflexes []ArchivePart `json:"reflexes"`
 	// StandIns are the ids of the devices here that can stand in, by the id of the archive's own; Devices is what is
 	// proposed of them.
 	StandIns map[string][]string `json:"standIns"`
@@ -248,11 +257,11 @@ type ArchiveParts struct {
 	Controllers map[string]string `json:"controllers"`
 }
 
-// ArchivePart is a page, a profile or a macro of an archive.
+// ArchivePart is a page, a profile, a macro or a reflex of an archive.
 type ArchivePart struct {
 	ID   string `json:"id"`
 	Name string `json:"name"`
-	Of   string `json:"of"` // a page's profile, by its name
+	Of   string `json:"of"` // a page's profile, by its name; a reflex's group
 }
 
 func (s *server) partsOfArchive(c *echo.Context) error {
@@ -261,7 +270,7 @@ func (s *server) partsOfArchive(c *echo.Context) error {
 		return err
 	}
 	now := s.Edit.Program().Show
-	out := ArchiveParts{Pages: []ArchivePart{}, Profiles: []ArchivePart{}, Macros: []ArchivePart{}, StandIns: parts.StandIns(now, a.Show), Devices: parts.Suggest(now, a.Show),
+	out := ArchiveParts{Pages: []ArchivePart{}, Profiles: []ArchivePart{}, Macros: []ArchivePart{}, Reflexes: []ArchivePart{}, StandIns: parts.StandIns(now, a.Show), Devices: parts.Suggest(now, a.Show),
 		Controllers: parts.SuggestControllers(now, a.Show)}
 	for _, p := range a.Show.Pages() {
 		part := ArchivePart{ID: p.ID, Name: p.Name}
@@ -275,6 +284,9 @@ func (s *server) partsOfArchive(c *echo.Context) error {
 	}
 	for _, m := range a.Show.Macros() {
 		out.Macros = append(out.Macros, ArchivePart{ID: m.ID, Name: m.Name})
+	}
+	for _, r := range a.Show.Reflexes() {
+		out.Reflexes = append(out.Reflexes, ArchivePart{ID: r.ID, Name: r.Name, Of: r.Group})
 	}
 	return c.JSON(http.StatusOK, out)
 }

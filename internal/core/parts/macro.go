@@ -106,14 +106,9 @@ func (t *taking) key(m *show.Mapping) {
 	t.d.Put(c)
 }
 
-func (t *taking) deviceOf(id string) string {
-	if here, has := t.devices[id]; has {
-		return here
-	}
-	return id
-}
+func (t *taking) deviceOf(id string) string { return either(t.devices, id) }
 
-// call has an action drive the devices here, and name the pages and macros here.
+// call has an action drive the devices here, and name what is here.
 func (t *taking) call(c show.Call) show.Call {
 	c.Params = maps.Clone(c.Params)
 	if c.Device != self {
@@ -122,7 +117,7 @@ func (t *taking) call(c show.Call) show.Call {
 			c.DeviceName = name
 		}
 	} else {
-		for name, ids := range map[string]map[string]string{"macro": t.macros, "page": t.pages, "device": t.devices} {
+		for name, ids := range t.own() {
 			if id, has := ids[c.Params[name]]; has {
 				c.Params[name] = id
 			}
@@ -136,11 +131,18 @@ func (t *taking) call(c show.Call) show.Call {
 	return c
 }
 
-// text has the expressions of a text ask the devices here.
+// text has the expressions of a text ask what is here.
 func (t *taking) text(s string) string {
 	for id, here := range t.devices {
 		for _, quote := range []string{"'", `"`} {
 			s = strings.ReplaceAll(s, quote+id+":", quote+"\x00"+here+":")
+		}
+	}
+	for kind, ids := range t.own() {
+		for id, here := range ids {
+			for _, quote := range []string{"'", `"`} {
+				s = strings.ReplaceAll(s, quote+self+":"+kind+"/"+id+"/", quote+"\x00"+self+":"+kind+"/"+here+"/")
+			}
 		}
 	}
 	return strings.ReplaceAll(s, "\x00", "")

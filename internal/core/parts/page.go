@@ -23,32 +23,41 @@ func (t *taking) controllerOf(p *show.Page) *show.Controller {
 // shownBy decides which controllers here show the pages that are taken: those that stand in, and those that come along.
 func (t *taking) shownBy(pages []*show.Page) error {
 	for _, p := range pages {
-		was := t.controllerOf(p)
-		if was == nil || t.controllers[was.ID] != "" {
-			continue
-		}
-		row := Row{Kind: show.KindController, ID: was.ID, Title: was.Name, What: StandIn}
-		if id := t.wish.Controllers[was.ID]; id != "" {
-			here := t.now.Controller(id)
-			if here == nil {
-				return fmt.Errorf("this show has no controller %q", id)
+		if was := t.controllerOf(p); was != nil {
+			if err := t.controller(was, p.Profile); err != nil {
+				return err
 			}
-			t.controllers[was.ID], row.As = here.ID, here.Name
-			t.rows = append(t.rows, row)
-			continue
 		}
-		c := *was
-		if t.now.Controller(c.ID) != nil {
-			c.ID = t.newID()
-		}
-		c.Name = free(c.Name, func(name string) bool { _, taken := named(t.d.Now().Controllers(), name); return taken })
-		c.Slug = show.Slug(c.Name, func(s string) bool { return t.d.Now().ControllerBySlug(s) != nil })
-		c.Aliases, c.Start, c.Position, c.Profile = nil, nil, len(t.d.Now().Controllers()), t.profileNamed(p.Profile)
-		t.controllers[was.ID], row.What, row.As = c.ID, Along, c.Name
-		t.d.Put(&c)
-		t.links(was.ID, c.ID)
-		t.rows = append(t.rows, row)
 	}
+	return nil
+}
+
+// controller decides which controller here is in the place of one of the other show. One that comes along has a profile.
+func (t *taking) controller(was *show.Controller, profile string) error {
+	if t.controllers[was.ID] != "" {
+		return nil
+	}
+	row := Row{Kind: show.KindController, ID: was.ID, Title: was.Name, What: StandIn}
+	if id := t.wish.Controllers[was.ID]; id != "" {
+		here := t.now.Controller(id)
+		if here == nil {
+			return fmt.Errorf("this show has no controller %q", id)
+		}
+		t.controllers[was.ID], row.As = here.ID, here.Name
+		t.rows = append(t.rows, row)
+		return nil
+	}
+	c := *was
+	if t.now.Controller(c.ID) != nil {
+		c.ID = t.newID()
+	}
+	c.Name = free(c.Name, func(name string) bool { _, taken := named(t.d.Now().Controllers(), name); return taken })
+	c.Slug = show.Slug(c.Name, func(s string) bool { return t.d.Now().ControllerBySlug(s) != nil })
+	c.Aliases, c.Start, c.Position, c.Profile = nil, nil, len(t.d.Now().Controllers()), t.profileNamed(profile)
+	t.controllers[was.ID], row.What, row.As = c.ID, Along, c.Name
+	t.d.Put(&c)
+	t.links(was.ID, c.ID)
+	t.rows = append(t.rows, row)
 	return nil
 }
 

@@ -1,4 +1,4 @@
-// Package parts takes pages, profiles and macros of one show into another, with devices and controllers there in the place of
+// Package parts takes pages, profiles, macros and reflexes of one show into another, with devices and controllers there in the place of
 // their own.
 package parts
 
@@ -19,10 +19,13 @@ type Wish struct {
 	Pages    []string `json:"pages"`
 	Profiles []string `json:"profiles"` // with all their pages, and what stands on every page
 	Macros   []string `json:"macros"`   // as well; those that are run by what is taken come along
+	Reflexes []string `json:"reflexes"`
+	// Owner is whose rights the reflexes have from then on; empty: those of this computer.
+	Owner string `json:"-"`
 	// Devices and Controllers are those of this show that stand in for others, by the id of the other; empty: that one comes along.
 	Devices     map[string]string `json:"devices"`
 	Controllers map[string]string `json:"controllers"`
-	// InPlace are the profiles, pages and macros that take the place of what has their name here; the others stand beside it,
+	// InPlace are the profiles, pages, macros and reflexes that take the place of what has their name here; the others stand beside it,
 	// under a name of their own.
 	InPlace []string `json:"inPlace"`
 }
@@ -33,7 +36,7 @@ const (
 	InPlace = "in place"    // of what has its name here
 	Beside  = "beside"      // what has its name here, as something else
 	Along   = "comes along" // because something that is taken needs it
-	StandIn = "stands in"   // a device or a controller here does its work instead
+	StandIn = "stands in"   // a device, a controller or a timer here does its work instead
 )
 
 // Row is what becomes of one part.
@@ -46,7 +49,7 @@ type Row struct {
 	As string `json:"as"`
 	// Clash says that something here has its name: it can stand beside that or take its place.
 	Clash bool `json:"clash"`
-	// Note is what does not come as it was; empty: all does.
+	// Note is what does not come as it was, or what it does by itself; empty: nothing.
 	Note string `json:"note"`
 }
 
@@ -62,24 +65,33 @@ type taking struct {
 	sheets     Sheets
 	rows       []Row
 	// The ids here, by those of the other show.
-	pages, profiles, macros, steps, devices, controllers map[string]string
-	names                                                map[string]string // of the devices here that are driven
-	spots                                                map[string]map[string]string
+	pages, profiles, macros, steps, devices, controllers, reflexes, timers map[string]string
+	names                                                                  map[string]string // of the devices here that are driven
+	spots                                                                  map[string]map[string]string
 }
 
 // Take puts what is wished into a draft of this show, and tells what becomes of each part. It fails where the other show has
 // something not, or where a device cannot stand in for another one.
 func Take(d *show.Draft, now, other *show.Show, w Wish, sheets Sheets, newID func() string) ([]Row, error) {
 	t := &taking{now: now, other: other, wish: w, d: d, newID: newID, sheets: sheets, pages: map[string]string{}, profiles: map[string]string{}, macros: map[string]string{},
-		steps: map[string]string{}, devices: map[string]string{}, controllers: map[string]string{}, names: map[string]string{}, spots: map[string]map[string]string{}}
-	pages, macros, err := t.wanted()
+		steps: map[string]string{}, devices: map[string]string{}, controllers: map[string]string{}, reflexes: map[string]string{}, timers: map[string]string{}, names: map[string]string{}, spots: map[string]map[string]string{}}
+	reflexes, err := t.wantedReflexes()
 	if err != nil {
 		return nil, err
 	}
-	for _, id := range t.driven(pages, macros) {
+	pages, macros, err := t.wanted(reflexes)
+	if err != nil {
+		return nil, err
+	}
+	text := t.textOf(pages, macros, reflexes)
+	for _, id := range t.driven(text) {
 		if err := t.device(id); err != nil {
 			return nil, err
 		}
+	}
+	t.timersOf(text)
+	for _, r := range reflexes {
+		t.reflexID(r)
 	}
 	for _, m := range macros {
 		t.macroID(m)
@@ -90,6 +102,9 @@ func Take(d *show.Draft, now, other *show.Show, w Wish, sheets Sheets, newID fun
 	if err := t.shownBy(pages); err != nil {
 		return nil, err
 	}
+	if err := t.heardBy(reflexes); err != nil {
+		return nil, err
+	}
 	for _, p := range pages {
 		t.page(p)
 	}
@@ -98,6 +113,9 @@ func Take(d *show.Draft, now, other *show.Show, w Wish, sheets Sheets, newID fun
 	}
 	for _, m := range t.keysOf(pages) {
 		t.key(m)
+	}
+	for _, r := range reflexes {
+		t.reflex(r)
 	}
 	return t.rows, nil
 }

@@ -28,8 +28,8 @@ func (t *taking) wantedPages() (pages []*show.Page, err error) {
 	return pages, nil
 }
 
-// wanted gives the pages and macros of a wish, and the macros that those run.
-func (t *taking) wanted() (pages []*show.Page, macros []*show.Macro, err error) {
+// wanted gives the pages and macros of a wish, and the macros that those run or that its reflexes run or wait for.
+func (t *taking) wanted(reflexes []*show.Reflex) (pages []*show.Page, macros []*show.Macro, err error) {
 	if pages, err = t.wantedPages(); err != nil {
 		return nil, nil, err
 	}
@@ -66,6 +66,13 @@ func (t *taking) wanted() (pages []*show.Page, macros []*show.Macro, err error) 
 			}
 		}
 	}
+	for _, r := range reflexes {
+		for _, id := range []string{ranBy(&r.Then), r.On.Macro} {
+			if err := add(id, false); err != nil {
+				return nil, nil, err
+			}
+		}
+	}
 	return pages, macros, nil
 }
 
@@ -91,8 +98,8 @@ func (t *taking) keysOf(pages []*show.Page) (out []*show.Mapping) {
 	return out
 }
 
-// driven lists the devices that what is taken drives or asks, in the order of the other show.
-func (t *taking) driven(pages []*show.Page, macros []*show.Macro) (ids []string) {
+// textOf is all that is taken, as JSON.
+func (t *taking) textOf(pages []*show.Page, macros []*show.Macro, reflexes []*show.Reflex) string {
 	var text strings.Builder
 	for _, m := range t.keysOf(pages) {
 		text.Write(show.Encode(m))
@@ -102,8 +109,16 @@ func (t *taking) driven(pages []*show.Page, macros []*show.Macro) (ids []string)
 			text.Write(show.Encode(st))
 		}
 	}
+	for _, r := range reflexes {
+		text.Write(show.Encode(r))
+	}
+	return text.String()
+}
+
+// driven lists the devices that a text drives or asks, in the order of the other show.
+func (t *taking) driven(text string) (ids []string) {
 	for _, d := range t.other.Devices() {
-		if mentions(text.String(), d.ID) {
+		if mentions(text, d.ID) {
 			ids = append(ids, d.ID)
 		}
 	}

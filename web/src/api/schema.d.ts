@@ -1973,10 +1973,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Lists the pages, profiles and macros of an archive that was looked at, and what here may stand in for its own devices and controllers */
+        /** Lists the pages, profiles, macros and reflexes of an archive that was looked at, and what here may stand in for its own devices and controllers */
         get: operations["partsOfArchive"];
         put?: never;
-        /** Takes pages, profiles and macros of an archive into the open show, as one edit */
+        /** Takes pages, profiles, macros and reflexes of an archive into the open show, as one edit */
         post: operations["takeParts"];
         delete?: never;
         options?: never;
@@ -4707,6 +4707,9 @@ export interface components {
             sheets: components["schemas"]["ArchiveSheet"][];
             /** @description Passwords are in it. */
             sealed: boolean;
+            reflexes: number;
+            /** @description The reflexes that are on: they start something by themselves once it is open. */
+            fires: string[];
         };
         /** @description A device that the show of an archive connects to once it is open. */
         ArchiveDevice: {
@@ -4772,11 +4775,12 @@ export interface components {
             controllers: {
                 [key: string]: string;
             };
+            reflexes: components["schemas"]["ArchivePart"][];
         };
         ArchivePart: {
             id: string;
             name: string;
-            /** @description A page's profile, by its name. */
+            /** @description A page's profile, by its name; a reflex's group. */
             of: string;
         };
         /** @description What of an archive is taken into the show that is open. */
@@ -4795,10 +4799,12 @@ export interface components {
             controllers?: {
                 [key: string]: string;
             };
-            /** @description Ids of profiles, pages and macros of the archive that take the place of what has their name here; the others stand beside it. */
+            /** @description Ids of profiles, pages, macros and reflexes of the archive that take the place of what has their name here; the others stand beside it. */
             inPlace?: string[];
             /** @description Only tell what would become of it. */
             only?: boolean;
+            /** @description Ids of reflexes of the archive: they have the rights of whoever takes them. */
+            reflexes?: string[];
         };
         /** @description What becomes of a part. */
         PartRow: {
@@ -4811,7 +4817,7 @@ export interface components {
             as: string;
             /** @description Something here has its name: it can stand beside that or take its place. */
             clash: boolean;
-            /** @description What does not come as it was; empty: all does. */
+            /** @description What does not come as it was, or what it does by itself; empty: nothing. */
             note: string;
         };
         /** @description Asks for an archive with the passwords in it. */

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { Checkbox } from "carbon-components-svelte";
 
-  /** Something that is so or is not. */
+  /** Something that is so or is not. onchange is told what hands do, not what became of it elsewhere. */
   let {
     label,
     checked = $bindable(),
@@ -26,5 +26,5 @@
   labelText={label}
   {hideLabel}
   bind:checked={() => checked ?? false, (v) => (checked = v)}
-  on:check={(e) => onchange?.(e.detail)}
+  on:change={(e) => onchange?.((e.target as HTMLInputElement).checked)}
 />

@@ -126,7 +126,7 @@
           doc.macros,
           "macro",
           "macros",
-        )}, {counted(doc.pictures, "picture", "pictures")}.
+        )}, {counted(doc.reflexes, "reflex", "reflexes")}, {counted(doc.pictures, "picture", "pictures")}.
       </p>
       {#if doc.controllers.length}<p class="quiet">Controllers: {doc.controllers.join(", ")}</p>{/if}
       {#if doc.devices.length}
@@ -139,6 +139,7 @@
           {/each}
         </ul>
       {/if}
+      {#if doc.fires.length}<p data-fires>By itself it starts: {doc.fires.join(", ")}</p>{/if}
       {#if news.length}
         <p>Sheets:</p>
         <ul>

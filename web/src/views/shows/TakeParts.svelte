@@ -8,12 +8,12 @@
   import { said, show } from "../../live/show.svelte";
   import { kindWords } from "../../live/words.svelte";
 
-  /** Pages, profiles and macros of an archive, taken into the show that is open: what becomes of each is told before. */
+  /** Pages, profiles, macros and reflexes of an archive, taken into the show that is open: what becomes of each is told before. */
   let { doc, ontaken }: { doc: ArchiveDoc; ontaken: () => void } = $props();
 
   const parts = new Answer<ArchiveParts>();
   const there = $derived(parts.of(doc.token));
-  const none = { pages: [] as string[], profiles: [] as string[], macros: [] as string[] };
+  const none = { pages: [] as string[], profiles: [] as string[], macros: [] as string[], reflexes: [] as string[] };
   type Sort = keyof typeof none;
   let ticked = $state(none);
   /** What stands in for a device or a controller, where somebody has chosen it. */
@@ -31,7 +31,7 @@
     controllers: { ...there?.controllers, ...chosen.controller },
     inPlace,
   });
-  const something = $derived(ticked.pages.length + ticked.profiles.length + ticked.macros.length > 0);
+  const something = $derived(Object.values(ticked).some((ids) => ids.length > 0));
   const rows = new Answer<PartRow[]>();
   const about = $derived(JSON.stringify(wish));
   $effect(() => {
@@ -57,13 +57,15 @@
     { sort: "profiles", title: "Profiles, whole", all: there?.profiles ?? [] },
     { sort: "pages", title: "Pages", all: there?.pages ?? [] },
     { sort: "macros", title: "Macros", all: there?.macros ?? [] },
+    { sort: "reflexes", title: "Reflexes", all: there?.reflexes ?? [] },
   ]);
   /** What here can stand in for a device or a controller of the archive. */
   const standIns = (r: PartRow) =>
     r.kind === "controller"
       ? (show.doc?.controllers ?? [])
       : (show.doc?.devices ?? []).filter((d) => there?.standIns[r.id]?.includes(d.id));
-  const what = (r: PartRow) => (r.what === "comes along" ? "comes along" : "is new");
+  const what = (r: PartRow) =>
+    r.what === "comes along" ? "comes along" : r.what === "stands in" ? `is ${r.as} here` : "is new";
 </script>
 
 <div class="parts">
