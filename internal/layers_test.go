@@ -19,7 +19,7 @@ var mayUse = map[string][]string{
 	"inspect":    {"background", "program", "plan"},
 	"mirror":     {"background", "program", "plan", "inspect", "engine", "link", "feed", "journal", "incident"},
 	"link":       {"incident"},
-	"store":      {"journal"},
+	"store":      {"journal", "incident"},
 	"people":     {"access", "store"},
 	"journal":    {"incident"},
 	"sheet":      {},

@@ -26,11 +26,11 @@ const (
 // it.
 type Store interface {
 	Save(entries []Entry) error
-	// Load gives entries, newest first; before "" is the newest. Those of a show and those of which it is not known; show "": all.
-	Load(show, before string, limit int) ([]Entry, error)
 	One(id string) (*Entry, error) // nil when there is none
-	Open() ([]Entry, error)        // those whose outcome is still UnderWay
-	Trimmed() int64                // how many old ones were let go since the start
+	// Find gives those that are wanted, newest first.
+	Find(w Wanted) ([]Entry, error)
+	Open() ([]Entry, error) // those whose outcome is still UnderWay
+	Trimmed() int64         // how many old ones were let go since the start
 }
 
 // Journal is the record of a running Synaptor.
@@ -66,7 +66,7 @@ func Open(store Store, notify func(Entry)) (*Journal, error) {
 	j := &Journal{store: store, events: make(chan Event, bufferSize), notify: notify, quit: make(chan struct{}), done: make(chan struct{}),
 		byID: map[string]*kept{}, full: ringSize + ringSize/8, dirty: map[string]bool{}}
 	j.BelongTo("")
-	old, err := store.Load("", "", ringSize)
+	old, err := store.Find(Wanted{Limit: ringSize})
 	if err != nil {
 		return nil, err
 	}
@@ -284,15 +284,21 @@ func (j *Journal) flush() {
 // List returns entries, newest first, older than before ("" for the newest): those of a show, and those of which it is not known
 // (show "": all).
 func (j *Journal) List(show, before string, limit int) ([]Entry, error) {
-	out, floor := j.newest(show, before, limit)
-	if len(out) == limit || floor == "" {
+	return j.Find(Wanted{Show: show, Before: before, Limit: limit})
+}
+
+// Find is List for those entries that fit.
+func (j *Journal) Find(w Wanted) ([]Entry, error) {
+	out, floor := j.newest(w)
+	if len(out) == w.Limit || floor == "" {
 		return out, nil
 	}
 	// Just above the floor, so that it is among what the store gives.
-	if above := floor + "0"; before == "" || before > above {
-		before = above
+	if above := floor + "0"; w.Before == "" || w.Before > above {
+		w.Before = above
 	}
-	older, err := j.store.Load(show, before, limit-len(out))
+	w.Limit -= len(out)
+	older, err := j.store.Find(w)
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	for i, e := range older {
@@ -303,20 +309,25 @@ func (j *Journal) List(show, before string, limit int) ([]Entry, error) {
 	return append(out, older...), err
 }
 
-// newest gives entries above the floor, newest first.
-func (j *Journal) newest(show, before string, limit int) (out []Entry, floor string) {
+// newest gives entries above the floor that are wanted, newest first.
+func (j *Journal) newest(w Wanted) (out []Entry, floor string) {
 	j.mu.Lock()
 	defer j.mu.Unlock()
 	ids := make([]string, 0, len(j.order))
 	for _, id := range j.order {
 		of := j.byID[id].Show
-		if id > j.floor && (before == "" || id < before) && (show == "" || of == "" || of == show) {
+		if id > j.floor && (w.Before == "" || id < w.Before) && (w.Show == "" || of == "" || of == w.Show) {
 			ids = append(ids, id)
 		}
 	}
 	slices.Sort(ids)
-	for _, id := range slices.Backward(ids[max(0, len(ids)-limit):]) {
-		out = append(out, j.byID[id].entry())
+	for _, id := range slices.Backward(ids) {
+		if len(out) == w.Limit {
+			break
+		}
+		if e := j.byID[id].entry(); w.Fits(e) {
+			out = append(out, e)
+		}
 	}
 	return out, j.floor
 }

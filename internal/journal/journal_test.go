@@ -52,17 +52,17 @@ func (m *memory) fails(err error) {
 	m.fail = err
 }
 
-func (m *memory) Load(show, before string, limit int) ([]Entry, error) {
+func (m *memory) Find(w Wanted) ([]Entry, error) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
 	var out []Entry
 	for _, e := range m.rows {
-		if (before == "" || e.ID < before) && (show == "" || e.Show == "" || e.Show == show) {
+		if (w.Before == "" || e.ID < w.Before) && w.Fits(e) {
 			out = append(out, e)
 		}
 	}
 	slices.SortFunc(out, func(a, b Entry) int { return cmp.Compare(b.ID, a.ID) })
-	return out[:min(limit, len(out))], nil
+	return out[:min(w.Limit, len(out))], nil
 }
 
 func (m *memory) One(id string) (*Entry, error) {

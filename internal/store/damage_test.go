@@ -180,6 +180,7 @@ func TestAJournalThatIsDamagedWhileItRunsIsSetAside(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer j.Close()
+	j.filling.Wait() // it would find the damage while it is done
 	told := make(chan string, 8)
 	j.Notes(func(n string) { told <- n })
 	for _, end := range []string{"", "-wal"} {

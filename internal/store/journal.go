@@ -5,10 +5,12 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"sync"
 	"sync/atomic"
 
 	"github.com/jmoiron/sqlx"
 
+	"synaptor/internal/incident"
 	"synaptor/internal/journal"
 )
 
@@ -32,6 +34,9 @@ type Journal struct {
 	saves   int
 	trimmed atomic.Int64
 	pasts   atomic.Int64 // batches of what was
+	quit    chan struct{}
+	closing sync.Once
+	filling sync.WaitGroup
 }
 
 // limits are what the file holds at most.
@@ -43,7 +48,16 @@ func OpenJournal(dir string) (*Journal, error) {
 	if err != nil {
 		return nil, err
 	}
-	return &Journal{spare: s, limits: limits{maxEntries, maxBytes}}, nil
+	j := &Journal{spare: s, limits: limits{maxEntries, maxBytes}, quit: make(chan struct{})}
+	j.filling.Go(func() { incident.Contain("words of the journal", "", j.fill) })
+	return j, nil
+}
+
+// Close ends what is made behind, and closes the database.
+func (j *Journal) Close() error {
+	j.closing.Do(func() { close(j.quit) })
+	j.filling.Wait()
+	return j.spare.Close()
 }
 
 // Save implements journal.Store.
@@ -64,6 +78,9 @@ func (j *Journal) save(db *sqlx.DB, entries []journal.Entry) error {
 		}
 		_, err = tx.Exec(`INSERT INTO entry (id, body, open, show) VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET body = excluded.body, open = excluded.open`,
 			e.ID, string(body), e.Outcome == journal.UnderWay, e.Show)
+		if err == nil {
+			err = saveWords(tx, e)
+		}
 		if err != nil {
 			return fmt.Errorf("write the journal: %w", err)
 		}
@@ -99,6 +116,13 @@ func (j *Journal) trim(tx *sqlx.Tx) (gone int64, err error) {
 	if gone == 0 {
 		return 0, nil
 	}
+	var ids []string
+	if err := tx.Select(&ids, `SELECT id FROM entry ORDER BY id LIMIT ?`, gone); err != nil {
+		return 0, err
+	}
+	if err := forgetWords(tx, ids); err != nil {
+		return 0, err
+	}
 	_, err = tx.Exec(`DELETE FROM entry WHERE id IN (SELECT id FROM entry ORDER BY id LIMIT ?)`, gone)
 	return gone, err
 }
@@ -106,7 +130,7 @@ func (j *Journal) trim(tx *sqlx.Tx) (gone int64, err error) {
 // Trimmed implements journal.Store.
 func (j *Journal) Trimmed() int64 { return j.trimmed.Load() }
 
-// Load implements journal.Store.
+// Load gives entries, newest first, of a show and those of which it is not known (show "": all).
 func (j *Journal) Load(show, before string, limit int) ([]journal.Entry, error) {
 	if before == "" {
 		before = "~" // after every id

@@ -120,3 +120,19 @@ func TestWhatIsUnderWayIsFoundAgain(t *testing.T) {
 		t.Errorf("%+v (%v)", open, err)
 	}
 }
+
+// TestHowOftenKeysWereUsedIsCounted by show, of what was done to keys alone.
+func TestHowOftenKeysWereUsedIsCounted(t *testing.T) {
+	j := openSmall(t, t.TempDir(), limits{entries: 1000, bytes: 1 << 30})
+	var all []journal.Entry
+	for i, of := range []struct{ show, mapping string }{{"night", "cut"}, {"night", "auto"}, {"night", "cut"}, {"night", ""}, {"other", "cut"}} {
+		all = append(all, journal.Entry{ID: fmt.Sprintf("e%06d", i), At: time.Unix(int64(i), 0), Outcome: journal.Confirmed, Show: of.show, Mapping: of.mapping})
+	}
+	if err := j.Save(all); err != nil {
+		t.Fatal(err)
+	}
+	used, err := j.Used("night")
+	if err != nil || len(used) != 2 || used["cut"] != 2 || used["auto"] != 1 {
+		t.Errorf("used is %v, %v", used, err)
+	}
+}

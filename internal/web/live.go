@@ -9,6 +9,7 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode/utf8"
 
 	"github.com/coder/websocket"
 	"github.com/labstack/echo/v5"
@@ -104,11 +105,14 @@ func (s *server) journalList(c *echo.Context) error {
 		}
 		limit = n
 	}
-	of := s.Shows.Current()
-	if c.QueryParam("of") == "all" {
-		of = ""
+	w, err := wantedOf(c)
+	if err != nil {
+		return err
 	}
-	rows, err := s.Journal.List(of, c.QueryParam("before"), limit)
+	if w.Limit = limit; c.QueryParam("of") != "all" {
+		w.Show = s.Shows.Current()
+	}
+	rows, err := s.Journal.Find(w)
 	if err != nil {
 		return err
 	}
@@ -117,6 +121,32 @@ func (s *server) journalList(c *echo.Context) error {
 	}
 	return c.JSON(http.StatusOK, rows)
 }
+
+// wantedOf is what the query of a request asks of entries.
+func wantedOf(c *echo.Context) (w journal.Wanted, err error) {
+	q := c.QueryParam
+	w = journal.Wanted{Before: q("before"), Controller: q("controller"), Control: q("control"), Device: q("device"), Actor: q("actor"), Outcome: journal.Outcome(q("outcome")), Text: q("words")}
+	if w.Outcome != "" && !slices.Contains(journal.Outcomes(), w.Outcome) {
+		return w, &badBody{"outcome", fmt.Sprintf("%q is no outcome.", w.Outcome)}
+	}
+	if utf8.RuneCountInString(w.Text) > maxWords {
+		return w, &badBody{"words", fmt.Sprintf("Look for at most %d characters.", maxWords)}
+	}
+	for name, at := range map[string]*time.Time{"since": &w.Since, "until": &w.Until} {
+		if q(name) == "" {
+			continue
+		}
+		if *at, err = time.Parse(time.RFC3339, q(name)); err != nil {
+			return w, &badBody{name, name + " is a time as 2026-08-12T22:30:00Z."}
+		}
+	}
+	return w, nil
+}
+
+// maxWords is how much is looked for in the journal at once.
+//
+//limit:count characters looked for in the journal | at the request
+const maxWords = 200
 
 func (s *server) journalOne(c *echo.Context) error {
 	e, err := s.Journal.Get(c.Param("id"))

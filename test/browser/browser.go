@@ -120,11 +120,15 @@ func Eval[T any](p *Page, js string) (T, error) {
 	return v, nil
 }
 
-// Wait waits until a JavaScript condition is true.
+// Wait waits until a JavaScript condition is true, on the page that comes if the tab goes to another one meanwhile.
 func (p *Page) Wait(js string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience+time.Second)
 	defer cancel()
-	_, err := chromedp.Run(ctx, chromedp.Poll[bool]("!!("+js+")", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience)))
+	poll := chromedp.Poll[bool]("!!("+js+")", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience))
+	_, err := chromedp.Run(ctx, poll)
+	for err != nil && ctx.Err() == nil && strings.Contains(err.Error(), "navigated") {
+		_, err = chromedp.Run(ctx, poll)
+	}
 	if err != nil {
 		return fmt.Errorf("wait for %s: %w", js, err)
 	}

@@ -230,10 +230,10 @@ func compare(a, b string) int {
 	return 0
 }
 
-// Load implements journal.Store.
-func (m *entries) Load(_, before string, limit int) ([]journal.Entry, error) {
-	out := slices.DeleteFunc(m.all(), func(e journal.Entry) bool { return before != "" && e.ID >= before })
-	return out[:min(limit, len(out))], nil
+// Find implements journal.Store.
+func (m *entries) Find(w journal.Wanted) ([]journal.Entry, error) {
+	out := slices.DeleteFunc(m.all(), func(e journal.Entry) bool { return w.Before != "" && e.ID >= w.Before || !w.Fits(e) })
+	return out[:min(w.Limit, len(out))], nil
 }
 
 // One implements journal.Store.

@@ -422,7 +422,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Inputs, newest first */
+        /** Inputs, newest first: those that fit all that is asked */
         get: operations["journal"];
         put?: never;
         post?: never;
@@ -6792,6 +6792,22 @@ export interface operations {
                 limit?: number;
                 /** @description Entries of the show that is open, which is usual, or of all shows. Entries of which it is not known are with both. */
                 of?: "open" | "all";
+                /** @description a slug */
+                controller?: string;
+                /** @description an id of a control */
+                control?: string;
+                /** @description a name as entries have it */
+                device?: string;
+                /** @description who it was */
+                actor?: string;
+                /** @description what became of it */
+                outcome?: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "halted" | "failed" | "disagreed" | "overtaken";
+                /** @description Words that are all in the entry, or begin one that is; without regard to case */
+                words?: string;
+                /** @description not before */
+                since?: string;
+                /** @description before */
+                until?: string;
             };
             header?: never;
             path?: never;

@@ -1,10 +1,12 @@
 <script lang="ts">
   import None from "../../parts/form/None.svelte";
   import Act from "../../parts/form/Act.svelte";
+  import Choice from "../../parts/form/Choice.svelte";
   import Tick from "../../parts/form/Tick.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { Button, Search } from "carbon-components-svelte";
-  import { SvelteMap } from "svelte/reactivity";
+  import { untrack } from "svelte";
+  import { SvelteMap, SvelteSet } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
   import { ago, clock, ms, timeOfDay } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
@@ -17,7 +19,12 @@
   let loaded = $state(false);
   let more = $state(false);
   let problem = $state("");
-  let words = $state("");
+  /** What is looked for; empty: everything. */
+  const asked = $state({ words: "", device: "", controller: "", outcome: "" as Entry["outcome"] | "", within: "" });
+  const narrow = $derived(Object.values(asked).some((v) => v.trim() !== ""));
+  /** The entries that Synaptor has found, where not all are wanted. */
+  const found = new SvelteSet<string>();
+  let foundFor = "";
   /** Entries of all shows, not only of the one that is open. */
   let all = $state(false);
   let names = $state<Record<string, string>>({});
@@ -27,24 +34,16 @@
 
   const open = $derived(route.path.startsWith("/journal/") ? route.path.slice("/journal/".length) : "");
   const of = $derived([...entries.values()].filter((e) => all || !e.show || e.show === show.doc?.id));
-  const rows = $derived.by(() => {
-    const q = words.trim().toLowerCase();
-    return of
-      .filter(
-        (e) =>
-          !q ||
-          `${e.control} ${e.controllerName} ${e.title} ${e.outcome} ${e.via} ${e.device ?? ""}`
-            .toLowerCase()
-            .includes(q),
-      )
-      .sort((a, b) => (a.id < b.id ? 1 : -1));
-  });
+  const rows = $derived(of.filter((e) => !narrow || found.has(e.id)).sort((a, b) => (a.id < b.id ? 1 : -1)));
 
   $effect(() => {
     void feed.epoch;
     void show.doc?.id;
     void load();
   });
+  // What happens meanwhile is asked for as well, no more often than it can be read.
+  let soon: ReturnType<typeof setTimeout> | undefined;
+  $effect(() => () => clearTimeout(soon));
   $effect(() => {
     if (all) void called();
   });
@@ -56,18 +55,42 @@
     for (const [key, value] of feed.values) {
       if (key.startsWith("journal/")) entries.set((value as Entry).id, value as Entry);
     }
+    if (untrack(() => narrow)) {
+      clearTimeout(soon);
+      soon = setTimeout(() => void load(), 300);
+    }
   });
   $effect(() => {
     if (open && loaded && !entries.has(open)) void one(open);
   });
 
   async function load(before?: string) {
+    const { words, device, controller, outcome, within } = asked;
+    const said = JSON.stringify(asked);
     const { data, error } = await api.GET("/api/v1/journal", {
-      params: { query: { before, limit: most, of: all ? "all" : "open" } },
+      params: {
+        query: {
+          before,
+          limit: most,
+          of: all ? "all" : "open",
+          ...(words.trim() && { words }),
+          ...(device && { device }),
+          ...(controller && { controller }),
+          ...(outcome && { outcome }),
+          ...(within && { since: new Date(Date.now() - Number(within) * 60_000).toISOString() }),
+        },
+      },
     });
+    if (said !== JSON.stringify(asked)) return; // something else is looked for by now
     problem = error ? error.detail : "";
     if (!data) return;
-    for (const e of data) entries.set(e.id, e);
+    const oldest = data.length === most ? (data.at(-1)?.id ?? "") : "";
+    for (const id of [...found]) if (said !== foundFor || (!before && id >= oldest)) found.delete(id);
+    foundFor = said;
+    for (const e of data) {
+      entries.set(e.id, e);
+      found.add(e.id);
+    }
     more = data.length === most;
     loaded = true;
   }
@@ -85,6 +108,38 @@
   }
 
   const shown = $derived(entries.get(open));
+  const devices = $derived([
+    { value: "", text: "Any device" },
+    ...(show.doc?.devices ?? []).map((d) => ({ value: d.name, text: d.name })),
+    { value: "Synaptor", text: "Synaptor" },
+  ]);
+  const controllers = $derived([
+    { value: "", text: "Any controller" },
+    ...(show.doc?.controllers ?? []).map((c) => ({ value: c.slug, text: c.name })),
+  ]);
+  const became: Record<Entry["outcome"], string> = {
+    "under way": "Under way",
+    confirmed: "Confirmed",
+    sent: "Sent",
+    guarded: "Guarded",
+    refused: "Refused",
+    dropped: "Dropped",
+    unconfirmed: "Unconfirmed",
+    disagreed: "Disagreed",
+    overtaken: "Overtaken",
+    halted: "Halted",
+    failed: "Failed",
+  };
+  const outcomes = [
+    { value: "", text: "Any outcome" },
+    ...Object.entries(became).map(([value, text]) => ({ value, text })),
+  ];
+  const times = [
+    { value: "", text: "Any time" },
+    { value: "10", text: "Last 10 minutes" },
+    { value: "60", text: "Last hour" },
+    { value: "720", text: "Last 12 hours" },
+  ];
   const columns = [
     { text: "Time", by: (e: Entry) => e.at },
     { text: "Control", by: (e: Entry) => `${e.controllerName} ${e.control}` },
@@ -115,8 +170,12 @@
 <div class="journal">
   <div class="list">
     <div class="filter">
-      <Search size="sm" labelText="Filter" placeholder="Filter by any word" bind:value={words} />
+      <Search size="sm" labelText="Words" placeholder="Any words of it" bind:value={asked.words} />
       <Tick label="All shows" bind:checked={all} />
+      <Choice label="Device" hideLabel choices={devices} bind:value={asked.device} />
+      <Choice label="Controller" hideLabel choices={controllers} bind:value={asked.controller} />
+      <Choice label="Outcome" hideLabel choices={outcomes} bind:value={asked.outcome} />
+      <Choice label="When" hideLabel choices={times} bind:value={asked.within} />
     </div>
     {#if problem && rows.length > 0}<p class="wrong">{problem}</p>{/if}
     {#if health && health.trimmed > 0}
@@ -157,14 +216,14 @@
     {#if rows.length === 0}
       <div class="empty">
         <None waits={!loaded} {problem}
-          >{words
-            ? `No entry has “${words}” in it.`
+          >{narrow
+            ? "No entry is so."
             : "Every press is recorded here, with what became of it. Press a key to see the first."}</None
         >
       </div>
     {/if}
     {#if more}
-      <Button kind="ghost" size="small" on:click={() => load(of.map((e) => e.id).sort()[0])}>Older ones</Button>
+      <Button kind="ghost" size="small" on:click={() => load(rows.at(-1)?.id)}>Older ones</Button>
     {/if}
   </div>
   <div class="trace">
@@ -196,9 +255,12 @@
   .filter {
     padding: 0.75rem 1rem;
     display: grid;
-    grid-template-columns: minmax(0, 26rem) auto;
-    gap: 1rem;
+    grid-template-columns: repeat(4, minmax(0, 1fr));
+    gap: 0.5rem;
     align-items: center;
+  }
+  .filter > :global(:first-child) {
+    grid-column: span 3;
   }
   .trace {
     border-left: 1px solid var(--line);
