@@ -281,13 +281,7 @@ func (j *Journal) flush() {
 	}
 }
 
-// List returns entries, newest first, older than before ("" for the newest): those of a show, and those of which it is not known
-// (show "": all).
-func (j *Journal) List(show, before string, limit int) ([]Entry, error) {
-	return j.Find(Wanted{Show: show, Before: before, Limit: limit})
-}
-
-// Find is List for those entries that fit.
+// Find returns the entries that are wanted, newest first.
 func (j *Journal) Find(w Wanted) ([]Entry, error) {
 	out, floor := j.newest(w)
 	if len(out) == w.Limit || floor == "" {

@@ -118,7 +118,7 @@ func TestEventsBecomeATrace(t *testing.T) {
 	}
 	again := open(t, m)
 	defer again.Close()
-	if rows, err := again.List("", "", 10); err != nil || len(rows) != 1 || rows[0].Outcome != Confirmed {
+	if rows, err := again.Find(Wanted{Limit: 10}); err != nil || len(rows) != 1 || rows[0].Outcome != Confirmed {
 		t.Errorf("after a restart: %+v (%v)", rows, err)
 	}
 }
@@ -160,7 +160,7 @@ func TestEntriesAreOfTheShowThatIsOpen(t *testing.T) {
 		j.Announce(NextID(), start)
 	}
 	for show, want := range map[string]int{"night": 4, "studio": 4, "": 6, "nobody": 2} {
-		rows, err := j.List(show, "", 10)
+		rows, err := j.Find(Wanted{Show: show, Limit: 10})
 		if err != nil || len(rows) != want {
 			t.Errorf("%q has %d entries, want %d (%v)", show, len(rows), want, err)
 		}
@@ -189,7 +189,7 @@ func TestOlderEntriesComeFromTheStore(t *testing.T) {
 	before := ""
 	var got []string
 	for {
-		rows, err := j.List("", before, 300)
+		rows, err := j.Find(Wanted{Before: before, Limit: 300})
 		if err != nil {
 			t.Fatal(err)
 		}

@@ -109,7 +109,7 @@ func TestWhatIsUnderWayStaysInMemory(t *testing.T) {
 		if !j.inMemory(run) {
 			t.Error("a run that goes on has left memory")
 		}
-		rows, err := j.List("", "", ringSize*2)
+		rows, err := j.Find(Wanted{Limit: ringSize * 2})
 		if err != nil || len(rows) != 1+3*ringSize/2 || rows[len(rows)-1].ID != run {
 			t.Errorf("%d rows (%v), the last is not the run", len(rows), err)
 		}
@@ -174,7 +174,7 @@ func TestIdsGoOnFromTheDatabaseWhateverTheClockSays(t *testing.T) {
 		}
 		record(j, before)
 		settle()
-		if rows, err := j.List("", "", 10); err != nil || len(rows) != 2 || rows[0].ID != before {
+		if rows, err := j.Find(Wanted{Limit: 10}); err != nil || len(rows) != 2 || rows[0].ID != before {
 			t.Errorf("%+v (%v)", rows, err)
 		}
 	})

@@ -62,13 +62,6 @@ func (m *Mirror) Night() *NightDone {
 	return m.night.last
 }
 
-// NightNow tells how far it is.
-func (m *Mirror) NightNow() NightRow {
-	m.night.mu.Lock()
-	defer m.night.mu.Unlock()
-	return m.night.row
-}
-
 // RehearseTheNight begins to rehearse every macro and every key of the pages in use, in the background; one that is under way goes on.
 func (m *Mirror) RehearseTheNight() {
 	m.night.mu.Lock()

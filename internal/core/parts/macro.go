@@ -17,27 +17,38 @@ func named[T show.Entity](all []T, name string) (found T, ok bool) {
 	return all[i], true
 }
 
+// placed decides whether a part takes the place of what has its name among some here, and what it is called otherwise.
+func placed[T show.Entity](t *taking, part T, among []T) (row Row, here T) {
+	r := part.Ref()
+	row = Row{Kind: r.Kind, ID: r.ID, Title: part.Title(), What: New, As: part.Title()}
+	if here, row.Clash = named(among, row.Title); !row.Clash {
+		return row, here
+	}
+	if slices.Contains(t.wish.InPlace, r.ID) {
+		row.What = InPlace
+		return row, here
+	}
+	row.What, row.As = Beside, free(row.Title, func(name string) bool { _, taken := named(among, name); return taken })
+	return row, here
+}
+
 // macroID decides under which id and name a macro is taken.
 func (t *taking) macroID(m *show.Macro) {
-	c, row := *m, Row{Kind: show.KindMacro, ID: m.ID, Title: m.Name, What: New, As: m.Name}
-	if !slices.Contains(t.wish.Macros, m.ID) {
+	c := *m
+	row, here := placed(t, m, t.d.Now().Macros())
+	if row.What == New && !slices.Contains(t.wish.Macros, m.ID) {
 		row.What = Along
 	}
-	here, clash := named(t.d.Now().Macros(), m.Name)
-	if row.Clash = clash; clash && slices.Contains(t.wish.InPlace, m.ID) {
-		c.ID, c.Slug, c.Position, row.What = here.ID, here.Slug, here.Position, InPlace
+	if row.What == InPlace {
+		c.ID, c.Slug, c.Position = here.ID, here.Slug, here.Position
 		for _, st := range t.now.StepsOf(here.ID) {
 			t.d.Delete(st.Ref())
 		}
 	} else {
-		c.ID, c.Position = t.newID(), len(t.d.Now().Macros())
-		c.Name = free(m.Name, func(name string) bool { _, taken := named(t.d.Now().Macros(), name); return taken })
+		c.ID, c.Name, c.Position = t.newID(), row.As, len(t.d.Now().Macros())
 		c.Slug = show.Slug(c.Name, func(s string) bool {
 			return slices.ContainsFunc(t.d.Now().Macros(), func(o *show.Macro) bool { return o.Slug == s })
 		})
-		if row.As = c.Name; clash {
-			row.What = Beside
-		}
 	}
 	t.macros[m.ID] = c.ID
 	for _, st := range t.other.StepsOf(m.ID) {

@@ -101,16 +101,11 @@ func (t *taking) addProfile(name string) string {
 
 // profile takes a profile that is taken whole: its pages follow.
 func (t *taking) profile(was *show.Profile) {
-	row := Row{Kind: show.KindProfile, ID: was.ID, Title: was.Name, What: New, As: was.Name}
-	here, clash := named(t.d.Now().Profiles(), was.Name)
-	if row.Clash = clash; clash && slices.Contains(t.wish.InPlace, was.ID) {
-		t.profiles[was.ID], row.What = here.ID, InPlace
+	row, here := placed(t, was, t.d.Now().Profiles())
+	if row.What == InPlace {
+		t.profiles[was.ID] = here.ID
 	} else {
-		id := t.addProfile(was.Name)
-		t.profiles[was.ID] = id
-		if row.As = t.d.Now().Profile(id).Name; clash {
-			row.What = Beside
-		}
+		t.profiles[was.ID] = t.addProfile(row.As)
 	}
 	t.rows = append(t.rows, row)
 }
@@ -162,23 +157,19 @@ func (t *taking) zoneOf(layout, zone string) string {
 
 // page takes a page itself.
 func (t *taking) page(p *show.Page) {
-	c, row := *p, Row{Kind: show.KindPage, ID: p.ID, Title: p.Name, What: New, As: p.Name}
+	c := *p
 	c.Profile = t.profileFor(p)
 	c.Layout, c.Zone = t.layoutFor(p)
-	among := func() []*show.Page { return t.d.Now().PagesFor(c.Profile, c.Layout, c.Zone) }
-	here, clash := named(among(), p.Name)
-	if row.Clash = clash; clash && slices.Contains(t.wish.InPlace, p.ID) {
-		c.ID, c.Slug, c.Position, row.What = here.ID, here.Slug, here.Position, InPlace
+	among := t.d.Now().PagesFor(c.Profile, c.Layout, c.Zone)
+	row, here := placed(t, p, among)
+	if row.What == InPlace {
+		c.ID, c.Slug, c.Position = here.ID, here.Slug, here.Position
 		t.empty(here)
 	} else {
-		c.ID, c.Position = t.newID(), len(among())
-		c.Name = free(p.Name, func(name string) bool { _, taken := named(among(), name); return taken })
+		c.ID, c.Name, c.Position = t.newID(), row.As, len(among)
 		c.Slug = show.Slug(c.Name, func(s string) bool {
 			return slices.ContainsFunc(t.d.Now().Pages(), func(o *show.Page) bool { return o.Slug == s })
 		})
-		if row.As = c.Name; clash {
-			row.What = Beside
-		}
 	}
 	left := t.findRoom(p, c.Layout, c.Zone)
 	if left > 0 {

@@ -25,16 +25,12 @@ func (t *taking) wantedReflexes() (out []*show.Reflex, err error) {
 
 // reflexID decides under which id and name a reflex is taken.
 func (t *taking) reflexID(r *show.Reflex) {
-	c, row := *r, Row{Kind: show.KindReflex, ID: r.ID, Title: r.Name, What: New, As: r.Name}
-	here, clash := named(t.d.Now().Reflexes(), r.Name)
-	if row.Clash = clash; clash && slices.Contains(t.wish.InPlace, r.ID) {
-		c.ID, c.Position, row.What = here.ID, here.Position, InPlace
+	c := *r
+	row, here := placed(t, r, t.d.Now().Reflexes())
+	if row.What == InPlace {
+		c.ID, c.Position = here.ID, here.Position
 	} else {
-		c.ID, c.Position = t.newID(), len(t.d.Now().Reflexes())
-		c.Name = free(r.Name, func(name string) bool { _, taken := named(t.d.Now().Reflexes(), name); return taken })
-		if row.As = c.Name; clash {
-			row.What = Beside
-		}
+		c.ID, c.Name, c.Position = t.newID(), row.As, len(t.d.Now().Reflexes())
 	}
 	if !r.Off {
 		row.Note = "fires by itself from then on"

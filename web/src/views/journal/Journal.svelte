@@ -217,7 +217,7 @@
       <div class="empty">
         <None waits={!loaded} {problem}
           >{narrow
-            ? "No entry is so."
+            ? "Nothing in the journal is like that."
             : "Every press is recorded here, with what became of it. Press a key to see the first."}</None
         >
       </div>
