@@ -32,20 +32,17 @@
     return () => clearInterval(again);
   });
 
-  const counting = $derived((doc?.findings ?? []).filter((f) => !f.accepted || f.stale));
+  const counts = (f: WeighedFinding) => !f.accepted || f.stale === true;
+  const counting = $derived((doc?.findings ?? []).filter(counts));
   const known = $derived([...(doc?.findings ?? []), ...(doc?.night?.findings ?? []), ...(doc?.night?.moves ?? [])]);
-  const accepted = $derived(known.filter((f) => f.accepted && !f.stale));
+  const accepted = $derived(known.filter((f) => !counts(f)));
   const groups = $derived(
     [
       { id: "stops", title: "Stops the show", list: counting.filter((f) => f.severity === "stops") },
       { id: "caution", title: "Look at this", list: counting.filter((f) => f.severity === "caution") },
       { id: "note", title: "Good to know", list: counting.filter((f) => f.severity === "note") },
-      {
-        id: "night",
-        title: "From the rehearsal of the night",
-        list: (doc?.night?.findings ?? []).filter((f) => !f.accepted || f.stale),
-      },
-      { id: "moves", title: "Better placed", list: doc?.night?.moves ?? [] },
+      { id: "night", title: "From the rehearsal of the night", list: (doc?.night?.findings ?? []).filter(counts) },
+      { id: "moves", title: "Better placed", list: (doc?.night?.moves ?? []).filter(counts) },
       { id: "accepted", title: "Accepted", list: accepted },
     ].filter((g) => g.list.length > 0),
   );
@@ -87,7 +84,7 @@
     else if (by !== 0 && !(e.target as HTMLElement).matches("input"))
       rows[Math.max(0, at + by)]?.querySelector<HTMLElement>(".show")?.focus();
     else if (f && single(e) && e.key === "f" && f.fix && !f.accepted) toggle(f, "fix");
-    else if (f && single(e) && e.key === "a" && (!f.accepted || f.stale)) toggle(f, "accept");
+    else if (f && single(e) && e.key === "a" && counts(f)) toggle(f, "accept");
     else return;
     e.preventDefault();
   }

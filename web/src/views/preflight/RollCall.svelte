@@ -18,7 +18,7 @@
   const touches = $derived(feed.values.get("rollcall") as RollCallRow | undefined);
   const controllers = $derived(show.doc?.controllers ?? []);
   const touched = (id: string) => touches?.touched[id] ?? [];
-  const answered = $derived(rolled?.rows.filter((r) => r.answered && r.missing.length === 0).length ?? 0);
+  const answered = $derived(rolled?.rows.filter((r) => r.answered).length ?? 0);
 
   let calling = $state(false);
   async function call() {
@@ -49,7 +49,7 @@
     {#if rolled}
       <ul>
         {#each rolled.rows as r (r.device)}
-          <li data-rolled={r.device} class:wrong={!r.answered}>
+          <li data-rolled={r.device} class:wrong={!r.answered || r.missing.length > 0}>
             {#if !r.problem.startsWith(r.name)}<strong>{r.name}</strong>{/if}
             {r.answered ? `answered in ${ms(r.tookUs)}` : r.problem}{#if r.missing.length}; it has not said {r.missing.join(
                 ", ",
