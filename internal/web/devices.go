@@ -259,7 +259,7 @@ func (s *server) identify(c *echo.Context) error {
 	for _, f := range link.Identify(c.Request().Context(), p.Host, p.Port, candidates) {
 		doc := FoundDoc{Found: f}
 		for _, d := range snap.Show.Devices() {
-			if d.Host == p.Host && d.Port == f.Port {
+			if t := snap.Sheets.Device(d.Type); d.Host == p.Host && d.Port == f.Port && (t == nil || device.SamePort(t.Sheet.Link, snap.Sheets.Device(f.Type).Sheet.Link)) {
 				doc.Known = d.Name
 			}
 		}

@@ -81,6 +81,12 @@ func DriverNamed(name string) *Driver {
 	return nil
 }
 
+// SamePort reports whether two links that have the same address lead to the same port: those of UDP and of TCP are numbered apart (RFC 6335).
+func SamePort(a, b LinkSpec) bool { return (a.Transport == udp) == (b.Transport == udp) }
+
+// udp is the transport that is no stream.
+const udp = "udp"
+
 // driverOf finds the driver that a sheet names; nil where there is none. One that
 // does not run over the transport is a mistake.
 func driverOf(link LinkSpec, m *mistakes) *Driver {

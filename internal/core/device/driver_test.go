@@ -37,3 +37,15 @@ func TestARangeHasALimit(t *testing.T) {
 		}
 	}
 }
+
+// TestPortsOfUDPAndTCPAreNumberedApart so that a mixer by OSC is not the web service that happens to have its number.
+func TestPortsOfUDPAndTCPAreNumberedApart(t *testing.T) {
+	for _, c := range []struct {
+		a, b string
+		same bool
+	}{{"udp", "udp", true}, {"udp", "http", false}, {"tcp-slip", "udp", false}, {"websocket", "http", true}, {"tcp", "tcp-slip", true}} {
+		if got := SamePort(LinkSpec{Transport: c.a}, LinkSpec{Transport: c.b}); got != c.same {
+			t.Errorf("%s and %s: %v", c.a, c.b, got)
+		}
+	}
+}
