@@ -79,6 +79,6 @@ func (p *person) everywhere(theme string) {
 	p.axe(theme + ", keys")
 	p.do(p.Goto("/panel/saskias-tablet"), p.See("[data-control]"))
 	p.axe(theme + ", panel")
-	p.do(p.Goto("/legend/producer-grid"), p.See("dl"))
+	p.do(p.Goto("/legend/producer-grid"), p.See("dl dt"))
 	p.axe(theme + ", legend")
 }

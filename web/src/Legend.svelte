@@ -33,6 +33,8 @@
       }))
       .filter((r) => r.face || r.note || r.held.length > 0),
   );
+  /** Whether the faces of what is shown have been told: nothing is not what has not come yet. */
+  const arrived = $derived(!!one.shown && Object.keys(one.shown.controls).every((c) => one.faceOf(c)));
 
   // A small window that stays in front of all others, where the browser has such (Document Picture-in-Picture).
   interface InFront {
@@ -70,22 +72,22 @@
         .join(", ")}
     </h1>
     {#if !feed.connected}<p class="lost" role="alert">Not connected. What is written here may be old.</p>{/if}
-    <dl>
-      {#each rows as r (r.c.id)}
-        <dt>{sources(r.c.id) || r.c.id}</dt>
-        <dd class:live={r.face?.on.includes("on-air")}>
-          {#if r.face}
-            <b>{r.face.name}</b>
-            {#if r.face.dial}<span>{r.face.dial.text}</span>{/if}
-            {#if r.face.words !== "at rest"}<span class="state">{r.face.words}</span>{/if}
-            {#if extra(r.face.marks)}<span>also {extra(r.face.marks)}</span>{/if}
-          {:else if r.note}<i>planned: {r.note}</i>{/if}
-          {#each r.held as h (h.by)}<span class="held">with {sources(h.by) || h.by}: {h.name}</span>{/each}
-        </dd>
-      {:else}
-        <dd>Nothing is on these pages.</dd>
-      {/each}
-    </dl>
+    {#if rows.length > 0}
+      <dl>
+        {#each rows as r (r.c.id)}
+          <dt>{sources(r.c.id) || r.c.id}</dt>
+          <dd class:live={r.face?.on.includes("on-air")}>
+            {#if r.face}
+              <b>{r.face.name}</b>
+              {#if r.face.dial}<span>{r.face.dial.text}</span>{/if}
+              {#if r.face.words !== "at rest"}<span class="state">{r.face.words}</span>{/if}
+              {#if extra(r.face.marks)}<span>also {extra(r.face.marks)}</span>{/if}
+            {:else if r.note}<i>planned: {r.note}</i>{/if}
+            {#each r.held as h (h.by)}<span class="held">with {sources(h.by) || h.by}: {h.name}</span>{/each}
+          </dd>
+        {/each}
+      </dl>
+    {:else}<p class="quiet">{arrived ? "Nothing is on these pages." : "Loading …"}</p>{/if}
     {#if inFront && !moved}
       <button id="in-front" onclick={keepInFront}>Keep it in front</button>
     {:else if !inFront}
