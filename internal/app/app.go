@@ -78,6 +78,7 @@ type App struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 	History *journal.History
+	Markers *journal.Markers
 	Bridges *bridges.Service
 	Hands   *hands.Service
 	People  *people.Service
@@ -188,7 +189,7 @@ func (a *App) startEngine(drivers link.Drivers, sheets *sheet.Library, state *st
 	a.Edit.Stored = func(seq int64) { behind.KeepEdits(a.Shows.Current(), seq) }
 	a.Edit.Stored(a.Edit.Last())
 	lived := a.live(state)
-	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived, Unclean: a.endedUncleanly(state), Access: a.access}
+	cfg := engine.Config{Drivers: drivers, Journal: a.Journal, Outside: parker{a.Edit}, Live: lived, Unclean: a.endedUncleanly(state), Access: a.access, Markers: a.Markers}
 	if in, noted := openIntents(o.Data); in != nil {
 		a.onClose(func() { closing("intents", in.slots.Close()) })
 		lived = lived.WithIntents(noted)

@@ -87,7 +87,10 @@ func (a *App) FillDemo(ports map[string]int) error {
 	if err != nil {
 		return err
 	}
-	return a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, startWithDemo, func(d *show.Draft) { demo.Build(d, ports, secrets) })
+	if err := a.Edit.Fill(edit.Who{Session: "demo", Actor: "Synaptor"}, startWithDemo, func(d *show.Draft) { demo.Build(d, ports, secrets) }); err != nil {
+		return err
+	}
+	return a.Edit.ArrangeDesk("", demo.Desk())
 }
 
 const startWithDemo = "Start with the demo show"
@@ -128,6 +131,9 @@ func (a *App) addDemo(who edit.Who) (id string, err error) {
 		}
 		d := show.NewDraft(show.Empty())
 		demo.Build(d, ports, secrets)
-		return db.Commit(1, who.Session, who.Actor, d.Edit(startWithDemo, 1))
+		if err := db.Commit(1, who.Session, who.Actor, d.Edit(startWithDemo, 1)); err != nil {
+			return err
+		}
+		return db.SetDesk("", demo.Desk())
 	})
 }

@@ -7,6 +7,7 @@ import (
 	"net"
 	"net/http"
 	"net/url"
+	"path/filepath"
 	"strconv"
 	"strings"
 
@@ -17,6 +18,7 @@ import (
 	"synaptor/internal/doors"
 	"synaptor/internal/link"
 	"synaptor/internal/link/socket"
+	"synaptor/internal/night"
 	"synaptor/internal/people"
 	"synaptor/internal/sheet"
 	"synaptor/internal/store"
@@ -171,7 +173,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 		a.announcer = &announce.Announcer{}
 		a.onClose(a.announcer.Close)
 	}
-	handler := web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, History: a.History, Drivers: drivers, Own: own,
+	handler := web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, History: a.History, Markers: a.Markers, JournalDB: a.journalDB, Nights: night.Folder(filepath.Join(o.Data, "nights")), Drivers: drivers, Own: own,
 		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, People: a.People, PeopleDB: a.peopleDB, Doors: a.Doors, Certs: a.certs, Access: a.access, Opened: a.opened, Listen: hear,
 		Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr})
 	if err := a.watchHardware(o.Hardware); err != nil {

@@ -45,6 +45,8 @@ func (a *App) openStores(data string, lastGood bool) (*store.State, error) {
 	a.onClose(a.Journal.Close)
 	a.History = journal.OpenHistory(jdb)
 	a.onClose(a.History.Close)
+	a.Markers = journal.OpenMarkers(jdb, a.Journal.Show, func() { a.Hub.Announce("markers", []string{"markers"}, time.Now()) })
+	a.onClose(a.Markers.Close)
 	jdb.Notes(a.noteRepair)
 	a.onClose(incident.Notify(a.noteIncident))
 	for _, n := range []string{lib.Note, note} {

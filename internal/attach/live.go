@@ -41,7 +41,7 @@ type LiveInput struct {
 	// 1 for a swipe to the left or the right.
 	Amount float64 `json:"amount,omitempty"`
 	Page   string  `json:"page,omitempty"`
-	Via    string  `json:"via"` // panel or patch
+	Via    string  `json:"via"` // panel, patch or desk
 	Seq    int64   `json:"seq"` // counts up; an older one is ignored
 }
 
@@ -172,7 +172,7 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		l.reply(ctx, liveError{"error", "An amount is a number up to 1000."})
 		return
 	}
-	if in.Via != "patch" {
+	if in.Via != "patch" && in.Via != "desk" {
 		in.Via = "panel"
 	}
 	p := l.shows.Program()

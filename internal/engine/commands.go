@@ -201,6 +201,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
 			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), NoSample: so})
+		e.asked.Ask(f.Key, f.Value, f.Tolerance)
 		e.changed(f.Key, expects, "")
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))
 	}

@@ -26,6 +26,10 @@ type deviceState struct {
 	shift   reading.Shift // of its commands, whatever their actions
 	// owed are the commands that were written and are answered in their order.
 	owed []uint64
+	// awaySince is since when it does not answer that has been up; zero: it does.
+	awaySince time.Time
+	notSent   int             // since then
+	differs   *returnedDevice // it has returned, and nobody has decided yet; nil: nothing differs
 	// overfull says that it reports more readings than are kept.
 	overfull bool
 }
@@ -105,10 +109,17 @@ func (e *Engine) use(s *program.Program) {
 	e.stream.push(Swapped{s})
 	for _, l := range lost {
 		e.lose(l.device, l.why)
+		e.asked.ForgetDevice(l.device) // what comes back may be another one
+		if rt := e.devices[l.device]; rt != nil {
+			rt.awaySince, rt.notSent, rt.differs = time.Time{}, 0, nil
+		}
 		if e.devices[l.device] == nil {
 			e.table.Forget(l.device)
 			e.stream.push(DeviceGone{l.device})
 		}
+	}
+	if len(lost) > 0 {
+		e.publishReturned()
 	}
 	for id, d := range s.Devices {
 		if d.Type != nil && id != program.SelfID {

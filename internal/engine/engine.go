@@ -20,6 +20,7 @@ import (
 
 	"synaptor/internal/access"
 	"synaptor/internal/core/input"
+	"synaptor/internal/core/markers"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/journal"
@@ -45,6 +46,13 @@ type Config struct {
 	Unclean bool
 	// Access decides what may leave; nil: everything.
 	Access *access.Keeper
+	// Markers take in what somebody wants to find again; nil: nobody does. They must not wait.
+	Markers Markers
+}
+
+// Markers take in points in time: what was done by an entry, and how long before that it points.
+type Markers interface {
+	Mark(kind, text, by, entry string, at time.Time, lead time.Duration) markers.Marker
 }
 
 // Pacing says how the engine waits for a step that is near.
@@ -72,6 +80,7 @@ type Engine struct {
 	// Owned by the engine's goroutine.
 	program     *program.Program
 	table       *reading.Table
+	asked       reading.Asked
 	devices     map[string]*deviceState
 	controls    map[string]*held
 	commands    map[uint64]*command

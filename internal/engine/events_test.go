@@ -65,7 +65,7 @@ func TestMacrosSignalsAndGesturesStartReflexes(t *testing.T) {
 				}
 			}
 		}
-		if len(kinds) != 3 {
+		if len(kinds) != 4 { // the start of Synaptor too
 			t.Errorf("there happened %v", kinds)
 		}
 	})

@@ -243,6 +243,7 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 		e.logInput(in, c, gesture)
 		e.logDecision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)
+		e.notSent(r.Device)
 		return false
 	}
 	if r.Device == program.SelfID {

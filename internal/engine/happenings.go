@@ -190,6 +190,11 @@ const startWithin = 15 * time.Second
 func (e *Engine) started() {
 	if e.startAt.IsZero() {
 		e.startAt = time.Now()
+		on := show.On{Kind: reflex.OnStart, Edge: show.Clean}
+		if e.cfg.Unclean {
+			on.Edge = show.Unclean
+		}
+		e.stream.push(Happened{e.startAt, on, "Synaptor has started", map[string]any{"clean": !e.cfg.Unclean}})
 		for _, r := range e.program.Reflexes.By[program.What{Kind: reflex.OnStart}] {
 			if edge := r.Source.On.Edge; edge == "" || (edge == show.Unclean) == e.cfg.Unclean {
 				e.starting = append(e.starting, happening{occasion{event: map[string]any{"clean": !e.cfg.Unclean}}, r, e.startAt, "Synaptor has started"})

@@ -25,6 +25,8 @@ type rig struct {
 	links    map[string]link.State
 	rows     map[string]engine.RunRow
 	left     []engine.LeftOver
+	returned []engine.Returned
+	notSent  map[string]int // by device
 	held     []string // of refusals: the control that a finger is on, or ""
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
@@ -41,7 +43,7 @@ type rig struct {
 
 func rigOf(r *enginetest.Rig) *rig {
 	return &rig{Rig: r, links: map[string]link.State{}, rows: map[string]engine.RunRow{}, readings: map[string]reading.Reading{}, paths: map[string][]string{},
-		stats: map[string]reading.Stats{}, runsKept: map[string]engine.KeptRun{}, reflexes: map[string]engine.ReflexChanged{}}
+		stats: map[string]reading.Stats{}, runsKept: map[string]engine.KeptRun{}, reflexes: map[string]engine.ReflexChanged{}, notSent: map[string]int{}}
 }
 
 // on runs a test with a rig whose devices have said everything.
@@ -84,6 +86,10 @@ func (r *rig) drain() {
 			r.held = append(r.held, ev.Held)
 		case engine.LeftOverChanged:
 			r.left = ev.Rows
+		case engine.ReturnedChanged:
+			r.returned = ev.List
+		case engine.AwayChanged:
+			r.notSent[ev.Device] = ev.NotSent
 		case engine.PagesChanged:
 			if ev.Controller == "producer-grid" {
 				r.open = ev.Open

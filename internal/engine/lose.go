@@ -19,6 +19,10 @@ func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	if away(st.Phase) && !away(was) {
 		e.lose(st.Device, "the link was lost")
 		e.forgets(st.Device)
+		e.wentAway(rt)
+	}
+	if st.Phase == link.Up && was != link.Up {
+		e.cameBack(rt, st.Device)
 	}
 	e.linked(rt, st.Device, was, st.Phase)
 	e.stream.push(LinkState{st, rt.heard})

@@ -120,6 +120,7 @@ func (e *Engine) unsendable(in Input, m *program.Macro) (reason string) {
 			reason = fmt.Sprintf("what %s is about is not there any more.", e.title(r))
 		} else if why := e.unreachable(in, "", r); why != "" {
 			reason = continued(why)
+			e.notSent(r.Device)
 		}
 	})
 	return reason
@@ -279,14 +280,18 @@ func (e *Engine) startWaiting() {
 func (e *Engine) nextInQueue(r *run) {
 	for i, in := range r.queue {
 		why := ""
-		switch mac := e.program.Macros[r.Macro]; {
+		mac := e.program.Macros[r.Macro]
+		switch {
 		case mac == nil:
 			why = "The macro does not exist any more."
 		case mac.Err != nil:
 			why = mac.Err.Error()
-		case !mac.Source.Partly && e.unsendable(in, mac) != "":
-			why = "Nothing was started: " + e.unsendable(in, mac)
-		default:
+		case !mac.Source.Partly:
+			if reason := e.unsendable(in, mac); reason != "" {
+				why = "Nothing was started: " + reason
+			}
+		}
+		if why == "" {
 			e.beginRun(in, r.from, r.mapping, mac, nil, r.queue[i+1:])
 			return
 		}

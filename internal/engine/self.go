@@ -1,9 +1,11 @@
 package engine
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"slices"
+	"strconv"
 	"time"
 
 	"synaptor/internal/access"
@@ -223,7 +225,7 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		e.warn("", in)
 		return "The warning is gone", nil
 	case "marker":
-		return "Marked: " + params["words"], nil
+		return e.mark(params, in)
 	case "profile":
 		return e.useProfile(c, params["profile"])
 	case "page":
@@ -232,6 +234,18 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.showPage(c, params["page"], controlKey(in))
 	}
 	return e.turnPage(in, c, r)
+}
+
+// mark sets a marker, at the moment of the input or some seconds before it.
+func (e *Engine) mark(params map[string]string, in Input) (string, error) {
+	lead, err := strconv.ParseFloat(cmp.Or(params["lead"], "0"), 64)
+	if err != nil {
+		return "", errors.New("how long before it the marker points is a number of seconds")
+	}
+	if e.cfg.Markers != nil {
+		e.cfg.Markers.Mark(params["kind"], params["words"], in.Actor, in.Entry, time.Now(), time.Duration(lead*float64(time.Second)))
+	}
+	return "Marked: " + params["words"], nil
 }
 
 // errNoController says that something needs a controller to work on.

@@ -44,6 +44,7 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 		if changed {
 			e.changed(k, entry, by)
 			e.sees(k, before, chain)
+			e.overruled(rt, k)
 		}
 	}
 }

@@ -52,6 +52,7 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *program.Response) {
 		return
 	}
 	if reason := e.refusal(in, "", resp); reason != "" {
+		e.notSent(resp.Device)
 		e.stepUnsent(r, at, title, reason)
 		return
 	}
@@ -154,8 +155,9 @@ func (e *Engine) stepLanded(c *command, at time.Time) {
 	}
 	skew := slices.MaxFunc(times, time.Time.Compare).Sub(slices.MinFunc(times, time.Time.Compare))
 	r.Together[i].MeasuredUs = max(1, skew.Microseconds())
-	e.log(journal.Event{Entry: r.ID, At: at, Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
-		float64(skew.Microseconds())/1000, float64(r.Together[i].PredictedUs)/1000)})
+	e.log(journal.Event{Entry: r.ID, At: at, Together: &journal.Skew{PredictedUs: r.Together[i].PredictedUs, MeasuredUs: r.Together[i].MeasuredUs},
+		Stage: journal.StageConfirm, Text: fmt.Sprintf("Together: landed within %.1f ms; %.1f ms were expected",
+			float64(skew.Microseconds())/1000, float64(r.Together[i].PredictedUs)/1000)})
 	delete(r.landed, group)
 }
 

@@ -59,8 +59,14 @@ type Origin struct {
 	ControllerName string `json:"controllerName"`
 	Control        string `json:"control"`
 	Gesture        string `json:"gesture"`
-	Via            string `json:"via"`   // panel, patch, http or osc
+	Via            string `json:"via"`   // panel, patch, desk, http, osc and others
 	Actor          string `json:"actor"` // who
+}
+
+// Skew is how far apart the effects of a together started, in microseconds: as planned, and as measured.
+type Skew struct {
+	PredictedUs int64 `json:"predictedUs"`
+	MeasuredUs  int64 `json:"measuredUs"`
 }
 
 // Entry is one input and what became of it.
@@ -79,6 +85,8 @@ type Entry struct {
 	Steps     []Step  `json:"steps"`
 	// LeftOut counts the steps between the first ones and the last ones that are not kept.
 	LeftOut int `json:"leftOut,omitempty"`
+	// Together has the togethers of a run that have landed, the first ones.
+	Together []Skew `json:"together,omitempty"`
 }
 
 // Event is one thing to record about an entry. Empty fields change nothing.
@@ -95,4 +103,16 @@ type Event struct {
 	Reason  string
 	// Confirms gives the entry its latency: the time from input to At.
 	Confirms bool
+	// Together is a together that has landed; nil: none has.
+	Together *Skew
+}
+
+// Use is how often a control was used, and how often that was refused or went wrong.
+type Use struct {
+	Controller string `json:"controller"` // slug
+	Name       string `json:"name"`       // of the controller
+	Control    string `json:"control"`
+	Title      string `json:"title"` // what it was to do, one of them
+	N          int    `json:"n"`
+	Failed     int    `json:"failed"`
 }

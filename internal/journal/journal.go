@@ -2,6 +2,7 @@ package journal
 
 import (
 	"cmp"
+	"errors"
 	"slices"
 	"sync"
 	"sync/atomic"
@@ -40,6 +41,7 @@ type Journal struct {
 	dropped atomic.Int64
 	show    atomic.Pointer[string] // that entries are of from now on
 	notify  func(Entry)
+	flushes chan chan struct{}
 	quit    chan struct{}
 	done    chan struct{}
 
@@ -63,7 +65,7 @@ func Open(store Store, notify func(Entry)) (*Journal, error) {
 	if notify == nil {
 		notify = func(Entry) {}
 	}
-	j := &Journal{store: store, events: make(chan Event, bufferSize), notify: notify, quit: make(chan struct{}), done: make(chan struct{}),
+	j := &Journal{store: store, events: make(chan Event, bufferSize), notify: notify, flushes: make(chan chan struct{}), quit: make(chan struct{}), done: make(chan struct{}),
 		byID: map[string]*kept{}, full: ringSize + ringSize/8, dirty: map[string]bool{}}
 	j.BelongTo("")
 	old, err := store.Find(Wanted{Limit: ringSize})
@@ -110,8 +112,25 @@ func (j *Journal) Record(ev Event) {
 	}
 }
 
+// Flush writes what was recorded until now, and says why not all of it could be.
+func (j *Journal) Flush() error {
+	done := make(chan struct{})
+	select {
+	case j.flushes <- done:
+		<-done
+	case <-j.done:
+	}
+	if h := j.Health(); h.Problem != "" {
+		return errors.New(h.Problem)
+	}
+	return nil
+}
+
 // BelongTo has new entries be of a show, by its id.
 func (j *Journal) BelongTo(show string) { j.show.Store(&show) }
+
+// Show is the id of the show that new entries are of.
+func (j *Journal) Show() string { return *j.show.Load() }
 
 // Announce makes an entry known before its first event, so that whoever was
 // given its id finds it at once.
@@ -162,6 +181,12 @@ func (j *Journal) turn(flush <-chan time.Time) bool {
 		if j.retry -= flushEvery; j.retry <= 0 {
 			j.flush()
 		}
+	case done := <-j.flushes:
+		defer close(done)
+		for len(j.events) > 0 {
+			j.take(<-j.events)
+		}
+		j.flush()
 	case <-j.quit:
 		for len(j.events) > 0 {
 			j.take(<-j.events)

@@ -11,6 +11,8 @@ import (
 const (
 	firstSteps = 40
 	lastSteps  = 24
+	// keptSkews is how many togethers of a run are kept.
+	keptSkews = 24
 )
 
 // kept is an entry as it lives: Steps has the first steps of its trace, last the newest
@@ -87,6 +89,9 @@ func (k *kept) apply(ev Event) {
 		k.Outcome, k.Reason = ev.Outcome, "" // the reason of another outcome is none of this one
 	}
 	k.Reason = cmp.Or(ev.Reason, k.Reason)
+	if ev.Together != nil && len(k.Together) < keptSkews {
+		k.Together = append(slices.Clip(k.Together), *ev.Together) // entries that were handed out have what was before
+	}
 	if ev.Confirms {
 		k.LatencyUs = max(1, ev.At.Sub(k.At).Microseconds())
 	}

@@ -107,6 +107,12 @@ func (m *Mirror) apply(change any, b *batch) {
 	case engine.LinkState:
 		m.linkChanged(ev)
 		b.status = true
+	case engine.AwayChanged:
+		if m.notSent == nil {
+			m.notSent = map[string]int{}
+		}
+		m.notSent[ev.Device] = ev.NotSent
+		b.status = true
 	case engine.LatencyChanged:
 		m.latencyChanged(ev)
 	case engine.EventsRaised:
@@ -172,6 +178,8 @@ func (m *Mirror) applyRun(change any) {
 	switch ev := change.(type) {
 	case engine.RunChanged:
 		m.updateRun(ev.Row)
+	case engine.ReturnedChanged:
+		m.cfg.Hub.Publish("returned", []string{"runs"}, ev.List)
 	case engine.LeftOverChanged:
 		m.cfg.Hub.Publish("left", []string{"runs"}, ev.Rows)
 		m.left = ev.Kept

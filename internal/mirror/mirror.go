@@ -76,6 +76,7 @@ type Mirror struct {
 	runners map[string][]*program.Mapping
 	touched map[*program.Mapping][]string // faces to work out, with the entries that caused it
 	status  statusLine
+	notSent map[string]int             // by device that is away: presses and steps that were not sent
 	recent  map[string][]time.Duration // latency samples by device
 	usual   map[string]time.Duration   // the latency of each device that macros were looked through with
 	events  map[string][]EventRow      // the last ones of each device, newest first

@@ -1,6 +1,7 @@
 package mirror
 
 import (
+	"slices"
 	"time"
 
 	"synaptor/internal/core/reading"
@@ -20,6 +21,9 @@ type StatusItem struct {
 	Active bool `json:"active"`
 	// Bool says that it is on or off, and has no other text.
 	Bool bool `json:"bool"`
+	// Known is what the device of a link last said of what matters most of it, and NotSent how many presses and steps were not sent since it is away.
+	Known   string `json:"known,omitempty"`
+	NotSent int    `json:"notSent,omitempty"`
 }
 
 // statusLine remembers which readings the status line shows.
@@ -44,14 +48,30 @@ func (m *Mirror) publishStatus() {
 	items := []StatusItem{}
 	for _, d := range m.now.Program.Show.Devices() {
 		if st := m.now.links.get(d.ID); st.Phase == link.Down || st.Phase == link.Locked {
-			items = append(items, StatusItem{Device: d.Name, Kind: "link", Title: d.Name, Text: st.Problem, Quality: reading.Unknown, Since: st.Since})
+			items = append(items, StatusItem{Device: d.Name, Kind: "link", Title: d.Name, Text: st.Problem, Quality: reading.Unknown, Since: st.Since, NotSent: m.notSent[d.ID]})
 		}
 		if c := m.now.Program.Devices[d.ID]; c.Type != nil && !d.Parked {
-			items = append(items, headlines(c, w)...)
+			own := headlines(c, w)
+			if n := len(items); n > 0 && items[n-1].Kind == "link" && items[n-1].Device == d.Name {
+				items[n-1].Known = lastKnown(own)
+			}
+			items = append(items, own...)
 		}
 	}
 	m.status.keys = w.keys
 	m.cfg.Hub.Publish("status", []string{"status"}, items)
+}
+
+// lastKnown says what matters most of a device that is away, as it last told it: what was on program, else its first headline.
+func lastKnown(own []StatusItem) string {
+	i := slices.IndexFunc(own, func(it StatusItem) bool { return it.Kind == "program-picture" && it.Text != "" })
+	if i < 0 {
+		i = slices.IndexFunc(own, func(it StatusItem) bool { return it.Text != "" && !it.Bool })
+	}
+	if i < 0 {
+		return ""
+	}
+	return own[i].Title + " " + own[i].Text
 }
 
 // headlines gives the headline readings of a device in the order of its sheet;

@@ -54,13 +54,19 @@ func (s *server) exportSealed(c *echo.Context) error {
 	return s.exported(c, sealed)
 }
 
-func (s *server) exported(c *echo.Context, sealed []byte) error {
+// archiveNow is the show that is open with the sheets of its own, as an archive.
+func (s *server) archiveNow() (archive.Archive, error) {
 	a, err := s.Shows.Export()
+	a.Sheets = s.Own.Files()
+	return a, err
+}
+
+func (s *server) exported(c *echo.Context, sealed []byte) error {
+	a, err := s.archiveNow()
 	if err != nil {
 		return err
 	}
 	a.Sealed = sealed
-	a.Sheets = s.Own.Files()
 	if c.QueryParam("assumptions") != "none" {
 		a.Assumed = s.Mirror.Current().Assumptions()
 	}

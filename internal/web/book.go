@@ -17,6 +17,9 @@ import (
 	"synaptor/internal/program"
 )
 
+// onPaper is the policy of pages that are for paper: they fetch nothing and do nothing.
+const onPaper = "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox allow-modals"
+
 // book gives the whole show as one page to print.
 func (s *server) book(c *echo.Context) error {
 	return s.work(c, func(ctx context.Context) error {
@@ -27,7 +30,7 @@ func (s *server) book(c *echo.Context) error {
 		if err := ctx.Err(); err != nil {
 			return tooLong(err)
 		}
-		c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
+		c.Response().Header().Set("Content-Security-Policy", onPaper)
 		return c.HTMLBlob(http.StatusOK, out.Bytes())
 	})
 }

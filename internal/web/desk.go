@@ -253,7 +253,7 @@ func (s *server) printed(c *echo.Context) error {
 	if len(pages) == 0 {
 		return edit.ErrNotFound
 	}
-	c.Response().Header().Set("Content-Security-Policy", "default-src 'none'; img-src data:; font-src data:; style-src 'unsafe-inline'; sandbox allow-modals")
+	c.Response().Header().Set("Content-Security-Policy", onPaper)
 	draw := print.Keys
 	if c.QueryParam("what") == "gestures" {
 		draw = print.Gestures

@@ -30,6 +30,8 @@ func (s *server) routesOfPeople(v1 *echo.Group) {
 	v1.DELETE("/people/:id/sessions", s.takeBack)
 	v1.PUT("/me/locked", s.setLocked)
 	v1.GET("/me/keys", s.myKeys)
+	v1.GET("/me/desk", s.myDesk)
+	v1.PUT("/me/desk", s.arrangeDesk)
 	v1.GET("/outputs", s.outputs)
 	v1.POST("/claims", s.claimOutput)
 	v1.DELETE("/claims/:id", s.giveBack)

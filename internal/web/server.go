@@ -25,6 +25,7 @@ import (
 	"synaptor/internal/link"
 	"synaptor/internal/media"
 	"synaptor/internal/mirror"
+	"synaptor/internal/night"
 	"synaptor/internal/people"
 	"synaptor/internal/sheet"
 	"synaptor/internal/shows"
@@ -40,11 +41,15 @@ type Deps struct {
 	Hub     *feed.Hub
 	Journal *journal.Journal
 	History *journal.History
-	Drivers link.Drivers
-	Own     *sheet.Own // the user's own device sheets
-	Media   *media.Fetcher
-	Bridges *bridges.Service
-	Hands   *hands.Service
+	Markers *journal.Markers
+	// JournalDB is asked for what became of a night, and Nights has those that were closed.
+	JournalDB *store.Journal
+	Nights    night.Folder
+	Drivers   link.Drivers
+	Own       *sheet.Own // the user's own device sheets
+	Media     *media.Fetcher
+	Bridges   *bridges.Service
+	Hands     *hands.Service
 	// People are who may get in, and PeopleDB where they are kept.
 	People   *people.Service
 	PeopleDB *store.People

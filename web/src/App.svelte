@@ -2,7 +2,7 @@
   import "./live/theme.svelte";
   import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
   import FirstSteps from "./parts/FirstSteps.svelte";
-  import LeftOver from "./parts/LeftOver.svelte";
+  import Decisions from "./parts/Decisions.svelte";
   import NoticeList from "./parts/NoticeList.svelte";
   import Shortcuts from "./parts/Shortcuts.svelte";
   import StatusLine from "./parts/StatusLine.svelte";
@@ -11,6 +11,9 @@
   import Macros from "./views/macros/Macros.svelte";
   import Preflight from "./views/preflight/Preflight.svelte";
   import Reflexes from "./views/reflexes/Reflexes.svelte";
+  import Desk from "./views/desk/Desk.svelte";
+  import DeskWindow from "./views/desk/DeskWindow.svelte";
+  import { partOf } from "./views/desk/desk.svelte";
   import Journal from "./views/journal/Journal.svelte";
   import Patch from "./views/patch/Patch.svelte";
   import Rig from "./views/rig/Rig.svelte";
@@ -24,7 +27,7 @@
   import { single, typing } from "./live/keys.svelte";
   import { haltAll } from "./live/runs.svelte";
   import { route, views } from "./live/route.svelte";
-  import { redo, said, show, undo } from "./live/show.svelte";
+  import { notices, redo, said, show, undo } from "./live/show.svelte";
 
   let bench = $state(false);
   let help = $state(false);
@@ -57,6 +60,8 @@
     void show.doc;
     if (!document.activeElement || document.activeElement === document.body) main?.focus();
   });
+  /** The part of the Desk that this window is for; empty: it is for all of Synaptor. */
+  const part = $derived(partOf(route.path));
   const view = $derived(views.find((v) => route.path.startsWith(v.path))?.path);
 
   async function lockForMe() {
@@ -74,6 +79,10 @@
     }
     if ((e.ctrlKey || e.metaKey) && key === "z" && !typing(e)) {
       e.preventDefault();
+      if (view === "/desk") {
+        notices.add("refused", "Nothing is edited on the Desk. Undo is in every other view.");
+        return;
+      }
       void (e.shiftKey ? redo() : undo());
       return;
     }
@@ -94,45 +103,57 @@
 
 <svelte:window {onkeydown} />
 
-<div class="frame">
-  <TopBar bind:bench bind:help bind:people bind:shows />
-  <StatusLine />
-  <LeftOver />
-  <FirstSteps />
-  <Working />
-  <main bind:this={main} tabindex="-1" class:lost={!feed.connected && !!show.doc}>
-    {#if !show.doc}
-      <p class="loading">{show.problem || "Loading the show …"}</p>
-    {:else if route.path === "/"}
-      {#if empty}<Start onarchive={() => (shows = "archive")} />{/if}
-    {:else if view === "/rig"}
-      <Rig />
-    {:else if view === "/patch"}
-      <Patch />
-    {:else if view === "/macros"}
-      <Macros />
-    {:else if view === "/reflexes"}
-      <Reflexes />
-    {:else if view === "/preflight"}
-      <Preflight />
-    {:else if view === "/journal"}
-      <Journal />
-    {:else}
-      <p class="loading">There is nothing at {route.path}. Choose a view above.</p>
+{#if part}
+  <DeskWindow {part} />
+{:else}
+  {@render frame()}
+{/if}
+
+{#snippet frame()}
+  <div class="frame" class:desk={view === "/desk"}>
+    <TopBar bind:bench bind:help bind:people bind:shows />
+    {#if view !== "/desk"}
+      <StatusLine />
+      <Decisions />
     {/if}
-  </main>
-  {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
-  {#if people}<div class="over"><PeopleSheet onclose={() => (people = false)} /></div>{/if}
-  {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
-  {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
-  <NoticeList />
-</div>
+    <FirstSteps />
+    <Working />
+    <main bind:this={main} tabindex="-1" class:lost={!feed.connected && !!show.doc}>
+      {#if !show.doc}
+        <p class="loading">{show.problem || "Loading the show …"}</p>
+      {:else if route.path === "/"}
+        {#if empty}<Start onarchive={() => (shows = "archive")} />{/if}
+      {:else if view === "/rig"}
+        <Rig />
+      {:else if view === "/patch"}
+        <Patch />
+      {:else if view === "/macros"}
+        <Macros />
+      {:else if view === "/reflexes"}
+        <Reflexes />
+      {:else if view === "/preflight"}
+        <Preflight />
+      {:else if view === "/desk"}
+        <Desk />
+      {:else if view === "/journal"}
+        <Journal />
+      {:else}
+        <p class="loading">There is nothing at {route.path}. Choose a view above.</p>
+      {/if}
+    </main>
+    {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
+    {#if people}<div class="over"><PeopleSheet onclose={() => (people = false)} /></div>{/if}
+    {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
+    {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
+    <NoticeList />
+  </div>
+{/snippet}
 
 <style>
   .frame {
     height: 100%;
-    display: grid;
-    grid-template-rows: 48px 32px auto auto 1fr;
+    display: flex;
+    flex-direction: column;
     position: relative;
     overflow: hidden;
   }
@@ -148,6 +169,7 @@
   }
   main {
     position: relative;
+    flex: 1;
     overflow: auto;
     min-height: 0;
     outline: none;

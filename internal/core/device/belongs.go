@@ -116,11 +116,15 @@ func checkValues(m *mistakes, where string, r ReadingSpec) {
 	case r.Type != "choice" && len(r.Options) > 0:
 		m.at(where+"/options", "only a choice has options")
 	}
-	if r.Gather == nil {
-		return
+	if r.Gather != nil {
+		if _, err := (&Reading{ReadingSpec: r}).normal(r.Gather.Value); err != nil {
+			m.at(where+"/gather/value", "%s", err)
+		}
 	}
-	if _, err := (&Reading{ReadingSpec: r}).normal(r.Gather.Value); err != nil {
-		m.at(where+"/gather/value", "%s", err)
+	if r.Over != nil {
+		if _, err := (&Reading{ReadingSpec: r}).normal(r.Over.Value); err != nil {
+			m.at(where+"/over/value", "%s", err)
+		}
 	}
 }
 

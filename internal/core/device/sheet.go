@@ -181,6 +181,8 @@ type ReadingSpec struct {
 	// Gather puts the names of all that are in a state into one headline: the
 	// title, and the value that counts.
 	Gather *GatherSpec `json:"gather,omitempty"`
+	// Over says how it is when a night is over; nil: that is all the same.
+	Over *OverSpec `json:"over,omitempty"`
 	// SilencedBy is the path of the reading that is on while nobody hears this level.
 	SilencedBy string `json:"silencedBy,omitempty"`
 	// Assumed marks what the device never reports: what was sent is believed.
@@ -199,6 +201,12 @@ type ReadingSpec struct {
 type GatherSpec struct {
 	Title string `json:"title"`
 	Value any    `json:"value"`
+}
+
+// OverSpec is how a reading is when a night is over: the value that it has then, and how it is called as long as it has another one, such as "on air".
+type OverSpec struct {
+	Value any    `json:"value"`
+	Still string `json:"still"`
 }
 
 // ActionSpec is something a device can be told to do.

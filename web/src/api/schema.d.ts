@@ -3034,6 +3034,197 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/me/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How whoever asks sees the Desk */
+        get: operations["myDesk"];
+        /** Arranges the Desk of whoever asks */
+        put: operations["arrangeDesk"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/markers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The markers of the show, the oldest first */
+        get: operations["markers"];
+        put?: never;
+        /** Sets a marker */
+        post: operations["addMarker"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/markers/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes a marker */
+        put: operations["editMarker"];
+        post?: never;
+        /** Takes a marker away */
+        delete: operations["removeMarker"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/markers/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The markers as CSV, WebVTT or a CMX 3600 edit list */
+        get: operations["exportMarkers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recordings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When something was streamed or recorded */
+        get: operations["recordings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How often each control was used, the most used first */
+        get: operations["uses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/night": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is still on, and the nights that were closed */
+        get: operations["closing"];
+        put?: never;
+        /** Keeps a version, the files of the night and a copy of all data; each whole or not at all */
+        post: operations["closeNight"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/night/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The report of a night, as a page, a table or JSON */
+        get: operations["nightReport"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/nights/{id}/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A file of a night that was closed */
+        get: operations["nightFile"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/journal/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The entries that fit all that is asked as CSV, newest first */
+        get: operations["exportJournal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/devices/{id}/returned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sends again what differs of a device that has returned, or leaves it */
+        post: operations["decideReturned"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3679,6 +3870,10 @@ export interface components {
             active: boolean;
             /** @description It is on or off, and has no other text. */
             bool: boolean;
+            /** @description Of a link that is away: what its device last said of what matters most. */
+            known?: string;
+            /** @description How many presses and steps were not sent since it is away. */
+            notSent?: number;
         };
         /** @description The optional body of an input. */
         InputBody: {
@@ -3709,6 +3904,8 @@ export interface components {
             steps: components["schemas"]["Step"][];
             /** @description The id of the show that was open; empty: it is not known. */
             show?: string;
+            /** @description The togethers of a run that have landed, the first ones. */
+            together?: components["schemas"]["Skew"][];
         };
         /** @description One stage of a trace. */
         Step: {
@@ -3756,7 +3953,7 @@ export interface components {
             edge: "down" | "up" | "cancel" | "turn" | "slide" | "swipe";
             page?: string;
             /** @enum {string} */
-            via: "panel" | "patch";
+            via: "panel" | "patch" | "desk";
             seq: number;
             /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
             amount?: number;
@@ -5904,6 +6101,244 @@ export interface components {
             /** Format: date-time */
             at: string;
             problem: string;
+        };
+        /** @description How somebody wants the Desk. */
+        DeskForm: {
+            /** @description Those that are drawn, by id, in their order. */
+            controllers: string[];
+            /** @description Those beside the controllers, from above. */
+            parts: ("clocks" | "now" | "presses" | "markers")[];
+            /** @enum {string} */
+            side: "right" | "left" | "below";
+            /** @description The time of day that is counted down to, as 22:30. */
+            countTo?: string;
+        };
+        /** @description How whoever asks sees the Desk. */
+        Desk: {
+            /** @description Those that are drawn, by id, in their order. */
+            controllers: string[];
+            /** @description Those beside the controllers, from above. */
+            parts: ("clocks" | "now" | "presses" | "markers")[];
+            /** @enum {string} */
+            side: "right" | "left" | "below";
+            /** @description The time of day that is counted down to, as 22:30. */
+            countTo?: string;
+            /**
+             * Format: date-time
+             * @description When that time comes next.
+             */
+            countAt?: string;
+            /** @description The show's, by its IANA name; empty: the computer's. */
+            timeZone: string;
+            choices: {
+                parts: string[];
+                sides: string[];
+            };
+        };
+        /** @description How far apart the effects of a together started, in microseconds. */
+        Skew: {
+            /** @description as planned */
+            predictedUs: number;
+            /** @description as measured */
+            measuredUs: number;
+        };
+        /** @description A point in time that somebody wants to find again. */
+        Marker: {
+            id: string;
+            /**
+             * Format: date-time
+             * @description What it points at: when it was set, less its lead.
+             */
+            at: string;
+            show?: string;
+            /** @enum {string} */
+            kind: "note" | "highlight" | "chapter" | "mistake";
+            text: string;
+            /** @description How long before it was set it points at, in milliseconds. */
+            leadMs?: number;
+            by: string;
+            /** @description The journal's, of what has set it; left out where it was added by hand. */
+            entry?: string;
+            /** @description In the recording that was asked about; left out where it is from before. */
+            timecode?: string;
+        };
+        /** @description A marker as it is to be; what is left out of an existing one stays. */
+        MarkerForm: {
+            /** @enum {string} */
+            kind?: "note" | "highlight" | "chapter" | "mistake";
+            text?: string;
+            leadMs?: number;
+            /**
+             * Format: date-time
+             * @description When it was set; now where it is left out.
+             */
+            at?: string;
+            /** @description What it points at, in the recording. */
+            timecode?: string;
+            /**
+             * Format: date-time
+             * @description When the recording began.
+             */
+            began?: string;
+            /** @description The timecode of its first frame. */
+            start?: string;
+        };
+        /** @description A time in which something was streamed or recorded, or a link was lost. */
+        Span: {
+            title: string;
+            device: string;
+            kind: string;
+            /** Format: date-time */
+            from: string;
+            /**
+             * Format: date-time
+             * @description Left out: it had not ended.
+             */
+            to?: string;
+        };
+        /** @description How often a control was used. */
+        Use: {
+            /** @description its slug */
+            controller: string;
+            /** @description of the controller */
+            name: string;
+            control: string;
+            /** @description what it was to do, one of them */
+            title: string;
+            n: number;
+            /** @description how often that was refused or went wrong */
+            failed: number;
+        };
+        /** @description What ends something. */
+        OffAction: {
+            title: string;
+            action: string;
+            params?: {
+                [key: string]: string;
+            };
+        };
+        /** @description A reading that is not as it is when a night is over. */
+        StillOn: {
+            device: string;
+            deviceName: string;
+            path: string;
+            title: string;
+            /** @description How it is called: on air, open, lit. */
+            still: string;
+            /** Format: date-time */
+            since: string;
+            /** @description null: why says why it cannot be ended from here */
+            off: components["schemas"]["OffAction"] | null;
+            why?: string;
+        };
+        /** @description A night that was closed. */
+        KeptNight: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            files: string[];
+        };
+        /** @description What has to be looked at before a night is over. */
+        Closing: {
+            still: components["schemas"]["StillOn"][];
+            /**
+             * Format: date-time
+             * @description When the night began, as far as anybody can tell.
+             */
+            since: string;
+            nights: components["schemas"]["KeptNight"][];
+        };
+        /** @description Which time is closed. */
+        ClosingForm: {
+            /**
+             * Format: date-time
+             * @description When it began; found where it is left out.
+             */
+            since?: string;
+            /** @description Of the version of the show that is kept. */
+            name: string;
+        };
+        /** @description What was saved, or why it was not. */
+        SavedRow: {
+            /** @enum {string} */
+            what: "version" | "files" | "backup";
+            text: string;
+            problem?: string;
+        };
+        /** @description What became of closing a night. */
+        ClosedNight: {
+            saved: components["schemas"]["SavedRow"][];
+            /** @description That of the files; left out where none were kept. */
+            night?: string;
+        };
+        /** @description An entry of the journal, in short. */
+        NightEntry: {
+            id: string;
+            /** Format: date-time */
+            at: string;
+            title: string;
+            controller: string;
+            control: string;
+            actor: string;
+            outcome: string;
+            reason?: string;
+            latencyUs?: number;
+            together?: components["schemas"]["Skew"][];
+        };
+        /** @description What became of a night. */
+        NightReport: {
+            name: string;
+            /** Format: date-time */
+            from: string;
+            /** Format: date-time */
+            to: string;
+            onAir: components["schemas"]["Span"][];
+            markers: components["schemas"]["Marker"][];
+            uses: components["schemas"]["Use"][];
+            slowest: components["schemas"]["NightEntry"][];
+            troubles: components["schemas"]["NightEntry"][];
+            /** @description how many there were; troubles has the first ones */
+            troublesInAll: number;
+            lost: components["schemas"]["Span"][];
+            together: components["schemas"]["NightEntry"][];
+            accepted: {
+                what: string;
+                reason: string;
+                by: string;
+                /** Format: date-time */
+                at: string;
+            }[];
+            starts: {
+                /** Format: date-time */
+                at: string;
+                unclean: boolean;
+            }[];
+        };
+        /** @description What becomes of what differs of a device that has returned. */
+        Decision: {
+            /** @description it is sent again; else it is left as it is */
+            again: boolean;
+            /** @description The readings; left out: all. */
+            paths?: string[];
+        };
+        /** @description A device that has returned, and says something else than was last asked of it. */
+        Returned: {
+            device: string;
+            name: string;
+            /** Format: date-time */
+            at: string;
+            /** @description for how long it did not answer, in milliseconds */
+            away: number;
+            /** @description presses and steps that were not sent meanwhile */
+            notSent: number;
+            rows: {
+                path: string;
+                title: string;
+                asked: string;
+                says: string;
+                /** @description it can be sent again */
+                can: boolean;
+            }[];
         };
     };
     responses: never;
@@ -12705,6 +13140,518 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SafeRehearsal"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    myDesk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The arrangement */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Desk"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    arrangeDesk: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    markers: {
+        parameters: {
+            query?: {
+                /** @description from this time on; a day before until unless given */
+                since?: string;
+                /** @description until this time; now unless given */
+                until?: string;
+                /** @description when the recording began that timecodes are of */
+                began?: string;
+                /** @description the timecode of its first frame, at the show's frame rate; 00:00:00:00 unless given */
+                start?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The markers */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Marker"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addMarker: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerForm"];
+            };
+        };
+        responses: {
+            /** @description Set */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editMarker: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkerForm"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeMarker: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportMarkers: {
+        parameters: {
+            query?: {
+                form?: "csv" | "vtt" | "edl";
+                /** @description from this time on; a day before until unless given */
+                since?: string;
+                /** @description until this time; now unless given */
+                until?: string;
+                /** @description when the recording began that timecodes are of */
+                began?: string;
+                /** @description the timecode of its first frame, at the show's frame rate; 00:00:00:00 unless given */
+                start?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings: {
+        parameters: {
+            query?: {
+                /** @description from this time on; a day before until unless given */
+                since?: string;
+                /** @description until this time; now unless given */
+                until?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The times */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Span"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    uses: {
+        parameters: {
+            query?: {
+                /** @description from this time on; a day before until unless given */
+                since?: string;
+                /** @description until this time; now unless given */
+                until?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The controls */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Use"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    closing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description What is so */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Closing"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    closeNight: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosingForm"];
+            };
+        };
+        responses: {
+            /** @description What was saved */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClosedNight"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nightReport: {
+        parameters: {
+            query?: {
+                /** @description from this time on; a day before until unless given */
+                since?: string;
+                /** @description until this time; now unless given */
+                until?: string;
+                form?: "html" | "csv" | "json";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The report */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NightReport"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    nightFile: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    exportJournal: {
+        parameters: {
+            query?: {
+                /** @description Entries of the show that is open, which is usual, or of all shows. Entries of which it is not known are with both. */
+                of?: "open" | "all";
+                /** @description a slug */
+                controller?: string;
+                /** @description an id of a control */
+                control?: string;
+                /** @description a name as entries have it */
+                device?: string;
+                /** @description who it was */
+                actor?: string;
+                /** @description what became of it */
+                outcome?: "under way" | "confirmed" | "guarded" | "sent" | "refused" | "dropped" | "unconfirmed" | "halted" | "failed" | "disagreed" | "overtaken";
+                /** @description Words that are all in the entry, or begin one that is; without regard to case */
+                words?: string;
+                /** @description not before */
+                since?: string;
+                /** @description before */
+                until?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The table */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/csv": string;
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    decideReturned: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Decision"];
+            };
+        };
+        responses: {
+            /** @description Asked for; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description It did not work; the document says why. */

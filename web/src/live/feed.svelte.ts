@@ -68,7 +68,7 @@ class Feed {
   }
 
   /** Sends an edge of a control; false when there is no connection to send it on. */
-  touch(controller: string, control: string, touch: Touch, via: "panel" | "patch", page?: string): boolean {
+  touch(controller: string, control: string, touch: Touch, via: "panel" | "patch" | "desk", page?: string): boolean {
     if (!this.connected) return false;
     this.inputs++;
     this.send({ input: { controller, control, ...touch, via, page, seq: this.inputs } });

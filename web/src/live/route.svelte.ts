@@ -28,5 +28,6 @@ export const views = [
   { key: "3", path: "/macros", title: "Macros" },
   { key: "4", path: "/reflexes", title: "Reflexes" },
   { key: "5", path: "/preflight", title: "Preflight" },
+  { key: "6", path: "/desk", title: "Desk" },
   { key: "7", path: "/journal", title: "Journal" },
 ] as const;

@@ -19,10 +19,10 @@ export function ago(time: string, now: number): string {
     : `${Math.floor(s / 3600)}:${two(Math.floor(s / 60) % 60)}:${two(s % 60)}`;
 }
 
-/** A moment as the clock shows it where this browser is; fine adds the milliseconds. */
-export function timeOfDay(at: string, fine = false): string {
+/** A moment as the clock shows it in a time zone, by its IANA name, or where this browser is; fine adds the milliseconds. */
+export function timeOfDay(at: string, fine = false, zone = ""): string {
   const d = new Date(at);
-  return `${d.toLocaleTimeString("en-GB")}${fine ? `.${String(d.getMilliseconds()).padStart(3, "0")}` : ""}`;
+  return `${d.toLocaleTimeString("en-GB", zone ? { timeZone: zone } : {})}${fine ? `.${String(d.getMilliseconds()).padStart(3, "0")}` : ""}`;
 }
 
 /** Microseconds as milliseconds with a sensible number of digits. */

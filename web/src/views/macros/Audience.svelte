@@ -1,6 +1,6 @@
 <script lang="ts">
   import { macro, time } from "./macro.svelte";
-  import { head, toX, type Axis } from "./timeline";
+  import { head, toX, type Axis } from "../../live/timeline";
 
   let { axis }: { axis: Axis } = $props();
 

@@ -1,7 +1,7 @@
 <script lang="ts">
   import Glyph from "../../parts/Glyph.svelte";
   import { macro, time } from "./macro.svelte";
-  import { head, pack, ticks, toMs, toX, type Axis } from "./timeline";
+  import { head, pack, ticks, toMs, toX, type Axis } from "../../live/timeline";
 
   /** One lane per device along a ruler; a bar reaches from the dispatch to the effect, a transition fades on from there. */
   let { axis, elapsed }: { axis: Axis; elapsed: number | undefined } = $props();

@@ -13,7 +13,7 @@
   import MacroSide from "./MacroSide.svelte";
   import Record from "./Record.svelte";
   import StepList from "./StepList.svelte";
-  import { axis } from "./timeline";
+  import { axis } from "../../live/timeline";
   import Transport from "./Transport.svelte";
 
   const open = $derived(route.path.startsWith("/macros/") ? (route.path.split("/")[2] ?? "") : "");

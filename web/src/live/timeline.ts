@@ -1,4 +1,4 @@
-import type { Macro } from "../../api/client";
+import type { Macro } from "../api/client";
 
 /** A stretch of the time line: so many milliseconds on so many pixels. */
 export interface Stretch {

@@ -1,0 +1,57 @@
+<script lang="ts">
+  import type { Snippet } from "svelte";
+  import Launch from "carbon-icons-svelte/lib/Launch.svelte";
+  import { desk, titles, type PartName } from "./desk.svelte";
+
+  /** A part of the Desk with its name, and a way into a window of its own. */
+  let { part, children }: { part: PartName; children: Snippet } = $props();
+</script>
+
+<section class="part" data-part={part} data-help="desk/{part}" aria-label={titles[part]}>
+  <header>
+    <h2>{titles[part]}</h2>
+    <button
+      aria-label="{titles[part]} in a window of its own"
+      title="In a window of its own"
+      onclick={() => desk.open(part)}><Launch size={16} /></button
+    >
+  </header>
+  {#if desk.away(part)}
+    <p class="quiet">In a window of its own. It comes back here when that is closed or hidden.</p>
+  {:else}{@render children()}{/if}
+</section>
+
+<style>
+  .part {
+    background: var(--plate);
+    border: 1px solid var(--line);
+    border-radius: 6px;
+    min-width: 0;
+    min-height: 0;
+    overflow: auto;
+  }
+  header {
+    display: flex;
+    align-items: center;
+    justify-content: space-between;
+    padding: 0.25rem 0.4rem 0.25rem 0.75rem;
+    position: sticky;
+    top: 0;
+    background: inherit;
+    z-index: 1;
+  }
+  h2 {
+    font-size: 0.8125rem;
+    font-weight: 400;
+    color: var(--quiet);
+  }
+  button {
+    padding: 0.3rem;
+    color: var(--quiet);
+    display: flex;
+  }
+  p {
+    padding: 0.25rem 0.75rem 0.75rem;
+    font-size: 0.875rem;
+  }
+</style>

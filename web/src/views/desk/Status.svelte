@@ -1,0 +1,93 @@
+<script lang="ts">
+  import type { StatusItem } from "../../api/client";
+  import { feed } from "../../live/feed.svelte";
+  import { ago, clock } from "../../live/words.svelte";
+
+  /** How things stand, to be read from across the room: what is on air first. */
+  const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
+  const order = ["link", "stream", "program-picture", "preview-picture", "talk", "mute", "record"];
+  const place = (i: StatusItem) => (order.includes(i.kind) ? order.indexOf(i.kind) : order.length);
+  const shown = $derived(
+    items
+      .filter((i) => i.active || i.kind === "stream" || i.kind === "link" || !(i.bool || i.text === "none"))
+      .sort((a, b) => place(a) - place(b)),
+  );
+</script>
+
+<div class="status" role="status" aria-label="How things stand" data-help="desk/status">
+  {#if !feed.connected}
+    <div class="alarm"><small>Synaptor</small><span>not connected: presses do nothing</span></div>
+  {/if}
+  {#each shown as i (i.device + i.title)}
+    {#if i.kind === "link"}
+      <div class="alarm" title={i.text}><small>{i.device}</small><span>away {ago(i.since, clock.now)}</span></div>
+    {:else}
+      <div class={i.kind} class:active={i.active} class:unknown={i.quality === "unknown"} title="{i.device}: {i.title}">
+        <small>{i.title}</small>
+        <span class="cut" class:mono={i.bool}
+          >{i.quality === "unknown"
+            ? `${i.bool ? "" : i.text} ?`
+            : !i.bool
+              ? i.text
+              : i.active
+                ? ago(i.since, clock.now)
+                : "off"}</span
+        >
+      </div>
+    {/if}
+  {/each}
+</div>
+
+<style>
+  .status {
+    display: flex;
+    flex: none;
+    height: 62px;
+    overflow-x: auto;
+    scrollbar-width: none;
+    background: var(--plate);
+    border-bottom: 1px solid var(--line);
+    white-space: nowrap;
+  }
+  .status > div {
+    flex: 0 0 auto;
+    padding: 0.25rem 0.9rem 0;
+    border-right: 1px solid var(--line);
+    border-bottom: 5px solid transparent;
+    max-width: 24rem;
+  }
+  small {
+    display: block;
+    font-size: 0.75rem;
+    line-height: 1;
+    color: var(--quiet);
+  }
+  span {
+    display: block;
+    font-family: var(--condensed);
+    font-size: 28px;
+    line-height: 1.25;
+    font-weight: 600;
+  }
+  .mono {
+    font-family: var(--mono);
+    font-weight: 400;
+  }
+  .program-picture,
+  .stream.active {
+    border-bottom-color: var(--on-air) !important;
+  }
+  .preview-picture {
+    border-bottom-color: var(--preview) !important;
+  }
+  .stream:not(.active) span {
+    color: var(--quiet);
+  }
+  .alarm {
+    background: var(--alarm);
+    color: var(--on-alarm);
+  }
+  .alarm small {
+    color: inherit;
+  }
+</style>
