@@ -183,7 +183,7 @@ func (e *Engine) endHold(k reading.Key, holding *reflex.Holding, id, name, why s
 	if r := e.program.Reflex(id); r != nil {
 		in.By = r.Source.Owner
 	}
-	in.chain = []string{id}
+	in.led = led{chain: []string{id}}
 	e.doing.entry = in.Entry
 	e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: why, Title: "Give back " + e.program.Called(k, e.table),
 		Origin: &journal.Origin{ControllerName: "Reflexes", Control: name, Gesture: reflex.OnWhile, Via: "reflex", Actor: actor}})

@@ -26,7 +26,7 @@ func (e *Engine) raise(what program.What, on show.On, at time.Time, text string,
 
 // sees tells the reflexes that wait for a reading what it was and is. What nobody knew before, as after a start or while a device tells all it has, is
 // nothing that happens.
-func (e *Engine) sees(k reading.Key, was reading.Reading, chain []string) {
+func (e *Engine) sees(k reading.Key, was reading.Reading, by led) {
 	list, follow := e.program.Reflexes.By[program.OfReading(k)], e.program.Reflexes.Follows[k]
 	if len(list) == 0 && len(follow) == 0 {
 		return
@@ -43,7 +43,7 @@ func (e *Engine) sees(k reading.Key, was reading.Reading, chain []string) {
 			continue
 		}
 		if st.Watch.See(was.Value, now.Value, at) {
-			e.happens(e.ofReading(r, was.Value, at, chain))
+			e.happens(e.ofReading(r, was.Value, at, by))
 		}
 		e.armReflex(st.Watch.Next())
 	}
@@ -54,10 +54,10 @@ func (e *Engine) sees(k reading.Key, was reading.Reading, chain []string) {
 	}
 }
 
-func (e *Engine) ofReading(r *program.Reflex, was reading.Value, at time.Time, chain []string) happening {
+func (e *Engine) ofReading(r *program.Reflex, was reading.Value, at time.Time, by led) happening {
 	k := reading.Key{Device: r.Source.On.Device, Path: r.Source.On.Path}
 	now := e.table.Reading(k).Value
-	return happening{occasion{map[string]any{"value": now, "was": was}, chain}, r, at,
+	return happening{occasion{map[string]any{"value": now, "was": was}, by}, r, at,
 		fmt.Sprintf("%s is %s", e.program.Called(k, e.table), e.program.Word(k, now, e.table))}
 }
 
@@ -123,7 +123,7 @@ func (e *Engine) gestured(in Input, c *program.Controller, ev input.Event) {
 	if len(e.program.Reflexes.By[what]) == 0 {
 		return // the journal has all gestures
 	}
-	o := occasion{event: map[string]any{"control": in.Control, "gesture": ev.Gesture, "amount": ev.Amount, "who": in.Actor}}
+	o := occasion{event: map[string]any{"control": in.Control, "gesture": ev.Gesture, "amount": ev.Amount, "who": in.Actor}, led: led{entry: in.Entry}}
 	e.raise(what, on, in.At, fmt.Sprintf("%s of %s got a %s", in.Control, c.Name, ev.Gesture), o,
 		func(w show.On) bool {
 			return w.Gesture == ev.Gesture && (w.Control == "" || w.Control == in.Control)
@@ -133,7 +133,7 @@ func (e *Engine) gestured(in Input, c *program.Controller, ev input.Event) {
 // macroDid tells the reflexes that wait for a macro that it has begun or ended.
 func (e *Engine) macroDid(r *run, edge, word string) {
 	on := show.On{Kind: reflex.OnMacro, Macro: r.Macro, Edge: edge}
-	o := occasion{map[string]any{"macro": r.Name, "who": r.in.Actor, "reason": r.Reason}, r.in.chain}
+	o := occasion{map[string]any{"macro": r.Name, "who": r.in.Actor, "reason": r.Reason}, led{r.in.chain, r.ID}}
 	does := func(w show.On) bool { return w.Edge == edge }
 	e.raise(program.What{Kind: reflex.OnMacro, Of: r.Macro}, on, time.Now(), r.Name+" "+word, o, does)
 	for _, x := range e.program.Reflexes.By[program.What{Kind: reflex.OnMacro}] { // that wait for any

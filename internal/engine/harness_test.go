@@ -27,7 +27,7 @@ type rig struct {
 	left     []engine.LeftOver
 	returned []engine.Returned
 	notSent  map[string]int // by device
-	held     []string // of refusals: the control that a finger is on, or ""
+	held     []string       // of refusals: the control that a finger is on, or ""
 	readings map[string]reading.Reading
 	paths    map[string][]string // by device
 	stats    map[string]reading.Stats

@@ -138,7 +138,7 @@ func (e *Engine) PutBack(entry string, in Input) error {
 		if it == nil {
 			return errNotRestorable
 		}
-		e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + e.titleOf(it),
+		e.log(journal.Event{Entry: in.Entry, At: in.At, Stage: journal.StageInput, Text: "Put back " + e.titleOf(it), Cause: entry,
 			Origin: &journal.Origin{ControllerName: "Put back", Gesture: "put back", Via: in.Via, Actor: in.Actor}})
 		e.putBackFor(it, in)
 		return nil

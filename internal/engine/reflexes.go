@@ -15,7 +15,13 @@ import (
 // occasion is what something is carried out for.
 type occasion struct {
 	event map[string]any // what the event brings along; nil: there is none
-	chain []string       // the reflexes that have led to it, the first one first
+	led
+}
+
+// led is what has led to something.
+type led struct {
+	chain []string // the reflexes, the first one first
+	entry string   // the journal's of what has set it off; empty: nobody knows, or nothing of Synaptor has
 }
 
 // happening is an event that starts a reflex, or may.
@@ -232,7 +238,7 @@ func (e *Engine) dueReflexes(now time.Time) {
 	for _, r := range e.program.Reflexes.All {
 		st := e.reflexState(r)
 		if st.Watch.Due(now) {
-			e.happens(e.ofReading(r, nil, now, nil))
+			e.happens(e.ofReading(r, nil, now, led{}))
 		}
 		for _, h := range st.Gate.Due(now) {
 			if e.offBecause(r) == "" {
@@ -256,9 +262,9 @@ func (e *Engine) openReflex(st *reflexState, h happening) (in Input, why string)
 	source, now := st.of.Source, time.Now()
 	actor := "Reflex " + source.Name
 	in = Input{Entry: journal.NextID(), At: h.at, Via: "reflex", Actor: actor, By: source.Owner,
-		occasion: occasion{h.event, append(slices.Clone(h.chain), source.ID)}}
+		occasion: occasion{event: h.event, led: led{chain: append(slices.Clone(h.chain), source.ID)}}}
 	e.doing.entry = in.Entry
-	e.log(journal.Event{Entry: in.Entry, At: h.at, Stage: journal.StageInput, Text: h.text,
+	e.log(journal.Event{Entry: in.Entry, At: h.at, Stage: journal.StageInput, Text: h.text, Cause: h.led.entry,
 		Origin: &journal.Origin{ControllerName: "Reflexes", Control: source.Name, Gesture: source.On.Kind, Via: "reflex", Actor: actor}})
 	if len(h.chain) > 0 {
 		e.log(journal.Event{Entry: in.Entry, At: now, Stage: journal.StageDecision, Text: "Set off by " + e.named(h.chain)})

@@ -156,7 +156,7 @@ func (e *Engine) reportOwn(path string, v any) {
 	was := e.table.Reading(k)
 	if changed, _ := e.table.Report(k, v, time.Now()); changed {
 		e.changed(k, "", "")
-		e.sees(k, was, e.during.chain)
+		e.sees(k, was, led{e.during.chain, e.doing.entry})
 	}
 }
 

@@ -43,7 +43,7 @@ func (e *Engine) reported(rt *deviceState, ev reported) {
 		}
 		if changed {
 			e.changed(k, entry, by)
-			e.sees(k, before, chain)
+			e.sees(k, before, led{chain, entry})
 			e.overruled(rt, k)
 		}
 	}
@@ -236,7 +236,7 @@ func (e *Engine) assume(c *command, f device.Effect) {
 	was := e.table.Reading(f.Key)
 	if e.table.Assume(f.Key, f.Value, c.sent, c.entry) {
 		e.changed(f.Key, c.entry, c.actor)
-		e.sees(f.Key, was, c.chain)
+		e.sees(f.Key, was, led{c.chain, c.entry})
 	}
 }
 

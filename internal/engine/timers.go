@@ -160,7 +160,7 @@ func (e *Engine) sendSignal(name string, fields map[string]any, actor string, ch
 	event := map[string]any{}
 	maps.Copy(event, fields)
 	event["signal"], event["who"] = name, actor
-	e.raise(program.What{Kind: reflex.OnSignal, Of: key}, show.On{Kind: reflex.OnSignal, Signal: name}, time.Now(), "The signal "+name+" has come", occasion{event, chain}, nil)
+	e.raise(program.What{Kind: reflex.OnSignal, Of: key}, show.On{Kind: reflex.OnSignal, Signal: name}, time.Now(), "The signal "+name+" has come", occasion{event, led{chain, e.doing.entry}}, nil)
 	switch n := len(e.program.Reflexes.By[program.What{Kind: reflex.OnSignal, Of: key}]); n {
 	case 0:
 		return "The signal " + name + " is sent; no reflex waits for it"

@@ -85,6 +85,8 @@ type Entry struct {
 	Steps     []Step  `json:"steps"`
 	// LeftOut counts the steps between the first ones and the last ones that are not kept.
 	LeftOut int `json:"leftOut,omitempty"`
+	// Cause is the id of the entry that has set this off: a reflex, a put back; empty: a hand has, or nobody knows.
+	Cause string `json:"cause,omitempty"`
 	// Together has the togethers of a run that have landed, the first ones.
 	Together []Skew `json:"together,omitempty"`
 }
@@ -96,6 +98,7 @@ type Event struct {
 	Stage   string
 	Text    string
 	Origin  *Origin // with the first event of an entry
+	Cause   string
 	Mapping string
 	Title   string
 	Device  string

@@ -28,6 +28,8 @@ const (
 type Store interface {
 	Save(entries []Entry) error
 	One(id string) (*Entry, error) // nil when there is none
+	// SetOff gives those that an entry has set off, the oldest first.
+	SetOff(by string, limit int) ([]Entry, error)
 	// Find gives those that are wanted, newest first.
 	Find(w Wanted) ([]Entry, error)
 	Open() ([]Entry, error) // those whose outcome is still UnderWay

@@ -65,6 +65,17 @@ func (m *memory) Find(w Wanted) ([]Entry, error) {
 	return out[:min(w.Limit, len(out))], nil
 }
 
+func (m *memory) SetOff(by string, limit int) (out []Entry, err error) {
+	m.mu.Lock()
+	defer m.mu.Unlock()
+	for _, e := range m.rows {
+		if e.Cause == by && len(out) < limit {
+			out = append(out, e)
+		}
+	}
+	return out, nil
+}
+
 func (m *memory) One(id string) (*Entry, error) {
 	m.mu.Lock()
 	defer m.mu.Unlock()
@@ -204,5 +215,29 @@ func TestOlderEntriesComeFromTheStore(t *testing.T) {
 	slices.Reverse(got)
 	if !slices.Equal(got, ids) {
 		t.Errorf("%d entries came back of %d", len(got), len(ids))
+	}
+}
+
+// TestTheChainOfCausesIsFollowedBothWays, also where part of it is on the disk alone, and one entry names itself.
+func TestTheChainOfCausesIsFollowedBothWays(t *testing.T) {
+	stored := map[string]Entry{"a": {ID: "a"}, "b": {ID: "b", Cause: "a"}, "x": {ID: "x", Cause: "x"}, "o": {ID: "o", Cause: "gone"}}
+	m := &memory{rows: stored}
+	j := open(t, m)
+	defer j.Close()
+	for _, e := range [][2]string{{"c", "b"}, {"d", "a"}, {"e", "c"}} {
+		j.Record(Event{Entry: e[0], At: start, Cause: e[1], Origin: &Origin{}})
+	}
+	if err := j.Flush(); err != nil {
+		t.Fatal(err)
+	}
+	for id, want := range map[string][]string{"a": {"a", "b", "c", "d", "e"}, "c": {"a", "b", "c", "d", "e"}, "x": {"x"}, "o": {"o"}, "nothing": nil} {
+		list, err := j.Chain(id)
+		var got []string
+		for _, e := range list {
+			got = append(got, e.ID)
+		}
+		if err != nil || !slices.Equal(got, want) {
+			t.Errorf("the chain of %s is %q (%v), want %q", id, got, err, want)
+		}
 	}
 }

@@ -82,6 +82,7 @@ func (k *kept) apply(ev Event) {
 	if ev.Stage != "" {
 		k.add(Step{ev.Stage, max(0, ev.At.Sub(k.At).Microseconds()), ev.Text})
 	}
+	k.Cause = cmp.Or(ev.Cause, k.Cause)
 	k.Mapping = cmp.Or(ev.Mapping, k.Mapping)
 	k.Title = cmp.Or(ev.Title, k.Title)
 	k.Device = cmp.Or(ev.Device, k.Device)

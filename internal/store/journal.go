@@ -198,6 +198,11 @@ func (r entryRow) entry() journal.Entry {
 	return e
 }
 
+// SetOff implements journal.Store.
+func (j *Journal) SetOff(by string, limit int) ([]journal.Entry, error) {
+	return j.entries(`SELECT id, body FROM entry WHERE cause = ? ORDER BY id LIMIT ?`, by, limit)
+}
+
 // One implements journal.Store.
 func (j *Journal) One(id string) (*journal.Entry, error) {
 	row := entryRow{ID: id}

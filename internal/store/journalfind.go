@@ -20,6 +20,7 @@ var indexes = []string{
 	`CREATE INDEX IF NOT EXISTS entry_device ON entry (device, id)`,
 	`CREATE INDEX IF NOT EXISTS entry_actor ON entry (actor, id)`,
 	`CREATE INDEX IF NOT EXISTS entry_outcome ON entry (outcome, id)`,
+	`CREATE INDEX IF NOT EXISTS entry_cause ON entry (cause, id) WHERE cause IS NOT NULL`,
 }
 
 // fillBatch is how many entries get their words in one transaction.

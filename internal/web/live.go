@@ -159,6 +159,18 @@ func (s *server) journalOne(c *echo.Context) error {
 	return c.JSON(http.StatusOK, e)
 }
 
+// journalChain gives what has led to an entry, and what that has led to.
+func (s *server) journalChain(c *echo.Context) error {
+	list, err := s.Journal.Chain(c.Param("id"))
+	if err != nil {
+		return err
+	}
+	if list == nil {
+		return fmt.Errorf("the journal has no entry %q: %w", c.Param("id"), edit.ErrNotFound)
+	}
+	return c.JSON(http.StatusOK, list)
+}
+
 func (s *server) live(c *echo.Context) error {
 	// The origin was checked by guardOrigin, the host by guardHost.
 	ws, err := websocket.Accept(c.Response(), c.Request(), &websocket.AcceptOptions{InsecureSkipVerify: true, CompressionMode: websocket.CompressionDisabled})

@@ -185,6 +185,9 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 func (s *server) routesOfLive(v1 *echo.Group) {
 	v1.GET("/archive", s.export)
 	v1.GET("/readings", s.readings)
+	v1.GET("/help", s.listHelp)
+	v1.GET("/help/:document", s.helpTopic)
+	v1.GET("/help/:document/:section", s.helpTopic)
 	v1.GET("/markers", s.listMarkers)
 	v1.POST("/markers", s.addMarker)
 	v1.PUT("/markers/:id", s.editMarker)
@@ -199,6 +202,7 @@ func (s *server) routesOfLive(v1 *echo.Group) {
 	v1.GET("/journal/export", s.exportJournal)
 	v1.GET("/journal", s.journalList)
 	v1.GET("/journal/:id", s.journalOne)
+	v1.GET("/journal/:id/chain", s.journalChain)
 	v1.POST("/input/:controller/:control/:gesture", s.input)
 	v1.POST("/mappings/:id/input/:gesture", s.inputOf)
 	v1.GET("/fetch/:token/:controller/:control/:gesture", s.fetch)

@@ -21,6 +21,7 @@ import (
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
 	"synaptor/internal/feed"
+	"synaptor/internal/help"
 	"synaptor/internal/journal"
 	"synaptor/internal/link"
 	"synaptor/internal/media"
@@ -76,6 +77,7 @@ type server struct {
 	archives waiting
 	locks    locks
 	turn     chan struct{} // see work
+	help     func() *help.Library
 	// countTimer ends the roll call of the controllers.
 	countEnd   sync.Mutex
 	countTimer *time.Timer
@@ -84,7 +86,7 @@ type server struct {
 
 // New returns the handler of everything that Synaptor serves.
 func New(d Deps) *echo.Echo {
-	s := &server{Deps: d, turn: make(chan struct{}, 1), large: make(chan struct{}, maxLarge)}
+	s := &server{Deps: d, turn: make(chan struct{}, 1), large: make(chan struct{}, maxLarge), help: sync.OnceValue(readHelp)}
 	e := echo.New()
 	e.HTTPErrorHandler = s.problem
 	b, err := documentedBodies(openAPI)

@@ -1,9 +1,11 @@
 <script lang="ts">
   import "./live/theme.svelte";
   import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
+  import Explained from "./parts/Explained.svelte";
   import FirstSteps from "./parts/FirstSteps.svelte";
   import Decisions from "./parts/Decisions.svelte";
   import NoticeList from "./parts/NoticeList.svelte";
+  import Popover from "./parts/Popover.svelte";
   import Shortcuts from "./parts/Shortcuts.svelte";
   import StatusLine from "./parts/StatusLine.svelte";
   import TopBar from "./parts/TopBar.svelte";
@@ -21,6 +23,7 @@
   import ShowsSheet from "./views/shows/ShowsSheet.svelte";
   import Start from "./views/start/Start.svelte";
   import { api } from "./api/client";
+  import { asking, explains } from "./live/asking.svelte";
   import { feed } from "./live/feed.svelte";
   import { me } from "./live/me.svelte";
   import { mine } from "./live/mine.svelte";
@@ -69,6 +72,19 @@
     await me.load();
   }
 
+  $effect(() => {
+    asking.on = help;
+    if (!help) asking.close();
+  });
+  /** With the keyboard: Enter on what has the focus explains it. */
+  function explainKey(e: KeyboardEvent) {
+    if (!asking.on || (e.key !== "Enter" && e.key !== " ")) return;
+    const at = e.target as HTMLElement;
+    if (at.closest(".popover") || !asking.explain(at)) return;
+    e.preventDefault();
+    e.stopPropagation();
+  }
+
   function onkeydown(e: KeyboardEvent) {
     if (e.defaultPrevented) return;
     const key = e.key.toLowerCase();
@@ -101,7 +117,7 @@
   }
 </script>
 
-<svelte:window {onkeydown} />
+<svelte:window {onkeydown} onpointerdowncapture={explains} onclickcapture={explains} onkeydowncapture={explainKey} />
 
 {#if part}
   <DeskWindow {part} />
@@ -144,7 +160,14 @@
     {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
     {#if people}<div class="over"><PeopleSheet onclose={() => (people = false)} /></div>{/if}
     {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
-    {#if help}<Shortcuts onclose={() => (help = false)} />{/if}
+    {#if asking.open}<Explained />{:else if help && view === "/desk"}
+      <Popover title="What is this?" onclose={() => (help = false)}>
+        <p id="ask">
+          Click any key or part to have it explained, or go to it with Tab and press Enter. Nothing is pressed until
+          this is closed.
+        </p>
+      </Popover>
+    {:else if help}<Shortcuts onclose={() => (help = false)} />{/if}
     <NoticeList />
   </div>
 {/snippet}
@@ -166,6 +189,10 @@
     inset: 80px 0 0 auto;
     width: 420px;
     z-index: 40;
+  }
+  .frame > :global(header) {
+    height: 48px;
+    flex: none;
   }
   main {
     position: relative;

@@ -35,11 +35,14 @@
     [["L"], "Lock edits for me, or take them again"],
     [["B"], "Bench: the simulated devices"],
     [["Esc"], "Close what is open"],
-    [["?"], "This list"],
+    [["?"], "This list; and a click explains, until it is closed"],
   ];
 </script>
 
 <Popover title="Keys and looks" wide {onclose}>
+  <p class="ask">
+    Click any key or part to have it explained, or go to it with Tab and press Enter. Nothing is pressed meanwhile.
+  </p>
   <div class="buttons">
     <Toggle
       size="sm"

@@ -87,6 +87,8 @@
   .line {
     container-type: inline-size;
     display: flex;
+    flex: none;
+    height: 32px;
     align-items: stretch;
     background: var(--plate);
     border-bottom: 1px solid var(--line);

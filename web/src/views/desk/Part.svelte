@@ -7,7 +7,12 @@
   let { part, children }: { part: PartName; children: Snippet } = $props();
 </script>
 
-<section class="part" data-part={part} data-help="desk/{part}" aria-label={titles[part]}>
+<section
+  class="part"
+  data-part={part}
+  data-help="desk/{titles[part].toLowerCase().replace(' ', '-')}"
+  aria-label={titles[part]}
+>
   <header>
     <h2>{titles[part]}</h2>
     <button

@@ -3,7 +3,11 @@
   import { ms } from "../../live/words.svelte";
 
   /** The waterfall of one input: each stage starts where the one before it ended. */
-  let { entry }: { entry: Entry } = $props();
+  let {
+    entry,
+    scale = 0,
+  }: { entry: Entry; /** The length that all of the lane stands for, in microseconds; 0: its own. */ scale?: number } =
+    $props();
 
   const names = {
     guard: "guard",
@@ -15,7 +19,7 @@
     face: "face",
     "left out": "…",
   } as const;
-  const total = $derived(Math.max(1, ...entry.steps.map((s) => s.offsetUs)));
+  const total = $derived(Math.max(1, scale, ...entry.steps.map((s) => s.offsetUs)));
   const bars = $derived(
     entry.steps.map((s, i) => {
       const from = i === 0 ? 0 : (entry.steps[i - 1]?.offsetUs ?? 0);
@@ -24,7 +28,7 @@
   );
 </script>
 
-<article>
+<article data-help="journal/a-trace">
   <h2>{entry.title || `${entry.control} ${entry.gesture}`}</h2>
   <p class="quiet">
     <span class="mono">{entry.control}</span>
@@ -75,8 +79,8 @@
   }
   li {
     display: grid;
-    grid-template-columns: 6.5rem 1fr 5rem;
-    gap: 0.1rem 0.75rem;
+    grid-template-columns: minmax(4.5rem, 6.5rem) minmax(70px, 1fr) 4.6rem;
+    gap: 0.1rem 0.5rem;
     align-items: center;
   }
   .lane {

@@ -119,7 +119,7 @@
   }
 </script>
 
-<div class="scroll">
+<div data-help="parts/lanes" class="scroll">
   <div class="plane" bind:this={plane} style:width="{end + head + 24}px" style:--head="{head}px">
     <div class="ruler" role="presentation" onpointerdown={scrub}>
       {#each marks as m (m.ms)}<span class="tick mono" style:left="{head + m.x}px">{time(m.ms)}</span>{/each}

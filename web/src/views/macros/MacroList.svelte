@@ -51,7 +51,7 @@
   }
 </script>
 
-<nav aria-label="Macros">
+<nav data-help="parts/macros" aria-label="Macros">
   <header>
     <h2>Macros</h2>
     <Button kind="ghost" size="small" id="new-macro" on:click={begin}>New (N)</Button>

@@ -84,7 +84,15 @@
   }
 </script>
 
-<div class="steps" role="listbox" tabindex="-1" aria-label="Steps" aria-multiselectable="true" {onkeydown}>
+<div
+  data-help="parts/steps"
+  class="steps"
+  role="listbox"
+  tabindex="-1"
+  aria-label="Steps"
+  aria-multiselectable="true"
+  {onkeydown}
+>
   {#each macro.lines as l (l.id)}
     {@const real = measured.get(l.id)}
     {@const at = planned.get(l.id)}

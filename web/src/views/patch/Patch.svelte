@@ -325,7 +325,14 @@
 
 <svelte:window {onkeydown} {onkeyup} onblur={() => pressed.length > 0 && tryEdge("up")} />
 
-<div class="patch" bind:this={root} bind:clientWidth={width} bind:clientHeight={height} class:aside={!!side}>
+<div
+  data-help="parts/the-drawing"
+  class="patch"
+  bind:this={root}
+  bind:clientWidth={width}
+  bind:clientHeight={height}
+  class:aside={!!side}
+>
   {#if !controller}
     <div class="empty">
       <h1>No controller yet</h1>

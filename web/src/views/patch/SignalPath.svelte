@@ -149,7 +149,7 @@
   });
 </script>
 
-<div class="path" aria-label="Signal path of {control}">
+<div data-help="parts/the-signal-path" class="path" aria-label="Signal path of {control}">
   <div class="thread" aria-hidden="true"></div>
   <section>
     <h3><i class="dot"></i> touch</h3>

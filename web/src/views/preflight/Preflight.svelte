@@ -90,7 +90,7 @@
   }
 </script>
 
-<div class="view">
+<div data-help="parts/findings" class="view">
   <div class="found" role="presentation" bind:this={root} {onkeydown}>
     {#if doc}
       <header data-verdict={doc.verdict}>

@@ -37,7 +37,7 @@
   const rehearsal = $derived(safe.of("all"));
 </script>
 
-<section aria-label="Roll call">
+<section data-help="parts/roll-call" aria-label="Roll call">
   <h2>Roll call</h2>
   <div class="part">
     <header>

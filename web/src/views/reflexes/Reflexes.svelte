@@ -76,7 +76,7 @@
   }
 </script>
 
-<div class="view" class:open={open !== ""}>
+<div data-help="parts/reflexes" class="view" class:open={open !== ""}>
   <div class="list" role="presentation" {onkeydown}>
     <header>
       <h1>Reflexes</h1>

@@ -78,7 +78,7 @@
   const answered = $derived(roll?.rows.filter((r) => r.answered).length ?? 0);
 </script>
 
-<div class="rig" class:open={open !== ""}>
+<div data-help="parts/devices" class="rig" class:open={open !== ""}>
   <header>
     <h1>Devices</h1>
     {#if devices.length > 0}
