@@ -43,7 +43,9 @@ func (s *script) do(parent, dev, action string, p params) {
 
 func (s *script) wait(ms int) { s.step("", show.Step{Kind: macro.Wait, Ms: ms}) }
 
-func (s *script) marker(words string) { s.do("", program.SelfID, "marker", params{"words": words}) }
+func (s *script) marker(words, kind, lead string) {
+	s.do("", program.SelfID, "marker", params{"words": words, "kind": kind, "lead": lead})
+}
 
 // macros are those of the night.
 func (k desk) macros() {
@@ -56,7 +58,7 @@ func (k desk) macros() {
 	s.step("", show.Step{Kind: macro.WaitFor, When: "reading('stream-pc:stream/on') == true", LimitMs: 15000, Name: "On air"})
 	s.do("", "stream-pc", "lookback-start", nil)
 	s.do("", "audience", "send", params{"words": "The night begins. Clear skies!"})
-	s.marker("The night begins")
+	s.marker("The night begins", "chapter", "0")
 
 	s = k.macro(1, show.Macro{ID: "meteor", Name: "Meteor!", Group: "Moments", Again: "restart", OnError: "go-on"})
 	s.do("", "stream-pc", "lookback-save", nil)
@@ -65,7 +67,7 @@ func (k desk) macros() {
 		s.do(in, "stream-pc", "scene", params{"set": "1", "scene": "3"})
 	})
 	s.do("", "dome-switcher", "keyer-on", params{"keyer": "2"})
-	s.marker("Meteor")
+	s.marker("Meteor", "highlight", "5") // a hand comes after it
 	s.wait(8000)
 	s.step("", show.Step{Kind: macro.PutBack})
 

@@ -3,6 +3,7 @@ package engine_test
 import (
 	"slices"
 	"testing"
+	"time"
 
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/show"
@@ -86,6 +87,28 @@ func TestWhatAHandHasChangedWhileItAnsweredDoesNotDiffer(t *testing.T) {
 		r.away(func() {})
 		r.differs()
 
+		// What the device has refused to be is asked for no more.
+		if err := r.Switcher.SetFaults(faults.Faults{Silent: true}); err != nil {
+			t.Fatal(err)
+		}
+		entry := r.run("m")
+		if err := r.Switcher.SetFaults(faults.Faults{}); err != nil {
+			t.Fatal(err)
+		}
+		r.hand(r.Switcher, "/mix/1/program", 4)
+		r.ends(entry, journal.Failed, "instead of")
+		r.away(func() {})
+		r.differs()
+		r.macro(show.Macro{ID: "a", Name: "Auto", OnError: "go-on"}, do("dome-switcher", "auto", map[string]string{"mix": "1"}))
+		entry = r.run("a")
+		r.hand(r.Switcher, "/mix/1/preview", 6)
+		time.Sleep(200 * time.Millisecond)
+		r.hand(r.Switcher, "/mix/1/program", 1)
+		r.over(entry)
+		r.away(func() {})
+		r.differs()
+
+		r.over(r.run("m"))
 		r.away(func() { r.hand(r.Switcher, "/keyer/1/on", 0) })
 		r.differs("keyer/1/on on off")
 		r.hand(r.Switcher, "/keyer/1/on", 1)

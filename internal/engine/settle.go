@@ -78,6 +78,9 @@ func (e *Engine) listed(rt *deviceState, ev listed) {
 // settled takes in how an expectation of a command ended; the command ends with
 // its last one.
 func (e *Engine) settled(s reading.Settled, at time.Time) {
+	if rt := e.devices[s.Key.Device]; s.Outcome == reading.Disagreed && rt != nil {
+		e.overruled(rt, s.Key)
+	}
 	c := e.commands[s.Command]
 	if c == nil {
 		return

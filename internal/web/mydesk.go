@@ -10,6 +10,7 @@ import (
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/engine"
+	"synaptor/internal/program"
 )
 
 // DeskDoc is how whoever asks sees the Desk.
@@ -40,6 +41,63 @@ func (s *server) myDesk(c *echo.Context) error {
 		doc.CountAt, _ = reflex.Schedule{At: d.CountTo}.Next(time.Now(), p.TimeZone)
 	}
 	return c.JSON(http.StatusOK, doc)
+}
+
+// DeskAction is something of Synaptor itself that is done on the Desk, where nothing is edited.
+type DeskAction struct {
+	Action string `json:"action"` // seen, timer-start, timer-stop or timer-reset
+	Timer  string `json:"timer,omitempty"`
+}
+
+func (s *server) deskAction(c *echo.Context) error {
+	at := time.Now()
+	var f DeskAction
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	params := map[string]string{}
+	if f.Timer != "" {
+		params["timer"] = f.Timer
+	}
+	r, err := s.Edit.Prepare(edit.Action{Device: program.SelfID, Action: f.Action, Params: params})
+	if err != nil {
+		return err
+	}
+	by := s.request(c, at, "desk")
+	s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Desk"})
+	return s.accepted(c, by)
+}
+
+// OffForm names what is to be ended.
+type OffForm struct {
+	Device string `json:"device"`
+	Path   string `json:"path"`
+}
+
+// off ends something that is still on: it gets the value that it has when a night is over.
+func (s *server) off(c *echo.Context) error {
+	at := time.Now()
+	var f OffForm
+	if err := read(c, &f, false); err != nil {
+		return err
+	}
+	v := s.Mirror.Current()
+	for _, row := range v.StillOn() {
+		if row.Device != f.Device || row.Path != f.Path {
+			continue
+		}
+		if row.Off == nil {
+			return edit.FieldErrors{{Field: "path", Text: row.Why}}
+		}
+		r, err := s.Edit.Prepare(edit.Action{Device: f.Device, Action: row.Off.Action, Params: row.Off.Params})
+		if err != nil {
+			return err
+		}
+		by := s.request(c, at, "desk")
+		s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Desk"})
+		return s.accepted(c, by)
+	}
+	return edit.FieldErrors{{Field: "path", Text: "This is not on any more."}}
 }
 
 // Decision says what becomes of what differs of a device that has returned: sent again, or left. Paths are the readings; none: all.

@@ -196,6 +196,7 @@ func (s *server) routesOfLive(v1 *echo.Group) {
 	v1.GET("/recordings", s.recordings)
 	v1.GET("/night", s.closing)
 	v1.POST("/night", s.closeNight)
+	v1.POST("/night/off", s.off)
 	v1.GET("/night/report", s.nightReport)
 	v1.GET("/nights/:id/:file", s.nightFile)
 	v1.GET("/uses", s.uses)

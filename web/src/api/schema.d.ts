@@ -3293,6 +3293,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/desk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Does something of Synaptor itself from the Desk */
+        post: operations["deskAction"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/night/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ends something that is still on */
+        post: operations["off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -6423,6 +6457,18 @@ export interface components {
             title: string;
             /** @description The text; links to other topics are addresses such as #help/macros. */
             html: string;
+        };
+        /** @description Something of Synaptor itself that is done on the Desk. */
+        DeskAction: {
+            /** @enum {string} */
+            action: "seen" | "timer-start" | "timer-stop" | "timer-reset";
+            /** @description its id */
+            timer?: string;
+        };
+        /** @description What is to be ended. */
+        OffForm: {
+            device: string;
+            path: string;
         };
     };
     responses: never;
@@ -13859,6 +13905,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HelpTopic"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    deskAction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeskAction"];
+            };
+        };
+        responses: {
+            /** @description Asked for; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffForm"];
+            };
+        };
+        responses: {
+            /** @description Asked for; the id is the journal's */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
                 };
             };
             /** @description It did not work; the document says why. */

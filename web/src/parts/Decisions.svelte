@@ -64,14 +64,7 @@
     ].sort((a, b) => a.at - b.at),
   );
 
-  async function seen() {
-    said(
-      await api.POST("/api/v1/devices/{id}/try", {
-        params: { path: { id: "synaptor" } },
-        body: { action: "seen", params: {} },
-      }),
-    );
-  }
+  const seen = async () => said(await api.POST("/api/v1/desk", { body: { action: "seen" } }));
   const endRollCall = async () => said(await api.PUT("/api/v1/preflight/touches", { body: { on: false } }));
   async function leave(entry: string) {
     back = "";

@@ -32,14 +32,8 @@
   const value = (id: string, what: string) =>
     (feed.values.get(`reading/synaptor:timer/${id}/${what}`) as { value?: unknown } | undefined)?.value;
 
-  async function does(action: string, timer: string) {
-    said(
-      await api.POST("/api/v1/devices/{id}/try", {
-        params: { path: { id: "synaptor" } },
-        body: { action, params: { timer } },
-      }),
-    );
-  }
+  const does = async (action: "timer-start" | "timer-stop" | "timer-reset", timer: string) =>
+    said(await api.POST("/api/v1/desk", { body: { action, timer } }));
 </script>
 
 <dl>
@@ -79,7 +73,7 @@
 <style>
   dl {
     display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(5.6rem, 1fr));
+    grid-template-columns: repeat(auto-fill, minmax(6.1rem, 1fr));
     gap: 0.4rem 0.75rem;
     padding: 0 0.75rem 0.75rem;
   }

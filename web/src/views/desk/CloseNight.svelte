@@ -28,14 +28,8 @@
   let busy = $state(false);
   let saved = $state.raw<ClosedNight | undefined>();
 
-  async function off(device: string, of: NonNullable<Closing["still"][number]["off"]>) {
-    said(
-      await api.POST("/api/v1/devices/{id}/try", {
-        params: { path: { id: device } },
-        body: { action: of.action, params: of.params ?? {} },
-      }),
-    );
-  }
+  const off = async (device: string, path: string) =>
+    said(await api.POST("/api/v1/night/off", { body: { device, path } }));
   async function close() {
     busy = true;
     const r = await api.POST("/api/v1/night", { body: { name, ...(doc && { since: doc.since }) } });
@@ -66,7 +60,7 @@
               ><b>{s.title}</b> <em>{s.still}</em>
               <span class="quiet">{s.deviceName}, for {ago(s.since, clock.now)}</span></span
             >
-            {#if s.off}{@const of = s.off}<Act onclick={() => off(s.device, of)}>{of.title}</Act>
+            {#if s.off}<Act onclick={() => off(s.device, s.path)}>{s.off.title}</Act>
             {:else}<span class="quiet">{s.why}</span>{/if}
           </li>
         {/each}

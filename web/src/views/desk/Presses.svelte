@@ -42,6 +42,12 @@
       .sort((a, b) => (a.id < b.id ? 1 : -1))
       .slice(0, shown),
   );
+  /** What changes no device has nothing to put back. */
+  const ofItself = ["page", "access", "decision", "roll call", "put back"];
+  const returns = (e: Entry) =>
+    clock.now - Date.parse(e.at) < restorable &&
+    !["refused", "dropped", "guarded"].includes(e.outcome) &&
+    !ofItself.includes(e.gesture);
   const bad = ["refused", "dropped", "failed", "unconfirmed", "disagreed"];
 </script>
 
@@ -56,7 +62,7 @@
         {#if e.reason}<small class="reason">{e.reason}</small>{/if}
         <small>{e.controllerName} {e.control}{e.actor ? `, ${e.actor}` : ""}</small></span
       >
-      {#if clock.now - Date.parse(e.at) < restorable && !["refused", "dropped", "guarded"].includes(e.outcome)}
+      {#if returns(e)}
         <Act onclick={() => (back = e.id)}>Put back …</Act>
       {/if}
     </li>
