@@ -50,6 +50,7 @@ bench: web/dist/index.html
 	go run ./test/bench crowd
 	go run ./test/bench reflexes
 	go run ./test/bench preflight
+	go run ./test/bench journal
 
 # Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, and 5,000 macros and
 # gestures held against the devices instead of 200 and 500. Files are damaged, a disk is filled and made read-only, and memory is short;

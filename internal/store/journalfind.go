@@ -21,6 +21,7 @@ var indexes = []string{
 	`CREATE INDEX IF NOT EXISTS entry_actor ON entry (actor, id)`,
 	`CREATE INDEX IF NOT EXISTS entry_outcome ON entry (outcome, id)`,
 	`CREATE INDEX IF NOT EXISTS entry_cause ON entry (cause, id) WHERE cause IS NOT NULL`,
+	`CREATE INDEX IF NOT EXISTS entry_use ON entry (controller, control, show, outcome, id)`,
 }
 
 // fillBatch is how many entries get their words in one transaction.
@@ -128,6 +129,8 @@ func (j *Journal) Find(w journal.Wanted) ([]journal.Entry, error) {
 type clause struct {
 	parts []string
 	args  []any
+	// first and last are the ids that bound it; empty: none do.
+	first, last string
 }
 
 func (c *clause) add(part string, args ...any) {
@@ -170,7 +173,8 @@ func (j *Journal) between(c *clause, w journal.Wanted) (none bool, err error) {
 	if err != nil || ids.First == nil {
 		return true, err
 	}
-	c.add("id BETWEEN ? AND ?", *ids.First, *ids.Last)
+	c.first, c.last = *ids.First, *ids.Last
+	c.add("id BETWEEN ? AND ?", c.first, c.last)
 	for i, part := range at.parts[1:] {
 		c.add("+"+part, at.args[i])
 	}
@@ -185,15 +189,21 @@ func (j *Journal) findWords(w journal.Wanted, c clause, tokens []string) (out []
 	for i, t := range tokens {
 		tokens[i] = `"` + t + `"*`
 	}
-	match, below := strings.Join(tokens, " "), int64(1)<<62
+	match, above, below := strings.Join(tokens, " "), int64(0), int64(1)<<62
+	if first, ok := numberOf(c.first); ok {
+		above = first
+	}
+	if last, ok := numberOf(c.last); ok {
+		below = last + 1
+	}
 	if n, ok := numberOf(w.Before[:min(len(w.Before), idLength)]); ok && len(w.Before) >= idLength {
-		below = n + 1 // what is before it exactly is asked of the entries
+		below = min(below, n+1) // what is before it exactly is asked of the entries
 	}
 	for len(out) < w.Limit {
 		var found []int64
 		err := j.do(func(db *sqlx.DB) error {
 			found = nil
-			return db.Select(&found, `SELECT rowid FROM word WHERE word MATCH ? AND rowid < ? ORDER BY rowid DESC LIMIT ?`, match, below, wordsAtOnce)
+			return db.Select(&found, `SELECT rowid FROM word WHERE word MATCH ? AND rowid >= ? AND rowid < ? ORDER BY rowid DESC LIMIT ?`, match, above, below, wordsAtOnce)
 		})
 		if err != nil {
 			return nil, fmt.Errorf("read the journal: %w", err)

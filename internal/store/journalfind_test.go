@@ -135,36 +135,3 @@ func TestWordsOfWhatIsLetGoAreLetGo(t *testing.T) {
 		t.Errorf("%d entries, words of %d (%v)", entries, words, err)
 	}
 }
-
-// BenchmarkAPageOfTwoHundredThousand finds a page among 200,000 entries of one night.
-func BenchmarkAPageOfTwoHundredThousand(b *testing.B) {
-	j, err := OpenJournal(b.TempDir())
-	if err != nil {
-		b.Fatal(err)
-	}
-	defer j.Close()
-	all := night(rand.New(rand.NewPCG(3, 3)), 200_000)
-	all[77].Title = "Once only"
-	for part := range slices.Chunk(all, 5000) {
-		if err := j.Save(part); err != nil {
-			b.Fatal(err)
-		}
-	}
-	for name, w := range map[string]journal.Wanted{
-		"a device":         {Show: "night", Device: "Sound desk"},
-		"a person refused": {Show: "night", Actor: "Tobin", Outcome: journal.Refused},
-		"a control":        {Show: "night", Controller: "treadle", Control: "b2"},
-		"words":            {Show: "night", Text: "tele feed"},
-		"one of all":       {Show: "night", Text: "once"},
-		"an hour of it":    {Show: "night", Since: all[50_000].At, Until: all[50_000].At.Add(time.Hour)},
-	} {
-		w.Limit = 200
-		b.Run(name, func(b *testing.B) {
-			for b.Loop() {
-				if _, err := j.Find(w); err != nil {
-					b.Fatal(err)
-				}
-			}
-		})
-	}
-}

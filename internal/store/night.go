@@ -11,19 +11,19 @@ import (
 
 // ofShow and failed are conditions of the questions below: entries of a show in a time, and those that went wrong.
 const (
-	ofShow = `FROM entry WHERE +show IN (?, '') AND id >= ? AND id <= ? AND at >= ? AND at <= ?`
+	ofShow = `FROM entry WHERE +show IN (?, '') AND id >= ? AND id <= ?`
 	failed = `outcome IN ('refused', 'dropped', 'failed', 'unconfirmed', 'disagreed')`
 )
 
-// span gives what bounds the entries of a show in a time: false where there are none. Entries come in the order of their ids but for those that came while the
-// clock was set back; these are looked for by their time.
+// span gives what bounds the entries of a show in a time: false where there are none. A night is what happened between the first and the last of them, in the
+// order in which it happened: entries have their place in it also where the clock was set back meanwhile.
 func span(db *sqlx.DB, show string, from, to time.Time) (args []any, some bool, err error) {
 	var ids struct{ First, Last *string }
 	err = db.Get(&ids, `SELECT min(id) AS first, max(id) AS last FROM entry WHERE at >= ? AND at <= ?`, from.Unix(), to.Unix())
 	if err != nil || ids.First == nil {
 		return nil, false, err
 	}
-	return []any{show, *ids.First, *ids.Last, from.Unix(), to.Unix()}, true, nil
+	return []any{show, *ids.First, *ids.Last}, true, nil
 }
 
 // Uses implements night.Journal: how often each control was used, the most used first.
@@ -34,13 +34,31 @@ func (j *Journal) Uses(show string, from, to time.Time, most int) (out []journal
 		if err != nil || !some {
 			return err
 		}
-		return db.Select(&out, `SELECT controller, max(json_extract(body, '$.controllerName')) AS name, control, max(json_extract(body, '$.title')) AS title, count(*) AS n, sum(`+failed+`) AS failed
-			`+ofShow+` AND control <> '' GROUP BY controller, control ORDER BY n DESC, controller, control LIMIT ?`, append(args, most)...)
+		// By the index alone: the entries themselves are many, and long.
+		err = db.Select(&out, `SELECT controller, control, count(*) AS n, sum(`+failed+`) AS failed FROM entry
+			WHERE +show IN (?, '') AND +id >= ? AND +id <= ? AND +control <> '' GROUP BY controller, control ORDER BY n DESC, controller, control LIMIT ?`, append(args, most)...)
+		for i := range out {
+			if err == nil {
+				err = called(db, &out[i], args)
+			}
+		}
+		return err
 	})
 	if err != nil {
 		err = fmt.Errorf("read the journal: %w", err)
 	}
 	return out, err
+}
+
+// called says of a control what its controller is called, and what it was to do last.
+func called(db *sqlx.DB, u *journal.Use, args []any) error {
+	var row entryRow
+	err := db.Get(&row, `SELECT id, body FROM entry WHERE controller = ? AND control = ? AND id <= ? ORDER BY id DESC LIMIT 1`, u.Controller, u.Control, args[2])
+	if err == nil {
+		e := row.entry()
+		u.Name, u.Title = e.ControllerName, e.Title
+	}
+	return err
 }
 
 // Slowest implements night.Journal: the entries that were confirmed last, the slowest first.

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"errors"
 	"fmt"
 	"net"
 	"net/http"
@@ -13,8 +14,11 @@ import (
 	"synaptor/internal/app"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
+	"synaptor/internal/engine"
+	"synaptor/internal/journal"
 	"synaptor/test/browser"
 	"synaptor/web"
 )
@@ -67,7 +71,7 @@ func drawn() error {
 	if err := a.Edit.Fill(edit.Who{Session: "bench", Actor: "bench"}, "fill", func(d *show.Draft) { wide(d, host, n) }); err != nil {
 		return err
 	}
-	if err := fluency(b, a.Addr, sw); err != nil {
+	if err := fluency(b, a, sw); err != nil {
 		return err
 	}
 	if err := toTheScreen(b, a.Addr, sw); err != nil {
@@ -99,6 +103,28 @@ func wide(d *show.Draft, host string, port int) {
 				Responses: []show.Response{{Gesture: "press", Action: show.Call{Device: "sw", Action: "put-on-program", Params: map[string]string{"input": strconv.Itoa(input), "mix": "1"}}}}})
 		}
 	}
+	longRuns(d)
+}
+
+// runs is how many macros run while the Desk is watched, each for longer than that.
+const runs = 4
+
+// longRuns are macros that switch a keyer twice a second.
+func longRuns(d *show.Draft) {
+	for m := range runs {
+		id := fmt.Sprint("run", m)
+		d.Put(&show.Macro{ID: id, Name: fmt.Sprint("Long run ", m), Position: m})
+		at := 0
+		step := func(s show.Step) {
+			at++
+			s.ID, s.Macro, s.Position = fmt.Sprint(id, "-", at), id, at
+			d.Put(&s)
+		}
+		for range 2 * int(3*watchTime/time.Second) {
+			step(show.Step{Kind: macro.Do, Action: &show.Call{Device: "sw", Action: "keyer-toggle", Params: map[string]string{"keyer": strconv.Itoa(1 + m%3)}}})
+			step(show.Step{Kind: macro.Wait, Ms: 500})
+		}
+	}
 }
 
 // watch counts frames and long tasks in a page until it is asked.
@@ -110,16 +136,20 @@ type watchedFrames struct{ Frames, Long []float64 }
 
 // fluency watches the frames of the desk drawing, at rest and while 40 lamps change
 // ten times a second.
-func fluency(b *browser.Browser, addr string, sw panel.StandIn) error {
-	p, err := b.Open("http://"+addr, 1280, 800, true)
+func fluency(b *browser.Browser, a *app.App, sw panel.StandIn) error {
+	addr := a.Addr
+	open := func(path string) (*browser.Page, error) {
+		p, err := b.Open("http://"+addr, 1280, 800, true)
+		if err != nil {
+			return nil, err
+		}
+		if err := p.Goto(path); err != nil {
+			return p, err
+		}
+		return p, p.Wait(fmt.Sprintf(`document.querySelectorAll(".tile:not(.away)").length >= %d`, deskControllers*deskKeys))
+	}
+	p, err := open("/patch")
 	if err != nil {
-		return err
-	}
-	defer p.Close()
-	if err := p.Goto("/patch"); err != nil {
-		return err
-	}
-	if err := p.Wait(fmt.Sprintf(`document.querySelectorAll(".tile:not(.away)").length >= %d`, deskControllers*deskKeys)); err != nil {
 		return err
 	}
 	fmt.Printf("\nthe desk drawing in Chromium: %d controllers, %d keys; the floor is a page with nothing on it\n", deskControllers, deskControllers*deskKeys)
@@ -148,6 +178,29 @@ func fluency(b *browser.Browser, addr string, sw panel.StandIn) error {
 		}
 		w.print(m.title)
 	}
+	p.Close()
+	if p, err = open("/desk"); err != nil {
+		return err
+	}
+	defer p.Close()
+	w, err := watched(p, program)
+	if err != nil {
+		return err
+	}
+	w.print("Desk: the same lamps")
+	for m := range runs {
+		id, at := journal.NextID(), time.Now()
+		if why := a.Engine.RunMacro(engine.Input{Entry: id, At: at, Via: "bench", Actor: "bench"}, fmt.Sprint("run", m)); why != "" {
+			return errors.New(why)
+		}
+	}
+	if err := p.Wait(fmt.Sprintf(`document.querySelectorAll("[data-run]").length === %d`, runs)); err != nil {
+		return err
+	}
+	if w, err = watched(p, program); err != nil {
+		return err
+	}
+	w.print(fmt.Sprintf("Desk: the same, and %d runs", runs))
 	return nil
 }
 

@@ -54,6 +54,8 @@ func main() {
 		err = largeShows()
 	case os.Args[1] == "reflexes":
 		err = measureReflexes()
+	case os.Args[1] == "journal":
+		err = measureJournal()
 	case os.Args[1] == "preflight":
 		err = measurePreflight()
 	case os.Args[1] == "night":

@@ -100,7 +100,7 @@
     ...pads.map((p) => ({ name: p.id.slice(0, 100), place: `${p.index}`, what: "a game control" })),
   ]);
   const all = $derived(
-    [...feed.values].filter(([key]) => key.startsWith("hardware/")).map(([, value]) => value as Hardware),
+    [...feed.of("hardware").values()].map((value) => value as Hardware),
   );
   const told = (r: { name: string; place: string }) => all.find((h) => h.match === r.name && h.place === r.place);
 </script>

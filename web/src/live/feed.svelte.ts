@@ -19,6 +19,12 @@ async function mayStay() {
  */
 class Feed {
   readonly values = new SvelteMap<string, unknown>();
+  /** The values of keys such as run/ID and journal/ID, by what stands before the stroke: who looks through them all looks through no face. */
+  private readonly kinds = {
+    run: new SvelteMap<string, unknown>(),
+    journal: new SvelteMap<string, unknown>(),
+    hardware: new SvelteMap<string, unknown>(),
+  };
   connected = $state(false);
   /** Counts the connections, so that others can load again what they fetched. */
   epoch = $state(0);
@@ -51,6 +57,19 @@ class Feed {
       setTimeout(() => this.start(), this.retry);
       this.retry = Math.min(this.retry * 2, longestRetry);
     };
+  }
+
+  /** All values of a kind, by their keys. */
+  of(kind: "run" | "journal" | "hardware"): SvelteMap<string, unknown> {
+    return this.kinds[kind];
+  }
+
+  private put(key: string, value: unknown) {
+    const kind = this.kinds[key.slice(0, key.indexOf("/")) as keyof typeof this.kinds];
+    for (const map of kind ? [this.values, kind] : [this.values]) {
+      if (value === null) map.delete(key);
+      else map.set(key, value);
+    }
   }
 
   /** Follows topics on behalf of an owner, in place of those it followed before. */
@@ -95,7 +114,7 @@ class Feed {
     }
     if (m.type === "snapshot") {
       for (const key of this.values.keys()) {
-        if (!(key in m.values)) this.values.delete(key);
+        if (!(key in m.values)) this.put(key, null);
       }
       if (!this.connected) {
         this.connected = true;
@@ -106,10 +125,7 @@ class Feed {
       return;
     }
     this.seq = m.seq;
-    for (const [key, value] of Object.entries(m.values)) {
-      if (value === null) this.values.delete(key);
-      else this.values.set(key, value);
-    }
+    for (const [key, value] of Object.entries(m.values)) this.put(key, value);
   }
 }
 

@@ -42,9 +42,9 @@ class FirstSteps {
     });
     $effect(() => {
       if (!this.shown) return;
-      for (const [key, value] of feed.values) {
+      for (const value of feed.of("journal").values()) {
         const e = value as Entry;
-        if (key.startsWith("journal/") && e.control && e.outcome === "confirmed") this.pressed = this.begun;
+        if (e.control && e.outcome === "confirmed") this.pressed = this.begun;
       }
     });
   }

@@ -5,9 +5,7 @@ export type Link = Controller["links"][number];
 
 /** What is here to be touched, as the live feed tells it while its topic is followed. */
 class HardwareStore {
-  readonly rows = $derived(
-    [...feed.values].filter(([key]) => key.startsWith("hardware/")).map(([, value]) => value as Hardware),
-  );
+  readonly rows = $derived([...feed.of("hardware").values()].map((value) => value as Hardware));
 
   /** What is attached by a link; several, where several browsers show a controller that takes their keys. */
   of(link: string): Hardware | undefined {

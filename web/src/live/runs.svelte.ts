@@ -5,8 +5,8 @@ import { said } from "./show.svelte";
 /** The runs that go on, oldest first. */
 export function running(): Run[] {
   const out: Run[] = [];
-  for (const [key, value] of feed.values) {
-    if (key.startsWith("run/") && (value as Run).state === "" && !(value as Run).ended) out.push(value as Run);
+  for (const value of feed.of("run").values()) {
+    if ((value as Run).state === "" && !(value as Run).ended) out.push(value as Run);
   }
   return out.sort((a, b) => (a.started < b.started ? -1 : 1));
 }

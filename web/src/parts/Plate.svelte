@@ -237,6 +237,7 @@
   }
   .key {
     position: absolute;
+    contain: layout style;
     border: 0;
     padding: 0;
     background: none;

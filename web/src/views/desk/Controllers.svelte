@@ -112,7 +112,6 @@
     flex-direction: column;
     min-height: 0;
     min-width: 0;
-    background: radial-gradient(circle, var(--raster) 1px, transparent 1.5px) 0 0 / 16px 16px;
   }
   .lost {
     border-color: var(--line);

@@ -24,8 +24,7 @@
     void load();
   });
   $effect(() => {
-    for (const [key, value] of feed.values)
-      if (key.startsWith("journal/")) entries.set((value as Entry).id, value as Entry);
+    for (const value of feed.of("journal").values()) entries.set((value as Entry).id, value as Entry);
     const all = [...entries.keys()].sort();
     for (const id of all.slice(0, Math.max(0, all.length - 4 * shown))) entries.delete(id);
   });

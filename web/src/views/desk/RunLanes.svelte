@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { onMount } from "svelte";
   import { api, type Macro, type Run } from "../../api/client";
   import { Answer } from "../../live/answer.svelte";
   import { axis, head, toX } from "../../live/timeline";
@@ -15,16 +14,6 @@
   });
 
   let width = $state(0);
-  let now = $state(Date.now());
-  onMount(() => {
-    let frame = 0;
-    const tick = () => {
-      now = Date.now();
-      frame = requestAnimationFrame(tick);
-    };
-    frame = requestAnimationFrame(tick);
-    return () => cancelAnimationFrame(frame);
-  });
   const line = $derived(doc ? axis(doc, 0, width + head).line : []);
   const states = $derived(new Map(run.steps.map((s) => [s.step, s])));
   const lanes = $derived(
@@ -39,7 +28,24 @@
       return bars.length > 0 ? [{ ...l, bars }] : [];
     }),
   );
-  const at = $derived(toX(line, Math.max(0, now - Date.parse(run.started))));
+  /** Where the run is, drawn by the browser itself: no script runs for it. */
+  let cursor = $state<HTMLElement>();
+  $effect(() => {
+    const all = line.at(-1)?.to ?? 0;
+    if (!cursor || all <= 0) return;
+    // It moves by whole pixels: more often would be drawn and not be seen.
+    const at = (ms: number, pixels: number) => ({
+      offset: ms / all,
+      transform: `translateX(${toX(line, ms)}px)`,
+      easing: `steps(${Math.max(1, Math.round(pixels))})`,
+    });
+    const moves = cursor.animate(
+      line.flatMap((s, i) => (i === 0 ? [at(0, s.width)] : []).concat(at(s.to, line[i + 1]?.width ?? 1))),
+      { duration: all, fill: "forwards" },
+    );
+    moves.currentTime = Math.min(all, Math.max(0, Date.now() - Date.parse(run.started)));
+    return () => moves.cancel();
+  });
 </script>
 
 <div class="lanes" bind:clientWidth={width} aria-hidden="true">
@@ -51,7 +57,7 @@
       {/each}
     </div>
   {/each}
-  <b style:transform="translateX({at}px)"></b>
+  <b bind:this={cursor}></b>
 </div>
 
 <style>
@@ -88,5 +94,6 @@
     inset: 0 auto 0 0;
     width: 2px;
     background: var(--armed);
+    will-change: transform;
   }
 </style>

@@ -59,9 +59,7 @@
     return () => feed.follow("journal", []);
   });
   $effect(() => {
-    for (const [key, value] of feed.values) {
-      if (key.startsWith("journal/")) entries.set((value as Entry).id, value as Entry);
-    }
+    for (const value of feed.of("journal").values()) entries.set((value as Entry).id, value as Entry);
     if (untrack(() => narrow)) {
       clearTimeout(soon);
       soon = setTimeout(() => void load(), 300);

@@ -34,8 +34,7 @@ class OpenMacro {
   /** The last run of it, while it is listed. */
   readonly run = $derived.by(() => {
     let last: Run | undefined;
-    for (const [key, value] of feed.values) {
-      if (!key.startsWith("run/")) continue;
+    for (const value of feed.of("run").values()) {
       const run = value as Run;
       if (run.macro === this.doc?.id && (!last || run.started > last.started)) last = run;
     }

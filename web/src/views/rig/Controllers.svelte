@@ -29,7 +29,7 @@
     void api.GET("/api/v1/journal", { params: { query: { limit: 200 } } }).then(({ data }) => data?.forEach(heard));
   });
   $effect(() => {
-    for (const [key, value] of feed.values) if (key.startsWith("journal/")) heard(value as Entry);
+    for (const value of feed.of("journal").values()) heard(value as Entry);
   });
 
   const profileOf = (c: Controller) => show.shown(c.id)?.profile ?? c.profile;
