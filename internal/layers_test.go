@@ -22,6 +22,8 @@ var mayUse = map[string][]string{
 	"store":      {"journal", "incident"},
 	"people":     {"access", "store"},
 	"journal":    {"incident"},
+	"night":      {"program", "journal"},
+	"help":       {},
 	"sheet":      {},
 	"feed":       {},
 	"access":     {},

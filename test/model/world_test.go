@@ -246,6 +246,12 @@ func (m *entries) One(id string) (*journal.Entry, error) {
 	return nil, nil
 }
 
+// SetOff implements journal.Store.
+func (m *entries) SetOff(by string, limit int) ([]journal.Entry, error) {
+	out := slices.DeleteFunc(m.all(), func(e journal.Entry) bool { return e.Cause != by })
+	return out[:min(limit, len(out))], nil
+}
+
 // Open implements journal.Store.
 func (m *entries) Open() ([]journal.Entry, error) {
 	return slices.DeleteFunc(m.all(), func(e journal.Entry) bool { return e.Outcome != journal.UnderWay }), nil

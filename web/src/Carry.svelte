@@ -99,9 +99,7 @@
     ...inputs.map((i) => ({ name: nameOf(i), place: i.id, what: "MIDI" })),
     ...pads.map((p) => ({ name: p.id.slice(0, 100), place: `${p.index}`, what: "a game control" })),
   ]);
-  const all = $derived(
-    [...feed.of("hardware").values()].map((value) => value as Hardware),
-  );
+  const all = $derived([...feed.of("hardware").values()].map((value) => value as Hardware));
   const told = (r: { name: string; place: string }) => all.find((h) => h.match === r.name && h.place === r.place);
 </script>
 

@@ -18,6 +18,8 @@ import (
 var ErrTooMany = errors.New("an edit list has at most 999 events: choose a shorter time")
 
 // MaxEvents is what the three digits of an event's number can say.
+//
+//limit:count events of an edit list | in the answer
 const MaxEvents = 999
 
 // CSV writes markers as a table with a line of names; what is from before the recording has no timecode.

@@ -33,6 +33,7 @@ const (
 	//limit:bytes the text of a marker | it is cut; refused where it is edited
 	maxText = 400
 	// maxLead is how far back a marker points at most.
+	//limit:count time that a marker points back | at the edit; more is cut where a key sets it
 	maxLead = time.Hour
 )
 

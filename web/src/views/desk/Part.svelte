@@ -15,6 +15,7 @@
 >
   <header>
     <h2>{titles[part]}</h2>
+    <!-- A glyph alone, in a head that has no room for more. -->
     <button
       aria-label="{titles[part]} in a window of its own"
       title="In a window of its own"
