@@ -221,14 +221,15 @@ func (s shots) preflight() error {
 func (s shots) away(a *app.App) error {
 	cut := func() error { return a.Bench.Switcher.SetFaults(faults.Faults{Cut: true}) }
 	mend := func() error { return a.Bench.Switcher.SetFaults(faults.Faults{}) }
-	return steps(s.goTo("/patch"), s.see(`[data-control="c1"] .on-air`), cut, s.see(`[data-control="c1"] .unknown`), s.click(`[data-control="d1"]`),
-		s.click(".try"), s.see(`[data-control="d1"] .refusal`), s.shot("device-away"), mend, s.see(`[data-control="c1"] .on-air:not(.unknown)`))
+	return steps(s.goTo("/desk"), s.see(`[data-control="c1"] .on-air`), s.click(`[data-control="b2"]`), s.see(`[data-control="b2"] .preview`), s.click(`[data-plate="treadle"] [data-control="pedal1"]`), s.see("[data-run]"), cut, s.see(`[data-control="c1"] .unknown`),
+		s.click(`[data-control="d1"]`), s.see(`[data-control="d1"] .refusal`), func() error { return s.Text("[data-away]", "1 press was not sent") }, s.shot("desk"), mend, s.see(`[data-control="c1"] .on-air:not(.unknown)`),
+		func() error { return s.Wait(`!document.querySelector("[data-run]")`) }, s.goTo("/patch"))
 }
 
 // macros runs one for real, a second into it.
 func (s shots) macros() error {
 	return steps(s.goTo("/macros/meteor"), s.see(".bar"), s.click("#run-macro"), s.see("#run-really"), s.click("#run-really"), s.see(".lane .real"), s.see(".together"), s.shot("macros"), s.click("#halt"),
-		s.see("#run-macro"), func() error { return s.Click(`.left button:last-child`) }, s.goTo("/patch"), s.see(`[data-control="c1"] .on-air`))
+		s.see("#run-macro"), func() error { return s.Click(`.decisions p button:last-child`) }, s.goTo("/patch"), s.see(`[data-control="c1"] .on-air`))
 }
 
 func (s shots) journal() error {

@@ -34,7 +34,7 @@ func TestShowsAreAddedOpenedRenamedDeletedAndBroughtBack(t *testing.T) {
 	p.do(p.Click(".asked .bx--btn--ghost"), p.Wait(`!document.querySelector(".asked")`), p.Text("#shows", "Meteor Night"))
 	// On a busy machine the run may have ended by now: it goes on, or begins again.
 	p.do(p.Wait(`document.querySelector("#halt-macro") || (document.querySelector("#run-macro")?.click(), false)`))
-	p.do(p.Click(`[data-show="Rehearsal"] .bx--btn--tertiary`), p.Click(".asked .bx--btn--danger"), p.Text("#shows", "Rehearsal"), p.See(key("c1", ".on-air")), p.Text(".left", "opened another show"))
+	p.do(p.Click(`[data-show="Rehearsal"] .bx--btn--tertiary`), p.Click(".asked .bx--btn--danger"), p.Text("#shows", "Rehearsal"), p.See(key("c1", ".on-air")), p.Text(".decisions", "opened another show"))
 
 	p.do(p.Click("#shows"), p.Click(`[data-show="Rehearsal"] .bx--overflow-menu`), p.Click(".bx--overflow-menu-options li:first-child button"), p.Fill(`[data-show="Rehearsal"] input`, "Saturday"), p.Keys("\r"), p.Text("#shows", "Saturday"))
 	p.do(p.Click(`[data-show="Meteor Night"] .bx--overflow-menu`), p.Click(".bx--overflow-menu-options li:last-child button"), p.Wait(`!document.querySelector('[data-show="Meteor Night"]')`), p.Text("aside", "kept until"))

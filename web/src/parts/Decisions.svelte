@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { Button } from "carbon-components-svelte";
   import { api, type Reflex, type ReflexState, type Returned, type RollCallRow, type StatusItem } from "../api/client";
   import { Answer } from "../live/answer.svelte";
   import { feed } from "../live/feed.svelte";
@@ -91,12 +92,12 @@
     {#if row.kind === "roll call"}
       <p id="counting-touches">
         <span>Roll call by {rollCall?.by}: touches are counted, and controllers send nothing but Halt and Safe.</span>
-        <button onclick={endRollCall}>End it</button>
+        <Button size="small" on:click={endRollCall}>End it</Button>
       </p>
     {:else if row.kind === "warning"}
       <p id="warning">
         <span><b>{warned?.text}</b> {warned?.by}, {ago(warned?.at ?? "", clock.now)} ago</span>
-        <button onclick={seen}>Seen</button>
+        <Button size="small" on:click={seen}>Seen</Button>
       </p>
     {:else if row.kind === "away" && away[row.of]}
       {@const a = away[row.of]!}
@@ -117,15 +118,15 @@
               ? ` ${times(r.notSent, "press")} not sent meanwhile.`
               : ""} Nothing is sent by itself.</span
           >
-          <button onclick={() => decide(r.device, true)}>Send all again</button>
-          <button onclick={() => decide(r.device, false)}>Leave all</button>
+          <Button size="small" on:click={() => decide(r.device, true)}>Send all again</Button>
+          <Button size="small" on:click={() => decide(r.device, false)}>Leave all</Button>
         </p>
         {#each r.rows as d (d.path)}
           <p class="row" data-differs={d.title}>
             <span>{d.title}: asked <b>{d.asked}</b>, it says <b>{d.says}</b></span>
-            {#if d.can}<button onclick={() => decide(r.device, true, [d.path])}>Send again</button>
+            {#if d.can}<Button size="small" on:click={() => decide(r.device, true, [d.path])}>Send again</Button>
             {:else}<span class="cannot">nothing sets it from here</span>{/if}
-            <button onclick={() => decide(r.device, false, [d.path])}>Leave</button>
+            <Button size="small" on:click={() => decide(r.device, false, [d.path])}>Leave</Button>
           </p>
         {/each}
       </div>
@@ -133,8 +134,8 @@
       {@const l = left[row.of]!}
       <p>
         <span><b>{l.title}</b> was cut off {ago(l.at, clock.now)} ago and has left something behind. {l.reason}</span>
-        <button onclick={() => (back = l.entry)}>Put back …</button>
-        <button onclick={() => leave(l.entry)}>Leave</button>
+        <Button size="small" on:click={() => (back = l.entry)}>Put back …</Button>
+        <Button size="small" on:click={() => leave(l.entry)}>Leave</Button>
       </p>
     {:else if row.kind === "soon" && soon[row.of]}
       {@const s = soon[row.of]!}
@@ -144,14 +145,16 @@
             ? ", and is skipped this once"
             : ""}.</span
         >
-        <button onclick={() => skip(s.r.id, !s.st.skipped)}>{s.st.skipped ? "Do not skip" : "Skip once"}</button>
+        <Button size="small" on:click={() => skip(s.r.id, !s.st.skipped)}
+          >{s.st.skipped ? "Do not skip" : "Skip once"}</Button
+        >
       </p>
     {:else if row.kind === "offered" && offered[row.of]}
       {@const o = offered[row.of]!}
       <p>
         <span><b>{o.r.name}</b> is offered, and not done by itself: {o.text}.</span>
-        <button onclick={() => offer(o.r.id, false)}>Do it</button>
-        <button onclick={() => offer(o.r.id, true)}>Leave it</button>
+        <Button size="small" on:click={() => offer(o.r.id, false)}>Do it</Button>
+        <Button size="small" on:click={() => offer(o.r.id, true)}>Leave it</Button>
       </p>
     {/if}
   {:else}
@@ -198,16 +201,5 @@
   }
   .cannot {
     flex: none;
-  }
-  button {
-    background: var(--menu);
-    color: #fff;
-    padding: 0.25rem 0.8rem;
-    border-radius: 3px;
-    flex: none;
-  }
-  :global([theme="g10"]) button {
-    color: var(--text);
-    border: 1px solid var(--line);
   }
 </style>

@@ -59,7 +59,7 @@
   <Popover title={topic?.title ?? "What is this?"} wide onclose={() => asking.close()}>
     {#if topic}
       <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
-      <div class="text" id="explained" onclick={follow}>
+      <div class="prose" id="explained" onclick={follow}>
         <!-- eslint-disable-next-line svelte/no-at-html-tags -->
         {@html topic.html}
         <p class="quiet">From docs/{topic.id.split("/")[0]}.md</p>
@@ -70,7 +70,7 @@
   </Popover>
 {:else if of}
   <Popover title="{of.control} of {of.name}" wide onclose={() => asking.close()}>
-    <div class="text" id="explained">
+    <div class="prose" id="explained">
       {#if !doc}
         <None waits={path.waits(of.about)} problem={path.problem(of.about)}>Nothing is known of it.</None>
       {:else if doc.does.length === 0}
@@ -100,33 +100,3 @@
     </div>
   </Popover>
 {/if}
-
-<style>
-  .text {
-    font-size: 0.875rem;
-    line-height: 1.5;
-    max-height: 70vh;
-    overflow: auto;
-  }
-  .text :global(p),
-  .text :global(ul),
-  ol {
-    margin: 0.5rem 0;
-  }
-  .text :global(ul) {
-    list-style: disc;
-    padding-left: 1.2rem;
-  }
-  .text :global(a) {
-    color: var(--link);
-  }
-  .text :global(code) {
-    font-family: var(--mono);
-  }
-  .text :global(td),
-  .text :global(th) {
-    padding: 0.2rem 0.6rem 0.2rem 0;
-    vertical-align: top;
-    text-align: left;
-  }
-</style>

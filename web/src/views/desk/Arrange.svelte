@@ -88,10 +88,6 @@
 </Popover>
 
 <style>
-  h3 {
-    font-size: 0.875rem;
-    margin: 0.75rem 0 0.25rem;
-  }
   li {
     display: flex;
     align-items: center;

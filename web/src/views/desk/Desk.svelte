@@ -32,7 +32,7 @@
 
 <svelte:document onfullscreenchange={() => (full = !!document.fullscreenElement)} />
 
-<div class="desk">
+<div class="stack">
   <Status />
   <Decisions desk />
   {#if at}
@@ -59,12 +59,6 @@
 </div>
 
 <style>
-  .desk {
-    height: 100%;
-    display: flex;
-    flex-direction: column;
-    min-height: 0;
-  }
   .plane {
     flex: 1;
     min-height: 0;

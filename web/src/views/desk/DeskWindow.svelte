@@ -15,43 +15,32 @@
   });
 </script>
 
-<main data-window={part}>
-  <header>
+<main data-window={part} class="stack">
+  <header class="between">
     <h1>{titles[part]}</h1>
     <HaltButton />
   </header>
-  {#if !feed.connected}<p role="alert">Not connected to Synaptor. What is shown may be old. Trying again …</p>{/if}
+  {#if !feed.connected}<p role="alert" class="alarm-line">
+      Not connected to Synaptor. What is shown may be old. Trying again …
+    </p>{/if}
   <OnePart {part} />
   <NoticeList />
 </main>
 
 <style>
   main {
-    height: 100%;
-    display: flex;
-    flex-direction: column;
     overflow: auto;
     font-size: 1.125rem;
     position: relative;
   }
   header {
-    display: flex;
     height: 48px;
     flex: none;
-    align-items: stretch;
-    justify-content: space-between;
     background: var(--bar);
     border-bottom: 1px solid var(--line);
   }
   h1 {
     font-size: 1rem;
-    align-self: center;
     padding: 0 1rem;
-  }
-  [role="alert"] {
-    background: var(--alarm);
-    color: var(--on-alarm);
-    padding: 0.5rem 1rem;
-    font-weight: 600;
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from "svelte";
+  import { Button } from "carbon-components-svelte";
   import Launch from "carbon-icons-svelte/lib/Launch.svelte";
   import { desk, titles, type PartName } from "./desk.svelte";
 
@@ -13,14 +14,16 @@
   data-help="desk/{titles[part].toLowerCase().replace(' ', '-')}"
   aria-label={titles[part]}
 >
-  <header>
+  <header class="between">
     <h2>{titles[part]}</h2>
-    <!-- A glyph alone, in a head that has no room for more. -->
-    <button
-      aria-label="{titles[part]} in a window of its own"
-      title="In a window of its own"
-      onclick={() => desk.open(part)}><Launch size={16} /></button
-    >
+    <Button
+      kind="ghost"
+      size="small"
+      icon={Launch}
+      tooltipPosition="left"
+      iconDescription="{titles[part]} in a window of its own"
+      on:click={() => desk.open(part)}
+    />
   </header>
   {#if desk.away(part)}
     <p class="quiet">In a window of its own. It comes back here when that is closed or hidden.</p>
@@ -37,9 +40,6 @@
     overflow: auto;
   }
   header {
-    display: flex;
-    align-items: center;
-    justify-content: space-between;
     padding: 0.25rem 0.4rem 0.25rem 0.75rem;
     position: sticky;
     top: 0;
@@ -50,11 +50,6 @@
     font-size: 0.8125rem;
     font-weight: 400;
     color: var(--quiet);
-  }
-  button {
-    padding: 0.3rem;
-    color: var(--quiet);
-    display: flex;
   }
   p {
     padding: 0.25rem 0.75rem 0.75rem;

@@ -17,22 +17,9 @@
   );
 </script>
 
-<div class="journal">
+<div class="stack">
   <Parts {parts} bind:value={() => part, (to) => route.go(to === "entries" ? "/journal" : `/journal/${to}`)} />
-  <div class="part">
+  <div class="fills">
     {#if part === "markers"}<Markers />{:else if part === "use"}<Use />{:else}<Entries />{/if}
   </div>
 </div>
-
-<style>
-  .journal {
-    height: 100%;
-    display: flex;
-    flex-direction: column;
-  }
-  .part {
-    flex: 1;
-    min-height: 0;
-    overflow: auto;
-  }
-</style>

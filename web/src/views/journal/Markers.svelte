@@ -106,7 +106,7 @@
   ];
 </script>
 
-<div class="markers" data-help="journal/markers">
+<div class="sheet-of" data-help="journal/markers">
   <div class="choose">
     <Choice label="When" choices={times} bind:value={hours} />
     <Choice label="Recording" {choices} bind:value={began} />
@@ -174,10 +174,6 @@
 </div>
 
 <style>
-  .markers {
-    padding: 0.75rem 1rem;
-    font-size: 0.8125rem;
-  }
   .choose,
   form {
     display: grid;

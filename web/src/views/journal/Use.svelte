@@ -41,7 +41,7 @@
   ];
 </script>
 
-<div class="use" data-help="journal/use-of-controls">
+<div class="sheet-of" data-help="journal/use-of-controls">
   <div class="when"><Choice label="When" choices={times} bind:value={hours} /></div>
   <div class="plates">
     {#each show.doc?.controllers ?? [] as c (c.id)}
@@ -93,10 +93,6 @@
 </div>
 
 <style>
-  .use {
-    padding: 0.75rem 1rem;
-    font-size: 0.8125rem;
-  }
   .when {
     width: 12rem;
   }
