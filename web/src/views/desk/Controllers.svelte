@@ -97,7 +97,7 @@
       <p class="quiet">
         {show.doc?.controllers.length
           ? "No controller is chosen for the Desk. Arrange chooses them."
-          : "The show has no controller yet. Rig adds one."}
+          : "The show has no controller yet. Patch adds the first one."}
       </p>
     {/each}
   </div>
@@ -106,7 +106,7 @@
 
 <style>
   section {
-    border: 4px solid #fff;
+    border: 4px solid var(--alarm);
     border-radius: 8px;
     display: flex;
     flex-direction: column;

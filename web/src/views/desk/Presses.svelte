@@ -66,7 +66,7 @@
       {/if}
     </li>
   {:else}
-    <li class="quiet">{loaded ? "Nothing has been pressed yet." : "Loading …"}</li>
+    <li class="quiet none">{loaded ? "Nothing has been pressed yet." : "Loading …"}</li>
   {/each}
 </ol>
 {#if back}<PutBack entry={back} onclose={() => (back = "")} />{/if}
@@ -80,6 +80,9 @@
     padding: 0.25rem 0.75rem;
     border-top: 1px solid var(--line);
     font-size: 0.875rem;
+  }
+  .none {
+    display: block;
   }
   b {
     font-weight: 600;

@@ -37,6 +37,8 @@
         >
       </div>
     {/if}
+  {:else}
+    {#if feed.connected}<p class="quiet">No device reports anything yet.</p>{/if}
   {/each}
 </div>
 
@@ -57,6 +59,9 @@
     border-right: 1px solid var(--line);
     border-bottom: 5px solid transparent;
     max-width: 24rem;
+  }
+  p {
+    padding: 1.2rem 1rem;
   }
   small {
     display: block;
