@@ -1,6 +1,6 @@
 # make demo and make test are all that a newcomer needs.
 .DEFAULT_GOAL := build
-.PHONY: build demo dev test check check-go check-web chromium bench chaos fuzz soak screenshots api fonts clean
+.PHONY: build demo dev test check chromium bench chaos fuzz soak screenshots api fonts clean
 
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
@@ -27,16 +27,11 @@ dev: web/node_modules/.installed
 chromium:
 	@command -v chromium >/dev/null && command -v ip >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium iproute2; }
 
-# Formatting, types, vet and what is generated; what Go checks and what node checks beside each other.
+# Formatting, types, vet and what is generated.
 check: web/dist/index.html
-	@$(MAKE) --no-print-directory -j2 -Otarget check-go check-web
-
-check-go:
 	@test -z "$$(gofmt -l cmd docs internal test tools web/*.go)" || { echo "gofmt these:"; gofmt -l cmd docs internal test tools web/*.go; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
-
-check-web:
 	cd web && npm run --silent format:check
 	cd web && npx --no-install openapi-typescript ../internal/web/openapi.json -o /tmp/synaptor-schema.d.ts >/dev/null && cmp /tmp/synaptor-schema.d.ts src/api/schema.d.ts
 	cd web && npm run --silent check
