@@ -120,17 +120,19 @@ func Eval[T any](p *Page, js string) (T, error) {
 	return v, nil
 }
 
-// Wait waits until a JavaScript condition is true, on the page that comes if the tab goes to another one meanwhile.
+// Wait waits until a JavaScript condition is true, on the page that comes if the tab goes to another one meanwhile. One that throws is not true yet: what it
+// asks about may still come.
 func (p *Page) Wait(js string) error {
 	ctx, cancel := context.WithTimeout(p.ctx, Patience+time.Second)
 	defer cancel()
-	poll := chromedp.Poll[bool]("!!("+js+")", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience))
+	poll := chromedp.Poll[bool]("(() => { try { return !!("+js+"); } catch (e) { window.testThrew = String(e); return false; } })()", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience))
 	_, err := chromedp.Run(ctx, poll)
 	for err != nil && ctx.Err() == nil && strings.Contains(err.Error(), "navigated") {
 		_, err = chromedp.Run(ctx, poll)
 	}
 	if err != nil {
-		return fmt.Errorf("wait for %s: %w", js, err)
+		threw, _ := Eval[string](p, "window.testThrew ?? ''") // it is said beside the error
+		return fmt.Errorf("wait for %s: %w %s", js, err, threw)
 	}
 	return nil
 }

@@ -15,7 +15,8 @@
     title={found.stops > 0
       ? `${found.stops} of ${found.total} findings stop the show. A click shows them in Preflight.`
       : "What was found before air. A click shows it in Preflight."}
-    ><span class="n">{found.total}</span> {found.total === 1 ? "finding" : "findings"}</button
+    ><span class="n">{found.total}</span>
+    <span class="word">{found.total === 1 ? "finding" : "findings"}</span></button
   >
 {/if}
 
@@ -33,6 +34,14 @@
   }
   .n {
     font-weight: 600;
+  }
+  @media (max-width: 700px) {
+    button {
+      padding: 0 0.2rem;
+    }
+    .word {
+      display: none;
+    }
   }
   .stops .n {
     background: var(--finding);

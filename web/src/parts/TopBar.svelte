@@ -193,7 +193,8 @@
   @media (max-width: 700px) {
     nav a,
     button {
-      padding: 0 0.3rem;
+      padding: 0 0.2rem;
+      font-size: 0.8125rem;
     }
   }
 </style>
