@@ -10,7 +10,7 @@ import (
 
 // allowed are the packages from outside the standard library that the core may
 // use: the expression language, the fonts, and what recurrences mean.
-var allowed = []string{"synaptor/internal/core", "github.com/expr-lang/expr", "golang.org/x/image", "github.com/robfig/cron"}
+var allowed = []string{"synaptor/internal/core", "github.com/expr-lang/expr", "golang.org/x/image", "github.com/robfig/cron", "golang.org/x/text/unicode/norm"}
 
 // forbidden are packages of the standard library that do I/O or tell the time
 // for real.

@@ -49,6 +49,7 @@ type returnedDevice struct {
 	at      time.Time
 	away    time.Duration
 	notSent int
+	told    []reading.Difference // what was told last
 }
 
 // cameBack looks at what a device says that has returned.
@@ -57,10 +58,10 @@ func (e *Engine) cameBack(rt *deviceState, device string) {
 	if rt.awaySince.IsZero() {
 		return
 	}
-	r := &returnedDevice{device, time.Now(), time.Since(rt.awaySince), rt.notSent}
+	r := &returnedDevice{id: device, at: time.Now(), away: time.Since(rt.awaySince), notSent: rt.notSent}
 	rt.awaySince, rt.notSent = time.Time{}, 0
 	e.stream.push(AwayChanged{device, 0})
-	if len(e.asked.Differs(device, e.table.Reading)) > 0 {
+	if r.told = e.asked.Differs(device, e.table.Reading); len(r.told) > 0 {
 		rt.differs = r
 	}
 	e.publishReturned()
@@ -101,7 +102,11 @@ func (e *Engine) recheckReturned(rt *deviceState) {
 	if rt.differs == nil {
 		return
 	}
-	if len(e.asked.Differs(rt.differs.id, e.table.Reading)) == 0 {
+	now := e.asked.Differs(rt.differs.id, e.table.Reading)
+	if slices.Equal(now, rt.differs.told) {
+		return
+	}
+	if rt.differs.told = now; len(now) == 0 {
 		rt.differs = nil
 	}
 	e.publishReturned()

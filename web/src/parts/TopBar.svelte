@@ -23,6 +23,8 @@
   }: { bench: boolean; help: boolean; people: boolean; shows: string } = $props();
 
   let history = $state(false);
+  /** Nothing is edited there, not by undoing either. */
+  const onDesk = $derived(route.path.startsWith("/desk"));
 
   function open(e: MouseEvent, path: string) {
     if (e.ctrlKey || e.metaKey || e.shiftKey || e.button !== 0) return;
@@ -55,14 +57,17 @@
   <span class="tools">
     <button
       id="undo"
-      disabled={!show.doc?.undo}
+      disabled={!show.doc?.undo || onDesk}
       onclick={() => undo()}
-      title={show.doc?.undo ? `Undo: ${show.doc.undo} (Ctrl+Z)` : "Nothing to undo"}
-      ><Undo size={16} /><span class="what cut">{show.doc?.undo || "Undo"}</span></button
+      title={onDesk
+        ? "Nothing is edited on the Desk"
+        : show.doc?.undo
+          ? `Undo: ${show.doc.undo} (Ctrl+Z)`
+          : "Nothing to undo"}><Undo size={16} /><span class="what cut">{show.doc?.undo || "Undo"}</span></button
     >
     <button
       id="redo"
-      disabled={!show.doc?.redo}
+      disabled={!show.doc?.redo || onDesk}
       onclick={redo}
       title={show.doc?.redo ? `Do again: ${show.doc.redo} (Ctrl+Shift+Z)` : "Nothing to do again"}
       aria-label="Do again"><Redo size={16} /></button
