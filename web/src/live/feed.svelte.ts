@@ -1,8 +1,19 @@
 import { SvelteMap } from "svelte/reactivity";
-import { api, signIn, type LiveError, type LiveInput, type LiveMessage, type LiveUpdate } from "../api/client";
+import {
+  api,
+  signIn,
+  type Entry,
+  type LiveError,
+  type LiveInput,
+  type LiveMessage,
+  type LiveUpdate,
+} from "../api/client";
 
 /** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
 export type Touch = Pick<LiveInput, "edge" | "amount">;
+
+/** So many faces are drawn within a frame; of a change of more, the rest comes with the frames after it, so that what moves goes on moving. */
+const facesAtOnce = 10;
 
 const firstRetry = 200;
 const longestRetry = 2000;
@@ -19,10 +30,9 @@ async function mayStay() {
  */
 class Feed {
   readonly values = new SvelteMap<string, unknown>();
-  /** The values of keys such as run/ID and journal/ID, by what stands before the stroke: who looks through them all looks through no face. */
+  /** The values of keys such as run/ID, by what stands before the stroke: who looks through them all looks through no face. */
   private readonly kinds = {
     run: new SvelteMap<string, unknown>(),
-    journal: new SvelteMap<string, unknown>(),
     hardware: new SvelteMap<string, unknown>(),
   };
   connected = $state(false);
@@ -60,11 +70,49 @@ class Feed {
   }
 
   /** All values of a kind, by their keys. */
-  of(kind: "run" | "journal" | "hardware"): SvelteMap<string, unknown> {
+  of(kind: "run" | "hardware"): SvelteMap<string, unknown> {
     return this.kinds[kind];
   }
 
+  /** Faces that wait for the next frame. */
+  private readonly late = new Map<string, unknown>();
+
+  /** Takes in what has changed: few faces at once, many over some frames, the newest of each. */
+  private change(values: Record<string, unknown>) {
+    const waiting = this.late.size > 0;
+    let now = 0;
+    for (const [key, value] of Object.entries(values)) {
+      if (key.startsWith("face/") && (this.late.has(key) || ++now > facesAtOnce)) this.late.set(key, value);
+      else this.put(key, value);
+    }
+    if (!waiting && this.late.size > 0) this.soon();
+  }
+
+  private soon() {
+    const next = () => {
+      for (const [key, value] of [...this.late].slice(0, facesAtOnce)) {
+        this.late.delete(key);
+        this.put(key, value);
+      }
+      if (this.late.size > 0) this.soon();
+    };
+    if (document.hidden) setTimeout(next, 16);
+    else requestAnimationFrame(next);
+  }
+
+  private readonly hearers = new Set<(e: Entry) => void>();
+
+  /** Hands what comes into the journal on, while its topic is followed, until the function that is given back is called. It is not kept here: a night has much of it. */
+  hear(hearer: (e: Entry) => void): () => void {
+    this.hearers.add(hearer);
+    return () => this.hearers.delete(hearer);
+  }
+
   private put(key: string, value: unknown) {
+    if (key.startsWith("journal/")) {
+      if (value !== null) for (const hearer of this.hearers) hearer(value as Entry);
+      return;
+    }
     const kind = this.kinds[key.slice(0, key.indexOf("/")) as keyof typeof this.kinds];
     for (const map of kind ? [this.values, kind] : [this.values]) {
       if (value === null) map.delete(key);
@@ -125,7 +173,10 @@ class Feed {
       return;
     }
     this.seq = m.seq;
-    for (const [key, value] of Object.entries(m.values)) this.put(key, value);
+    if (m.type === "snapshot") {
+      this.late.clear();
+      for (const [key, value] of Object.entries(m.values)) this.put(key, value);
+    } else this.change(m.values);
   }
 }
 

@@ -42,10 +42,9 @@ class FirstSteps {
     });
     $effect(() => {
       if (!this.shown) return;
-      for (const value of feed.of("journal").values()) {
-        const e = value as Entry;
+      return feed.hear((e) => {
         if (e.control && e.outcome === "confirmed") this.pressed = this.begun;
-      }
+      });
     });
   }
 }

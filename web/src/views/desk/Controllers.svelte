@@ -5,7 +5,7 @@
   import { show } from "../../live/show.svelte";
   import PageTabs from "../../parts/PageTabs.svelte";
   import Plate from "../../parts/Plate.svelte";
-  import { keySize } from "./desk.svelte";
+  import { keySize, least } from "./desk.svelte";
   import WhatItDoes from "./WhatItDoes.svelte";
 
   /** The controllers that were chosen, large. Clicks press. */
@@ -69,7 +69,7 @@
   onfocusin={look}
   onpointerleave={() => (over = undefined)}
 >
-  <div class="room" bind:clientWidth={width} bind:clientHeight={height}>
+  <div class="room" class:scrolls={key <= least} bind:clientWidth={width} bind:clientHeight={height}>
     {#each list as c (c.id)}
       <article data-plate={c.slug}>
         <header>
@@ -123,10 +123,13 @@
   .room {
     flex: 1;
     min-height: 0;
-    overflow: auto;
+    overflow: hidden;
     display: flex;
     flex-wrap: wrap;
     align-content: flex-start;
+  }
+  .scrolls {
+    overflow: auto;
   }
   article {
     padding: 0 7px 8px;

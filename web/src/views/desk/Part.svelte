@@ -27,7 +27,7 @@
   </header>
   {#if desk.away(part)}
     <p class="quiet">In a window of its own. It comes back here when that is closed or hidden.</p>
-  {:else}{@render children()}{/if}
+  {:else}<div class="fills">{@render children()}</div>{/if}
 </section>
 
 <style>
@@ -37,14 +37,12 @@
     border-radius: 6px;
     min-width: 0;
     min-height: 0;
-    overflow: auto;
+    display: flex;
+    flex-direction: column;
   }
   header {
     padding: 0.25rem 0.4rem 0.25rem 0.75rem;
-    position: sticky;
-    top: 0;
-    background: inherit;
-    z-index: 1;
+    flex: none;
   }
   h2 {
     font-size: 0.8125rem;

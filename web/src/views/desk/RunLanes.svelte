@@ -7,10 +7,13 @@
   let { run }: { run: Run } = $props();
 
   const answer = new Answer<Macro>();
-  const doc = $derived(answer.of(run.macro));
+  // Of a row that comes many times a second, what stays the same.
+  const id = $derived(run.macro);
+  const began = $derived(run.started);
+  const doc = $derived(answer.of(id));
   $effect(() => {
-    const params = { path: { id: run.macro } };
-    void answer.ask(run.macro, () => api.GET("/api/v1/macros/{id}", { params }));
+    const params = { path: { id } };
+    void answer.ask(id, () => api.GET("/api/v1/macros/{id}", { params }));
   });
 
   let width = $state(0);
@@ -43,7 +46,7 @@
       line.flatMap((s, i) => (i === 0 ? [at(0, s.width)] : []).concat(at(s.to, line[i + 1]?.width ?? 1))),
       { duration: all, fill: "forwards" },
     );
-    moves.currentTime = Math.min(all, Math.max(0, Date.now() - Date.parse(run.started)));
+    moves.currentTime = Math.min(all, Math.max(0, Date.now() - Date.parse(began)));
     return () => moves.cancel();
   });
 </script>
@@ -94,6 +97,5 @@
     inset: 0 auto 0 0;
     width: 2px;
     background: var(--armed);
-    will-change: transform;
   }
 </style>

@@ -87,7 +87,7 @@ export const desk = new Arrangement();
 const gap = 1 / 12;
 const around = { x: 14, y: 38 };
 /** The least and the most that a key is drawn at. */
-const least = 44;
+export const least = 44;
 const most = 150;
 
 /** The side of a key at which plates of these sizes, in keys, fill a room from the left, row by row, without leaving it. */

@@ -5,7 +5,6 @@
   import Tick from "../../parts/form/Tick.svelte";
   import Rows from "../../parts/form/Rows.svelte";
   import { Button, Search } from "carbon-components-svelte";
-  import { untrack } from "svelte";
   import { SvelteMap, SvelteSet } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
   import { ago, clock, ms, timeOfDay } from "../../live/words.svelte";
@@ -58,13 +57,14 @@
     feed.follow("journal", ["journal"]);
     return () => feed.follow("journal", []);
   });
-  $effect(() => {
-    for (const value of feed.of("journal").values()) entries.set((value as Entry).id, value as Entry);
-    if (untrack(() => narrow)) {
+  $effect(() =>
+    feed.hear((e) => {
+      entries.set(e.id, e);
+      if (!narrow) return;
       clearTimeout(soon);
       soon = setTimeout(() => void load(), 300);
-    }
-  });
+    }),
+  );
   $effect(() => {
     if (open && loaded && !entries.has(open)) void one(open);
   });

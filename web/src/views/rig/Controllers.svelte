@@ -28,9 +28,7 @@
     void feed.epoch;
     void api.GET("/api/v1/journal", { params: { query: { limit: 200 } } }).then(({ data }) => data?.forEach(heard));
   });
-  $effect(() => {
-    for (const value of feed.of("journal").values()) heard(value as Entry);
-  });
+  $effect(() => feed.hear(heard));
 
   const profileOf = (c: Controller) => show.shown(c.id)?.profile ?? c.profile;
   const profile = (c: Controller) => show.doc?.profiles.find((p) => p.id === profileOf(c))?.name ?? "";
