@@ -2,6 +2,7 @@ package web
 
 import (
 	"net/http"
+	"slices"
 	"time"
 
 	"github.com/labstack/echo/v5"
@@ -45,15 +46,21 @@ func (s *server) myDesk(c *echo.Context) error {
 
 // DeskAction is something of Synaptor itself that is done on the Desk, where nothing is edited.
 type DeskAction struct {
-	Action string `json:"action"` // seen, timer-start, timer-stop or timer-reset
+	Action string `json:"action"` // one of deskActions
 	Timer  string `json:"timer,omitempty"`
 }
+
+// deskActions are those of Synaptor itself that the Desk has: an operator reaches no others from there.
+var deskActions = []string{"seen", "timer-start", "timer-stop", "timer-reset"}
 
 func (s *server) deskAction(c *echo.Context) error {
 	at := time.Now()
 	var f DeskAction
 	if err := read(c, &f, false); err != nil {
 		return err
+	}
+	if !slices.Contains(deskActions, f.Action) {
+		return edit.FieldErrors{{Field: "action", Text: "The Desk starts, stops and resets timers, and says that a warning was seen."}}
 	}
 	params := map[string]string{}
 	if f.Timer != "" {

@@ -32,7 +32,7 @@ func (s *server) routesOfPeople(v1 *echo.Group) {
 	v1.GET("/me/keys", s.myKeys)
 	v1.GET("/me/desk", s.myDesk)
 	v1.PUT("/me/desk", s.arrangeDesk)
-	v1.POST("/desk", s.deskAction)
+	v1.POST("/desk", s.deskAction, all)
 	v1.GET("/outputs", s.outputs)
 	v1.POST("/claims", s.claimOutput)
 	v1.DELETE("/claims/:id", s.giveBack)
