@@ -168,12 +168,17 @@ func (s *server) tryAction(c *echo.Context) error {
 	if err := read(c, &t, false); err != nil {
 		return err
 	}
-	r, err := s.Edit.Prepare(edit.Action{Device: c.Param("id"), Action: t.Action, Params: t.Params})
+	return s.ask(c, at, "rig", "Rig", edit.Action{Device: c.Param("id"), Action: t.Action, Params: t.Params})
+}
+
+// ask asks the engine for an action, where somebody is, and answers with its entry.
+func (s *server) ask(c *echo.Context, at time.Time, via, where string, a edit.Action) error {
+	r, err := s.Edit.Prepare(a)
 	if err != nil {
 		return err
 	}
-	by := s.request(c, at, "rig")
-	s.Engine.Ask(engine.Try{Request: by, Response: r})
+	by := s.request(c, at, via)
+	s.Engine.Ask(engine.Try{Request: by, Response: r, Where: where})
 	return s.accepted(c, by)
 }
 

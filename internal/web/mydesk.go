@@ -66,13 +66,7 @@ func (s *server) deskAction(c *echo.Context) error {
 	if f.Timer != "" {
 		params["timer"] = f.Timer
 	}
-	r, err := s.Edit.Prepare(edit.Action{Device: program.SelfID, Action: f.Action, Params: params})
-	if err != nil {
-		return err
-	}
-	by := s.request(c, at, "desk")
-	s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Desk"})
-	return s.accepted(c, by)
+	return s.ask(c, at, "desk", "Desk", edit.Action{Device: program.SelfID, Action: f.Action, Params: params})
 }
 
 // OffForm names what is to be ended.
@@ -96,13 +90,7 @@ func (s *server) off(c *echo.Context) error {
 		if row.Off == nil {
 			return edit.FieldErrors{{Field: "path", Text: row.Why}}
 		}
-		r, err := s.Edit.Prepare(edit.Action{Device: f.Device, Action: row.Off.Action, Params: row.Off.Params})
-		if err != nil {
-			return err
-		}
-		by := s.request(c, at, "desk")
-		s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Desk"})
-		return s.accepted(c, by)
+		return s.ask(c, at, "desk", "Desk", edit.Action{Device: f.Device, Action: row.Off.Action, Params: row.Off.Params})
 	}
 	return edit.FieldErrors{{Field: "path", Text: "This is not on any more."}}
 }

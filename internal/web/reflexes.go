@@ -127,17 +127,7 @@ func onOff(on bool) string { return map[bool]string{true: "on", false: "off"}[on
 
 // askOwn asks for an action of Synaptor itself, and answers with its entry.
 func (s *server) askOwn(c *echo.Context, action string, params map[string]string) error {
-	at := time.Now()
-	if err := given(c, "", ""); err != nil {
-		return err
-	}
-	r, err := s.Edit.Prepare(edit.Action{Device: program.SelfID, Action: action, Params: params})
-	if err != nil {
-		return err
-	}
-	by := s.request(c, at, "reflexes")
-	s.Engine.Ask(engine.Try{Request: by, Response: r, Where: "Reflexes"})
-	return s.accepted(c, by)
+	return s.ask(c, time.Now(), "reflexes", "Reflexes", edit.Action{Device: program.SelfID, Action: action, Params: params})
 }
 
 // OfferForm says what becomes of what a reflex is offered for, and SkipForm whether its schedule is passed over once.
@@ -148,9 +138,6 @@ type OfferForm struct {
 func (s *server) takeOffer(c *echo.Context) error {
 	var f OfferForm
 	if err := read(c, &f, false); err != nil {
-		return err
-	}
-	if err := given(c, "", ""); err != nil {
 		return err
 	}
 	s.Engine.Ask(engine.TakeOffer{Request: s.request(c, time.Now(), "reflexes"), Reflex: c.Param("id"), Leave: f.Leave})
@@ -165,9 +152,6 @@ type SkipForm struct {
 func (s *server) skipReflex(c *echo.Context) error {
 	var f SkipForm
 	if err := read(c, &f, false); err != nil {
-		return err
-	}
-	if err := given(c, "", ""); err != nil {
 		return err
 	}
 	s.Engine.Ask(engine.SkipOnce{Request: s.request(c, time.Now(), "reflexes"), Reflex: c.Param("id"), Not: !f.Skip})

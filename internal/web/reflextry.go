@@ -206,9 +206,6 @@ func (s *server) runReflex(c *echo.Context) error {
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	if err := given(c, "", ""); err != nil {
-		return err
-	}
 	if s.Edit.Program().Reflex(c.Param("id")) == nil {
 		return edit.ErrNotFound
 	}

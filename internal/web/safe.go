@@ -124,9 +124,6 @@ func (s *server) safe(c *echo.Context) error {
 	if err := read(c, &f, true); err != nil {
 		return err
 	}
-	if err := given(c, "", ""); err != nil {
-		return err
-	}
 	by := s.request(c, at, "safe")
 	s.Engine.Ask(engine.Safe{Request: by, Output: f.Output})
 	return s.accepted(c, by)

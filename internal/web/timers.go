@@ -80,9 +80,6 @@ func (s *server) sendSignal(c *echo.Context) error {
 	if err := read(c, &f, true); err != nil {
 		return err
 	}
-	if err := given(c, "", ""); err != nil {
-		return err
-	}
 	name := c.Param("name")
 	if why := show.CheckSignal(name); why != "" {
 		return &badBody{"name", why}
