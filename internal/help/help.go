@@ -3,18 +3,17 @@ package help
 
 import (
 	"bytes"
-	"cmp"
 	"errors"
 	"fmt"
 	"io/fs"
 	"regexp"
-	"slices"
 	"strings"
 
 	"github.com/yuin/goldmark"
+	"github.com/yuin/goldmark/ast"
 	"github.com/yuin/goldmark/extension"
-
-	"synaptor/internal/core/show"
+	"github.com/yuin/goldmark/parser"
+	"github.com/yuin/goldmark/text"
 )
 
 // Topic is what the documents say of something.
@@ -25,108 +24,97 @@ type Topic struct {
 	HTML string `json:"html"`
 }
 
-// Row names a topic.
-type Row struct {
-	ID    string `json:"id"`
-	Title string `json:"title"`
-	In    string `json:"in,omitempty"` // the title of its document; empty: it is one
-}
+// Library has the topics of some documents, by their ids.
+type Library map[string]Topic
 
-// Library has the topics of some documents.
-type Library struct {
-	topics map[string]Topic
-	rows   []Row
-}
+var markdown = goldmark.New(goldmark.WithExtensions(extension.Table), goldmark.WithParserOptions(parser.WithAutoHeadingID()))
 
-var (
-	heading = regexp.MustCompile(`(?m)^(#{1,3}) (.+)$`)
-	link    = regexp.MustCompile(`href="([a-z-]+)\.md(?:#([a-z0-9-]+))?"`)
-)
-
-var markdown = goldmark.New(goldmark.WithExtensions(extension.Table))
+// link is one that leads to a document or to a section of it.
+var link = regexp.MustCompile(`^([a-z-]+)\.md(?:#([a-z0-9-]+))?$`)
 
 // ErrNone says that there is no such topic.
 var ErrNone = errors.New("the documents say nothing of this")
 
 // Read reads the documents of a folder.
-func Read(files fs.FS) (*Library, error) {
+func Read(files fs.FS) (Library, error) {
 	names, err := fs.Glob(files, "*.md")
 	if err != nil {
 		return nil, err
 	}
-	l := &Library{topics: map[string]Topic{}}
+	l := Library{}
 	for _, name := range names {
-		text, err := fs.ReadFile(files, name)
+		source, err := fs.ReadFile(files, name)
 		if err != nil {
 			return nil, err
 		}
-		if err := l.add(strings.TrimSuffix(name, ".md"), string(text)); err != nil {
+		if err := l.add(strings.TrimSuffix(name, ".md"), source); err != nil {
 			return nil, fmt.Errorf("%s: %w", name, err)
 		}
 	}
-	slices.SortFunc(l.rows, func(a, b Row) int {
-		return cmp.Or(strings.Compare(cmp.Or(a.In, a.Title), cmp.Or(b.In, b.Title)), strings.Compare(a.In, b.In))
-	})
 	return l, nil
 }
 
-// add takes a document in, with a topic for what stands before its first section, and one for each section.
-func (l *Library) add(name, text string) error {
-	heads := heading.FindAllStringSubmatchIndex(text, -1)
-	of := ""
-	for i, h := range heads {
-		if inFence(text[:h[0]]) {
-			continue
-		}
-		level, title := h[3]-h[2], text[h[4]:h[5]]
-		end := len(text)
-		for _, next := range heads[i+1:] {
-			if !inFence(text[:next[0]]) && (next[3]-next[2] <= level || level == 1) {
-				end = next[0]
-				break
-			}
-		}
-		t := Topic{ID: name, Title: title}
-		if level > 1 {
-			t.ID = name + "/" + Slug(title)
-		} else {
-			of = title
-		}
-		var b bytes.Buffer
-		if err := markdown.Convert([]byte(text[h[1]:end]), &b); err != nil {
-			return err
-		}
-		t.HTML = link.ReplaceAllStringFunc(b.String(), func(s string) string {
-			m := link.FindStringSubmatch(s)
-			if m[2] != "" {
-				return fmt.Sprintf(`href="#help/%s/%s"`, m[1], m[2])
-			}
-			return fmt.Sprintf(`href="#help/%s"`, m[1])
-		})
-		l.topics[t.ID] = t
-		row := Row{t.ID, t.Title, of}
-		if level == 1 {
-			row.In = ""
-		}
-		l.rows = append(l.rows, row)
+// open is a section that goes on.
+type open struct {
+	level int
+	topic Topic
+	html  bytes.Buffer
+}
+
+// add takes a document in, with a topic for what stands before its first section, and one for each section with those within it.
+func (l Library) add(name string, source []byte) error {
+	doc := markdown.Parser().Parse(text.NewReader(source))
+	if err := ast.Walk(doc, relink); err != nil {
+		return err
 	}
+	var going []*open
+	end := func(level int) {
+		for len(going) > 0 && going[len(going)-1].level >= level {
+			o := going[len(going)-1]
+			o.topic.HTML, going = o.html.String(), going[:len(going)-1]
+			l[o.topic.ID] = o.topic
+		}
+	}
+	for n := doc.FirstChild(); n != nil; n = n.NextSibling() {
+		if h, is := n.(*ast.Heading); is {
+			end(h.Level)
+			if len(going) == 1 && going[0].level == 1 {
+				end(1) // sections are topics of their own
+			}
+			o := &open{level: h.Level, topic: Topic{ID: name, Title: string(h.Lines().Value(source))}}
+			if id, has := h.AttributeString("id"); has && h.Level > 1 {
+				o.topic.ID += "/" + string(id.([]byte))
+			}
+			going = append(going, o)
+		}
+		for _, o := range going {
+			if n.Kind() == ast.KindHeading && o == going[len(going)-1] {
+				continue // its title is the topic's
+			}
+			if err := markdown.Renderer().Render(&o.html, source, n); err != nil {
+				return err
+			}
+		}
+	}
+	end(0)
 	return nil
 }
 
-// inFence tells whether what follows a text stands in a block of code.
-func inFence(before string) bool { return strings.Count(before, "\n```")%2 == 1 }
-
-// Slug is how a title is called in an address.
-func Slug(title string) string { return show.Slug(title, func(string) bool { return false }) }
+// relink has links between documents lead to topics.
+func relink(n ast.Node, entering bool) (ast.WalkStatus, error) {
+	if a, is := n.(*ast.Link); is && entering {
+		if m := link.FindSubmatch(a.Destination); m != nil {
+			a.Destination = []byte(strings.TrimSuffix(fmt.Sprintf("#help/%s/%s", m[1], m[2]), "/"))
+		}
+	}
+	return ast.WalkContinue, nil
+}
 
 // Topic gives what the documents say of something.
-func (l *Library) Topic(id string) (Topic, error) {
-	t, has := l.topics[id]
+func (l Library) Topic(id string) (Topic, error) {
+	t, has := l[id]
 	if !has {
 		return t, ErrNone
 	}
 	return t, nil
 }
-
-// Topics lists all topics, by document.
-func (l *Library) Topics() []Row { return l.rows }

@@ -15,6 +15,8 @@ type MarkerStore interface {
 	SaveMarkers([]markers.Marker) error
 	// DropMarker takes one away, and tells whether it was there.
 	DropMarker(id string) (bool, error)
+	// Marker gives one by its id; nil: there is none.
+	Marker(id string) (*markers.Marker, error)
 	// Markers gives those of a show from a time until before another, the oldest first.
 	Markers(show string, from, to time.Time) ([]markers.Marker, error)
 }
@@ -75,6 +77,18 @@ func (m *Markers) Of(show string, from, to time.Time) ([]markers.Marker, error) 
 	}
 	slices.SortStableFunc(stored, func(a, b markers.Marker) int { return a.At.Compare(b.At) })
 	return stored, nil
+}
+
+// One gives a marker of a show; nil: there is none.
+func (m *Markers) One(show, id string) (*markers.Marker, error) {
+	if err := m.flush(); err != nil {
+		return nil, err
+	}
+	k, err := m.store.Marker(id)
+	if k != nil && k.Show != show {
+		k = nil
+	}
+	return k, err
 }
 
 // Save stores a marker that was changed, or comes back.

@@ -186,6 +186,21 @@ func OnAir(s Sources, from, to time.Time) ([]Span, error) {
 	return out, nil
 }
 
+// What a night is taken to have been where nothing tells: so long, and to have begun so long before it was on air.
+const (
+	lasts     = 12 * time.Hour
+	beforeAir = time.Hour
+)
+
+// Began is when the night that ends now began: some time before what was streamed or recorded first within a day, else some hours ago.
+func Began(s Sources, now time.Time) (time.Time, error) {
+	spans, err := OnAir(s, now.Add(-24*time.Hour), now)
+	if err != nil || len(spans) == 0 {
+		return now.Add(-lasts), err
+	}
+	return spans[0].From.Add(-beforeAir), nil
+}
+
 // spans are the times in which a reading was true; what was so before begins with the night.
 func spans(was []journal.Was, from time.Time) (out []Span) {
 	var since time.Time

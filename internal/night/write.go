@@ -29,12 +29,12 @@ func (c clock) Until(t time.Time) string {
 
 var page = template.Must(template.New("report").Funcs(template.FuncMap{
 	"ms":    func(us int64) string { return fmt.Sprintf("%.1f ms", float64(us)/1000) },
-	"lasts": lasts,
+	"lasts": length,
 	"worst": worst,
 }).Parse(pageText))
 
-// lasts is how long something took, until the end of the report where it went on.
-func lasts(s Span, end time.Time) string {
+// length is how long something took, until the end of the report where it went on.
+func length(s Span, end time.Time) string {
 	if !s.To.IsZero() {
 		end = s.To
 	}
@@ -108,4 +108,20 @@ func (r Report) CSV(w io.Writer) error {
 		add("accepted", a.At, time.Time{}, a.What, a.By, "", "", a.Reason)
 	}
 	return c.WriteAll(out)
+}
+
+// Files are those that are kept of a night: its report, its markers in a recording, its journal and the show, which others write.
+func (r Report) Files(zone *time.Location, rec markers.Recording, journal, show func(io.Writer) error) []File {
+	files := []File{
+		{"report.html", func(w io.Writer) error { return r.HTML(w, zone) }},
+		{"report.csv", r.CSV},
+		{"markers.csv", func(w io.Writer) error { return markers.CSV(w, r.Markers, rec) }},
+		{"markers.vtt", func(w io.Writer) error { return markers.WebVTT(w, r.Markers, rec) }},
+		{"journal.csv", journal},
+		{"show.synaptor.zip", show},
+	}
+	if len(r.Markers) <= markers.MaxEvents { // an edit list cannot number more
+		files = append(files, File{"markers.edl", func(w io.Writer) error { return markers.CMX3600(w, r.Name, r.Markers, rec) }})
+	}
+	return files
 }

@@ -166,19 +166,24 @@ func (j *Journal) between(c *clause, w journal.Wanted) (none bool, err error) {
 	if !w.Until.IsZero() {
 		at.add("at < ?", w.Until.Unix())
 	}
-	var ids struct{ First, Last *string }
-	err = j.do(func(db *sqlx.DB) error {
-		return db.Get(&ids, `SELECT min(id) AS first, max(id) AS last FROM entry WHERE `+at.where(), at.args...)
-	})
-	if err != nil || ids.First == nil {
+	err = j.do(func(db *sqlx.DB) (err error) { c.first, c.last, err = ids(db, at.where(), at.args...); return err })
+	if err != nil || c.first == "" {
 		return true, err
 	}
-	c.first, c.last = *ids.First, *ids.Last
 	c.add("id BETWEEN ? AND ?", c.first, c.last)
 	for i, part := range at.parts[1:] {
 		c.add("+"+part, at.args[i])
 	}
 	return false, nil
+}
+
+// ids are the first and the last one of the entries that a condition holds for; empty: it holds for none.
+func ids(db *sqlx.DB, where string, args ...any) (first, last string, err error) {
+	var at struct{ First, Last *string }
+	if err := db.Get(&at, `SELECT min(id) AS first, max(id) AS last FROM entry WHERE `+where, args...); err != nil || at.First == nil {
+		return "", "", err
+	}
+	return *at.First, *at.Last, nil
 }
 
 // wordsAtOnce is how many entries with the wanted words are looked at at once.

@@ -1,7 +1,9 @@
 package store
 
 import (
+	"database/sql"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"time"
 
@@ -51,6 +53,20 @@ func (j *Journal) DropMarker(id string) (was bool, err error) {
 		return err
 	})
 	return was, InWords(err)
+}
+
+// Marker implements journal.MarkerStore.
+func (j *Journal) Marker(id string) (*markers.Marker, error) {
+	var body []byte
+	err := j.do(func(db *sqlx.DB) error { return db.Get(&body, `SELECT body FROM marker WHERE id = ?`, id) })
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil, nil
+	}
+	if err != nil {
+		return nil, fmt.Errorf("read a marker: %w", err)
+	}
+	var m markers.Marker
+	return &m, json.Unmarshal(body, &m)
 }
 
 // Markers implements journal.MarkerStore.

@@ -18,12 +18,8 @@ const (
 // span gives what bounds the entries of a show in a time: false where there are none. A night is what happened between the first and the last of them, in the
 // order in which it happened: entries have their place in it also where the clock was set back meanwhile.
 func span(db *sqlx.DB, show string, from, to time.Time) (args []any, some bool, err error) {
-	var ids struct{ First, Last *string }
-	err = db.Get(&ids, `SELECT min(id) AS first, max(id) AS last FROM entry WHERE at >= ? AND at <= ?`, from.Unix(), to.Unix())
-	if err != nil || ids.First == nil {
-		return nil, false, err
-	}
-	return []any{show, *ids.First, *ids.Last}, true, nil
+	first, last, err := ids(db, "at >= ? AND at <= ?", from.Unix(), to.Unix())
+	return []any{show, first, last}, first != "", err
 }
 
 // Uses implements night.Journal: how often each control was used, the most used first.

@@ -12,15 +12,13 @@ import (
 )
 
 // readHelp reads the documents that came with the program.
-func readHelp() *help.Library {
+func readHelp() help.Library {
 	l, err := help.Read(docs.Files)
 	if err != nil {
 		panic(err) // they are part of the program
 	}
 	return l
 }
-
-func (s *server) listHelp(c *echo.Context) error { return c.JSON(http.StatusOK, s.help().Topics()) }
 
 // helpTopic gives what the documents say of something.
 func (s *server) helpTopic(c *echo.Context) error {

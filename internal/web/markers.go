@@ -80,12 +80,18 @@ func (s *server) askedRecording(c *echo.Context, fallback time.Time) (markers.Re
 	return s.recordingOf(began, c.QueryParam("start"))
 }
 
-func (s *server) listMarkers(c *echo.Context) error {
+// askedMarkers are those of the time that a request is about, and when that begins.
+func (s *server) askedMarkers(c *echo.Context) (list []markers.Marker, from time.Time, err error) {
 	from, to, err := span(c)
 	if err != nil {
-		return err
+		return nil, from, err
 	}
-	list, err := s.Markers.Of(s.Shows.Current(), from, to)
+	list, err = s.Markers.Of(s.Shows.Current(), from, to)
+	return list, from, err
+}
+
+func (s *server) listMarkers(c *echo.Context) error {
+	list, _, err := s.askedMarkers(c)
 	if err != nil {
 		return err
 	}
@@ -120,26 +126,15 @@ func (s *server) addMarker(c *echo.Context) error {
 	return c.JSON(http.StatusCreated, Created{m.ID})
 }
 
-// marker finds one of the show that is open.
-func (s *server) marker(id string) (*markers.Marker, error) {
-	list, err := s.Markers.Of(s.Shows.Current(), time.Unix(0, 0), time.Now().AddDate(1, 0, 0))
-	if err != nil {
-		return nil, err
-	}
-	for _, m := range list {
-		if m.ID == id {
-			return &m, nil
-		}
-	}
-	return nil, fmt.Errorf("the marker: %w", edit.ErrNotFound)
-}
-
 func (s *server) editMarker(c *echo.Context) error {
 	var f MarkerForm
 	if err := read(c, &f, false); err != nil {
 		return err
 	}
-	m, err := s.marker(c.Param("id"))
+	m, err := s.Markers.One(s.Shows.Current(), c.Param("id"))
+	if err == nil && m == nil {
+		err = fmt.Errorf("the marker: %w", edit.ErrNotFound)
+	}
 	if err != nil {
 		return err
 	}
@@ -174,11 +169,7 @@ func (s *server) removeMarker(c *echo.Context) error {
 
 // exportMarkers writes markers for other programs.
 func (s *server) exportMarkers(c *echo.Context) error {
-	from, to, err := span(c)
-	if err != nil {
-		return err
-	}
-	list, err := s.Markers.Of(s.Shows.Current(), from, to)
+	list, from, err := s.askedMarkers(c)
 	if err != nil {
 		return err
 	}

@@ -13,7 +13,6 @@ import (
 	"github.com/labstack/echo/v5"
 
 	"synaptor/internal/archive"
-	"synaptor/internal/core/markers"
 	"synaptor/internal/core/show"
 	"synaptor/internal/edit"
 	"synaptor/internal/journal"
@@ -49,32 +48,17 @@ type ClosingDoc struct {
 	Nights []night.Kept `json:"nights"`
 }
 
-// nightLasts is how long a night is taken to have lasted where nothing tells, and beforeAir how long before it was on air it began.
-const (
-	nightLasts = 12 * time.Hour
-	beforeAir  = time.Hour
-)
-
 func (s *server) closing(c *echo.Context) error {
 	v := s.Mirror.Current()
 	doc := ClosingDoc{Still: v.StillOn()}
 	var err error
-	if doc.Since, err = s.nightBegan(time.Now()); err != nil {
+	if doc.Since, err = night.Began(s.nightSources(), time.Now()); err != nil {
 		return err
 	}
 	if doc.Nights, err = s.Nights.List(); err != nil {
 		return err
 	}
 	return c.JSON(http.StatusOK, doc)
-}
-
-// nightBegan is when the night that ends now began.
-func (s *server) nightBegan(now time.Time) (time.Time, error) {
-	spans, err := night.OnAir(s.nightSources(), now.Add(-24*time.Hour), now)
-	if err != nil || len(spans) == 0 {
-		return now.Add(-nightLasts), err
-	}
-	return spans[0].From.Add(-beforeAir), nil
 }
 
 // ClosingForm says which time is closed. Since is when it began; where it is left out, it is found.
@@ -135,7 +119,7 @@ func (s *server) nightFiles(since, now time.Time) ([]night.File, error) {
 	}
 	if since.IsZero() {
 		var err error
-		if since, err = s.nightBegan(now); err != nil {
+		if since, err = night.Began(s.nightSources(), now); err != nil {
 			return nil, err
 		}
 	}
@@ -155,20 +139,8 @@ func (s *server) nightFiles(since, now time.Time) ([]night.File, error) {
 	if err != nil {
 		return nil, err
 	}
-	zone := s.Edit.Program().TimeZone
-	files := []night.File{
-		{Name: "report.html", Write: func(w io.Writer) error { return r.HTML(w, zone) }},
-		{Name: "report.csv", Write: r.CSV},
-		{Name: "markers.csv", Write: func(w io.Writer) error { return markers.CSV(w, r.Markers, rec) }},
-		{Name: "markers.vtt", Write: func(w io.Writer) error { return markers.WebVTT(w, r.Markers, rec) }},
-		{Name: "markers.edl", Write: func(w io.Writer) error { return markers.CMX3600(w, r.Name, r.Markers, rec) }},
-		{Name: "journal.csv", Write: func(w io.Writer) error { return s.journalTable(w, since, now) }},
-		{Name: "show.synaptor.zip", Write: func(w io.Writer) error { return archive.Write(w, a) }},
-	}
-	if len(r.Markers) > markers.MaxEvents {
-		files = append(files[:4], files[5:]...) // an edit list cannot number so many
-	}
-	return files, nil
+	return r.Files(s.Edit.Program().TimeZone, rec, func(w io.Writer) error { return s.journalTable(w, since, now) },
+		func(w io.Writer) error { return archive.Write(w, a) }), nil
 }
 
 // nightReport gives the report of a time as a page, as a table or as JSON.
@@ -180,7 +152,7 @@ func (s *server) nightReport(c *echo.Context) error {
 	w, _ := wantedOf(c) // it was read by span
 	since := w.Since
 	if since.IsZero() {
-		if since, err = s.nightBegan(to); err != nil {
+		if since, err = night.Began(s.nightSources(), to); err != nil {
 			return err
 		}
 	}

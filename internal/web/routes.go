@@ -185,7 +185,6 @@ func (s *server) routesOfShows(v1 *echo.Group) {
 func (s *server) routesOfLive(v1 *echo.Group) {
 	v1.GET("/archive", s.export)
 	v1.GET("/readings", s.readings)
-	v1.GET("/help", s.listHelp)
 	v1.GET("/help/:document", s.helpTopic)
 	v1.GET("/help/:document/:section", s.helpTopic)
 	v1.GET("/markers", s.listMarkers)

@@ -77,7 +77,7 @@ type server struct {
 	archives waiting
 	locks    locks
 	turn     chan struct{} // see work
-	help     func() *help.Library
+	help     func() help.Library
 	// countTimer ends the roll call of the controllers.
 	countEnd   sync.Mutex
 	countTimer *time.Timer

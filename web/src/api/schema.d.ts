@@ -3242,23 +3242,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/help": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** The topics of the documents */
-        get: operations["help"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/help/{document}": {
         parameters: {
             query?: never;
@@ -6443,13 +6426,6 @@ export interface components {
                 /** @description it can be sent again */
                 can: boolean;
             }[];
-        };
-        /** @description A topic of the documents. */
-        HelpRow: {
-            id: string;
-            title: string;
-            /** @description The title of its document; left out: it is one. */
-            in?: string;
         };
         /** @description What the documents say of something. */
         HelpTopic: {
@@ -13813,35 +13789,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Entry"][];
-                };
-            };
-            /** @description It did not work; the document says why. */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    help: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The topics */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HelpRow"][];
                 };
             };
             /** @description It did not work; the document says why. */

@@ -1,4 +1,4 @@
-import { api, type LeftOver, type Run } from "../api/client";
+import { api, type Entry, type LeftOver, type Run } from "../api/client";
 import { feed } from "./feed.svelte";
 import { said } from "./show.svelte";
 
@@ -15,6 +15,18 @@ export function running(): Run[] {
 export function leftOver(): LeftOver[] {
   return (feed.values.get("left") as LeftOver[] | undefined) ?? [];
 }
+
+/** Whether a press may still be put back, as far as can be told from here; Synaptor says what would return. */
+export function mayReturn(e: Entry, now: number): boolean {
+  return (
+    now - Date.parse(e.at) < restorableFor &&
+    !["refused", "dropped", "guarded"].includes(e.outcome) &&
+    !["page", "access", "decision", "roll call", "put back"].includes(e.gesture)
+  );
+}
+
+/** How long after it something can be put back, in milliseconds. */
+const restorableFor = 120_000;
 
 /** Halts all runs. No picture changes by it. */
 export async function haltAll() {

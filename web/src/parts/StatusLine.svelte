@@ -4,22 +4,13 @@
   import RunningNow from "./RunningNow.svelte";
   import { ago, clock } from "../live/words.svelte";
   import { feed } from "../live/feed.svelte";
+  import { standing } from "../live/status";
 
-  const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
+  const items = $derived(standing());
   /** What a trusted network means, while one is. */
   const trust = $derived((feed.values.get("doors") as { trust: string } | undefined)?.trust ?? "");
   const down = $derived(items.filter((i) => i.kind === "link"));
-  // What matters most comes first: what has no room on the line is behind a count at its end.
-  const rank = ["stream", "program-picture", "preview-picture", "talk", "mute", "record"];
-  const place = (i: StatusItem) => (rank.includes(i.kind) ? rank.indexOf(i.kind) : rank.length);
-  const headlines = $derived(
-    items
-      .filter(
-        // What is off is not news, but that the show is off the air is.
-        (i) => i.kind !== "link" && (i.active || i.kind === "stream" || !(i.bool || i.text === "none")),
-      )
-      .sort((a, b) => place(a) - place(b)),
-  );
+  const headlines = $derived(items.filter((i) => i.kind !== "link"));
 
   let row = $state<HTMLElement>();
   let width = $state(0);

@@ -2,6 +2,7 @@
   import { SvelteMap } from "svelte/reactivity";
   import { api, type Entry } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
+  import { mayReturn } from "../../live/runs.svelte";
   import { show } from "../../live/show.svelte";
   import { ago, clock, ms } from "../../live/words.svelte";
   import Act from "../../parts/form/Act.svelte";
@@ -9,7 +10,6 @@
 
   /** The last presses with what became of them; each can be put back for two minutes. */
   const shown = 14;
-  const restorable = 120_000;
 
   const entries = new SvelteMap<string, Entry>();
   let back = $state("");
@@ -52,12 +52,6 @@
       .sort((a, b) => (a.id < b.id ? 1 : -1))
       .slice(0, shown),
   );
-  /** What changes no device has nothing to put back. */
-  const ofItself = ["page", "access", "decision", "roll call", "put back"];
-  const returns = (e: Entry) =>
-    clock.now - Date.parse(e.at) < restorable &&
-    !["refused", "dropped", "guarded"].includes(e.outcome) &&
-    !ofItself.includes(e.gesture);
   const bad = ["refused", "dropped", "failed", "unconfirmed", "disagreed"];
 </script>
 
@@ -72,7 +66,7 @@
         {#if e.reason}<small class="reason">{e.reason}</small>{/if}
         <small>{e.controllerName} {e.control}{e.actor ? `, ${e.actor}` : ""}</small></span
       >
-      {#if returns(e)}
+      {#if mayReturn(e, clock.now)}
         <Act onclick={() => (back = e.id)}>Put back …</Act>
       {/if}
     </li>

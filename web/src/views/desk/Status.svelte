@@ -1,17 +1,10 @@
 <script lang="ts">
-  import type { StatusItem } from "../../api/client";
   import { feed } from "../../live/feed.svelte";
+  import { standing } from "../../live/status";
   import { ago, clock } from "../../live/words.svelte";
 
   /** How things stand, to be read from across the room: what is on air first. */
-  const items = $derived((feed.values.get("status") as StatusItem[] | undefined) ?? []);
-  const order = ["link", "stream", "program-picture", "preview-picture", "talk", "mute", "record"];
-  const place = (i: StatusItem) => (order.includes(i.kind) ? order.indexOf(i.kind) : order.length);
-  const shown = $derived(
-    items
-      .filter((i) => i.active || i.kind === "stream" || i.kind === "link" || !(i.bool || i.text === "none"))
-      .sort((a, b) => place(a) - place(b)),
-  );
+  const shown = $derived(standing());
 </script>
 
 <!-- It scrolls where it has no room, and so can have the focus. -->

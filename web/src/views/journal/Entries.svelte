@@ -10,6 +10,7 @@
   import { ago, clock, ms, timeOfDay } from "../../live/words.svelte";
   import { feed } from "../../live/feed.svelte";
   import { route } from "../../live/route.svelte";
+  import { mayReturn } from "../../live/runs.svelte";
   import { show } from "../../live/show.svelte";
   import PutBack from "../../parts/PutBack.svelte";
   import Chain from "./Chain.svelte";
@@ -262,7 +263,7 @@
     {#if shown}
       <div>
         <p class="back">
-          {#if clock.now - Date.parse(shown.at) < 120_000 || back}
+          {#if mayReturn(shown, clock.now) || back}
             <Act onclick={() => (back = shown.id)}>Put back …</Act>
           {/if}
           {#if against === shown.id}

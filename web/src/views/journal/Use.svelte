@@ -5,6 +5,7 @@
   import { show } from "../../live/show.svelte";
   import Choice from "../../parts/form/Choice.svelte";
   import None from "../../parts/form/None.svelte";
+  import SmallPlate from "../../parts/SmallPlate.svelte";
   import Rows from "../../parts/form/Rows.svelte";
 
   /** How often controls were used in a time, drawn on the controllers, and as a list. */
@@ -25,7 +26,6 @@
   const of = $derived(new Map(list.map((u) => [`${u.controller}/${u.control}`, u])));
   const most = $derived(Math.max(1, ...list.map((u) => u.n)));
   const used = (c: Controller) => c.controls.reduce((n, k) => n + (of.get(`${c.slug}/${k.id}`)?.n ?? 0), 0);
-  const cell = (c: Controller) => Math.min(46, 300 / c.width);
   /** How strong a control is drawn: by the logarithm, so that a fader that was slid a thousand times leaves the keys to be told apart. */
   const heat = (c: Controller, k: Control) => {
     const n = of.get(`${c.slug}/${k.id}`)?.n ?? 0;
@@ -45,39 +45,27 @@
   <div class="when"><Choice label="When" choices={times} bind:value={hours} /></div>
   <div class="plates">
     {#each show.doc?.controllers ?? [] as c (c.id)}
-      {@const size = cell(c)}
-      <figure data-use={c.slug}>
-        <svg
-          width={c.width * size}
-          height={c.height * size}
-          viewBox="0 0 {c.width} {c.height}"
-          role="img"
-          aria-label="{c.name}: used {often(used(c))}"
+      <div data-use={c.slug}>
+        <SmallPlate
+          controller={c}
+          cell={Math.min(46, 300 / c.width)}
+          label="used {often(used(c))}"
+          caption={often(used(c))}
+          fill={(k) => `color-mix(in srgb, var(--text) ${heat(c, k)}%, var(--plate))`}
         >
-          {#each c.controls as k (k.id)}
+          {#snippet inside(k)}
             {@const u = of.get(`${c.slug}/${k.id}`)}
-            <g>
-              <title>{k.id}: {u ? `${often(u.n)}, ${u.failed} gone wrong; ${u.title}` : "not used"}</title>
-              <rect
-                x={k.x + 0.05}
-                y={k.y + 0.05}
-                width={k.width - 0.1}
-                height={k.height - 0.1}
-                rx={k.kind === "dial" ? 0.45 : 0.1}
-                style:fill="color-mix(in srgb, var(--text) {heat(c, k)}%, var(--plate))"
-              />
-              {#if u}
-                <text
-                  x={k.x + k.width / 2}
-                  y={k.y + k.height / 2 + 0.11}
-                  style:fill={heat(c, k) > 50 ? "var(--ground)" : "var(--text)"}>{u.n}</text
-                >
-              {/if}
-            </g>
-          {/each}
-        </svg>
-        <figcaption>{c.name} <span class="quiet">{often(used(c))}</span></figcaption>
-      </figure>
+            {#if u}
+              <text
+                x={k.x + k.width / 2}
+                y={k.y + k.height / 2 + 0.11}
+                style:fill={heat(c, k) > 50 ? "var(--ground)" : "var(--text)"}
+                >{u.n}<title>{k.id}: {often(u.n)}, {u.failed} gone wrong; {u.title}</title></text
+              >
+            {/if}
+          {/snippet}
+        </SmallPlate>
+      </div>
     {/each}
   </div>
   {#if list.length > 0}
@@ -103,15 +91,8 @@
     margin: 1rem 0;
     align-items: flex-end;
   }
-  rect {
-    stroke: var(--edge);
-    stroke-width: 0.025;
-  }
   text {
     font: 600 0.3px var(--condensed);
     text-anchor: middle;
-  }
-  figcaption {
-    margin-top: 0.3rem;
   }
 </style>
