@@ -27,7 +27,11 @@
   </header>
   {#if desk.away(part)}
     <p class="quiet">In a window of its own. It comes back here when that is closed or hidden.</p>
-  {:else}<div class="fills">{@render children()}</div>{/if}
+  {:else}
+    <!-- It scrolls where it has no room, and so can have the focus. -->
+    <!-- svelte-ignore a11y_no_noninteractive_tabindex -->
+    <div class="fills" tabindex="0" role="group" aria-label={titles[part]}>{@render children()}</div>
+  {/if}
 </section>
 
 <style>
