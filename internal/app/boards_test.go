@@ -166,7 +166,6 @@ func TestWhateverEndsABridgeLetsGoOfWhatItHolds(t *testing.T) {
 		},
 	} {
 		t.Run(what, func(t *testing.T) {
-			t.Parallel()
 			r := start(t).ready()
 			on := r.held()
 			link := r.attach("8K-1")

@@ -77,7 +77,6 @@ func TestEveryFaultOnEveryProtocol(t *testing.T) {
 		"it hears nothing more": {faults.Faults{LossPercent: 100}, false},
 	} {
 		t.Run(name, func(t *testing.T) {
-			t.Parallel()
 			r := start(t)
 			for id := range probes {
 				r.connected(id)

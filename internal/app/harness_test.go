@@ -4,11 +4,14 @@ import (
 	"bytes"
 	"context"
 	"encoding/json"
+	"flag"
 	"io"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"os"
 	"strconv"
+	"sync"
 	"testing"
 	"testing/fstest"
 	"time"
@@ -26,6 +29,15 @@ import (
 
 // patience is how long a condition may take to come true.
 const patience = 30 * time.Second
+
+// TestMain has four tests run beside each other, since they mostly wait for simulated devices.
+func TestMain(m *testing.M) {
+	flag.Parse()
+	if err := flag.Set("test.parallel", "4"); err != nil {
+		panic(err)
+	}
+	os.Exit(m.Run())
+}
 
 // rig is a running Synaptor with the demo show, and a browser's worth of HTTP.
 type rig struct {
@@ -59,8 +71,15 @@ func freeRow(t *testing.T, a *app.App) {
 	}
 }
 
+// beside has the tests that have a Synaptor of their own.
+var beside sync.Map
+
+// startIn starts a Synaptor in a data folder. Tests with one run beside each other.
 func startIn(t *testing.T, data string) *rig {
 	t.Helper()
+	if _, again := beside.LoadOrStore(t, true); !again {
+		t.Parallel()
+	}
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: data, Demo: true, Files: files})
 	if err != nil {
 		t.Fatal(err)

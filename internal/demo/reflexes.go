@@ -64,8 +64,10 @@ func (k desk) reflexes() {
 		}
 	})
 
+	at := 0
 	add := func(r show.Reflex) {
-		r.Position = len(k.d.Now().Reflexes())
+		r.Position = at
+		at++
 		k.d.Put(&r)
 	}
 	run := func(id string) show.Call { return *call(program.SelfID, "run", params{"macro": id}) }

@@ -330,6 +330,7 @@ func TestAReflexThatIsEditedWhileItRunsBeginsAnew(t *testing.T) {
 
 // TestALoopIsAlwaysBroken within two seconds, for rings at random of toggles that each set off the next, some of them by way of a macro: then nothing moves any more.
 func TestALoopIsAlwaysBroken(t *testing.T) {
+	t.Parallel()
 	toggles := []struct{ device, action, param, value, path string }{}
 	for i := 1; i <= 3; i++ {
 		toggles = append(toggles, struct{ device, action, param, value, path string }{"dome-switcher", "keyer-toggle", "keyer", fmt.Sprint(i), fmt.Sprintf("keyer/%d/on", i)})

@@ -277,6 +277,7 @@ func TestWhatIsWorkedOutFromAReadingThatWasJustSetIsRight(t *testing.T) {
 // TestAPutBackAfterAKillIsComplete: what lived was stored before the last steps, and the last step was
 // still on its way.
 func TestAPutBackAfterAKillIsComplete(t *testing.T) {
+	t.Parallel()
 	for ms := 0; ms <= 1500; ms += 50 {
 		on(t, func(r *rig) {
 			r.hand(r.Desk, "/channel/5/level", -30.0)

@@ -74,6 +74,7 @@ func generated(random *rand.Rand, on *bool) (steps []show.Step) {
 // A rehearsal and a run are the same walk, so they agree to the microsecond where
 // devices answer as they were measured.
 func TestARunIsAsItWasRehearsed(t *testing.T) {
+	t.Parallel()
 	for seed := range uint64(20) {
 		on(t, func(r *rig) {
 			if err := r.Switcher.SetFaults(faults.Faults{LatencyMs: 30}); err != nil {
@@ -147,6 +148,7 @@ func told(steps []show.Step) (out string) {
 // TestARehearsalEndsAsTheRunDoes: commands to one device keep their order, whatever their latencies, the
 // next one starts from the one before, and a reading has one writer.
 func TestARehearsalEndsAsTheRunDoes(t *testing.T) {
+	t.Parallel()
 	for seed := range uint64(40) {
 		on(t, func(r *rig) {
 			r.slow(40)

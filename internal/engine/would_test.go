@@ -88,6 +88,7 @@ func someReflex(rnd *rand.Rand, id string) *show.Reflex {
 
 // TestWhatItWouldHaveDoneIsWhatItDid: a night at random, lived through and then played from its record, comes to the same, at the same moments.
 func TestWhatItWouldHaveDoneIsWhatItDid(t *testing.T) {
+	t.Parallel()
 	for seed := range uint64(40) {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			on(t, func(r *rig) {

@@ -36,8 +36,8 @@ var Library = sync.OnceValue(func() *sheet.Library {
 })
 
 // Show is the demo show at the addresses of the simulated devices; those that are not
-// simulated are parked. It has no reflexes and no safe pictures.
-func Show() *show.Show {
+// simulated are parked. It has no reflexes and no safe pictures, and is built once for all tests.
+var Show = sync.OnceValue(func() *show.Show {
 	d := show.NewDraft(show.Empty())
 	demo.Build(d, map[string]int{"switcher": 7431, "mixer": 7432}, nil)
 	for _, dev := range d.Now().Devices() {
@@ -54,7 +54,7 @@ func Show() *show.Show {
 		d.Delete(x.Ref())
 	}
 	return d.Now()
-}
+})
 
 // Drivers reach the simulated devices by every protocol.
 func Drivers(d *memory.Driver) link.Drivers {
