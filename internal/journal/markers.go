@@ -35,14 +35,17 @@ type Markers struct {
 	quit   chan struct{}
 	done   chan struct{}
 
-	mu      sync.Mutex
+	// writing has somebody in it while the disk takes something: what was changed is never overwritten by what it was.
+	writing chan struct{}
+
+	mu      sync.Mutex // taken within writing, never around it
 	waiting []markers.Marker
 }
 
 // OpenMarkers starts taking them in, as markers of the show that is open. notify is called when any has come, has changed or is gone. Neither
 // function may wait.
 func OpenMarkers(store MarkerStore, show func() string, notify func()) *Markers {
-	m := &Markers{store: store, show: show, notify: notify, wake: make(chan struct{}, 1), quit: make(chan struct{}), done: make(chan struct{})}
+	m := &Markers{store: store, show: show, notify: notify, wake: make(chan struct{}, 1), writing: make(chan struct{}, 1), quit: make(chan struct{}), done: make(chan struct{})}
 	go m.run()
 	return m
 }
@@ -64,13 +67,14 @@ func (m *Markers) Mark(kind, text, by, entry string, at time.Time, lead time.Dur
 
 // Of gives the markers of a show from a time until before another, the oldest first, with those that the disk has not taken yet.
 func (m *Markers) Of(show string, from, to time.Time) ([]markers.Marker, error) {
+	m.mu.Lock()
+	waiting := slices.Clone(m.waiting) // before the disk is read: what is written meanwhile is there
+	m.mu.Unlock()
 	stored, err := m.store.Markers(show, from, to)
 	if err != nil {
 		return nil, err
 	}
-	m.mu.Lock()
-	defer m.mu.Unlock()
-	for _, w := range m.waiting {
+	for _, w := range waiting {
 		if w.Show == show && !w.At.Before(from) && w.At.Before(to) && !slices.ContainsFunc(stored, func(s markers.Marker) bool { return s.ID == w.ID }) {
 			stored = append(stored, w)
 		}
@@ -81,6 +85,8 @@ func (m *Markers) Of(show string, from, to time.Time) ([]markers.Marker, error) 
 
 // One gives a marker of a show; nil: there is none.
 func (m *Markers) One(show, id string) (*markers.Marker, error) {
+	m.writing <- struct{}{}
+	defer func() { <-m.writing }()
 	if err := m.flush(); err != nil {
 		return nil, err
 	}
@@ -93,6 +99,8 @@ func (m *Markers) One(show, id string) (*markers.Marker, error) {
 
 // Save stores a marker that was changed, or comes back.
 func (m *Markers) Save(k markers.Marker) error {
+	m.writing <- struct{}{}
+	defer func() { <-m.writing }()
 	if err := m.flush(); err != nil {
 		return err
 	}
@@ -102,6 +110,8 @@ func (m *Markers) Save(k markers.Marker) error {
 
 // Drop takes a marker away, and tells whether it was there.
 func (m *Markers) Drop(id string) (bool, error) {
+	m.writing <- struct{}{}
+	defer func() { <-m.writing }()
 	if err := m.flush(); err != nil {
 		return false, err
 	}
@@ -109,7 +119,14 @@ func (m *Markers) Drop(id string) (bool, error) {
 	return m.store.DropMarker(id)
 }
 
-// flush writes what waits. What the disk does not take goes on waiting.
+// write is flush for who is not in writing.
+func (m *Markers) write() error {
+	m.writing <- struct{}{}
+	defer func() { <-m.writing }()
+	return m.flush()
+}
+
+// flush writes what waits. What the disk does not take goes on waiting. Who calls it is in writing.
 func (m *Markers) flush() error {
 	m.mu.Lock()
 	batch := slices.Clone(m.waiting)
@@ -143,13 +160,13 @@ func (m *Markers) run() {
 		case <-m.wake:
 			incident.Contain("markers", "", func() {
 				m.notify()
-				_ = m.flush() // it is tried again; the journal tells of the disk
+				_ = m.write() // it is tried again; the journal tells of the disk
 				m.notify()
 			})
 		case <-again.C:
-			incident.Contain("markers", "", func() { _ = m.flush() })
+			incident.Contain("markers", "", func() { _ = m.write() })
 		case <-m.quit:
-			_ = m.flush()
+			_ = m.write()
 			return
 		}
 	}

@@ -94,9 +94,13 @@ func Compile(t *Tree, env Env) *Plan {
 
 func spacing(t *Tree) time.Duration { return time.Duration(t.Macro.SpacingMs) * time.Millisecond }
 
-// rest is how long nothing follows a step besides the spacing: while its device is at it, and the gap after it.
+// rest is how long nothing follows a step besides the spacing: while its device is at it, and the gap after it. A device is at it from when it has the
+// command, which may take as long as its confirmations do; what follows may be there sooner.
 func rest(n *Node, env Env) time.Duration {
 	t, _ := env.Timing(n.Step)
+	if t.Busy > 0 {
+		t.Busy += t.P95
+	}
 	return t.Busy + time.Duration(n.GapMs)*time.Millisecond
 }
 

@@ -118,8 +118,8 @@ func TestARunDoesItsStepsInTheirTime(t *testing.T) {
 func TestWhatFollowsWaitsForTheRestAfterAStep(t *testing.T) {
 	for _, c := range []struct{ steps, rests, want string }{
 		{"do d1\n\t\tdo d2\n\t\tdo d3", "m0:30 m1:5", "d1@0 d2@30 d3@35"},
-		{"do d1\n\t\tdo d2", "m0:busy", "d1@0 d2@200"},
-		{"together\n\t\t\tdo d5\n\t\t\tdo d1\n\t\tdo d2", "m1:30 m2:busy", "d5@0 d1@4 d2@204"},
+		{"do d1\n\t\tdo d2", "m0:busy", "d1@0 d2@201"},
+		{"together\n\t\t\tdo d5\n\t\t\tdo d1\n\t\tdo d2", "m1:30 m2:busy", "d5@0 d1@4 d2@205"},
 		{"repeat 2\n\t\t\tdo d1", "m1:10", "d1@0 d1@10"},
 	} {
 		d := show.NewDraft(script(t, "m", c.steps))
