@@ -37,6 +37,7 @@ check: web/dist/index.html
 	cd web && npm run --silent check
 
 RACED := ./internal/engine/... ./internal/mirror/... ./internal/edit/... ./internal/link/... ./internal/feed/... ./internal/journal/... ./internal/attach/... ./internal/incident/...
+LONG := ./test/ui ./internal/app ./test/edges ./test/truth ./test/kill ./test/model
 
 # Where tests keep their files: in memory, where that has room and runs programs, since disks that others use make them wait; else nowhere special.
 MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && cp /bin/true $$d && $$d/true && \
@@ -45,7 +46,7 @@ MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && 
 # Every check and test. The race detector watches what runs at the same time. What takes longest begins first, and the rest runs beside it.
 test: check chromium
 	$(MEMORY) go test -race $(RACED)
-	$(MEMORY) go test ./test/ui ./internal/app $$(go list ./... | grep -vxF "$$(go list $(RACED) ./test/ui ./internal/app)")
+	$(MEMORY) go test -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
 bench: web/dist/index.html
 	go run ./test/bench

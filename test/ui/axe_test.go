@@ -9,7 +9,8 @@ import (
 	"synaptor/test/browser"
 )
 
-// axe has the page looked through by axe-core for what keeps people out, and fails where it is serious.
+// axe has the page looked through by axe-core for what keeps people out, and fails where it is serious. Where a sheet or a dialog has opened over
+// a page that was looked through, it is looked at alone.
 func (p *person) axe(where string) {
 	p.Helper()
 	source, err := os.ReadFile("../../web/node_modules/axe-core/axe.min.js")
@@ -17,7 +18,9 @@ func (p *person) axe(where string) {
 		p.Fatal(err)
 	}
 	if _, err := browser.Eval[bool](p.Page, `(() => { if (!window.axe) { `+string(source)+` } window.axeFound = undefined;
-		window.axe.run(document, {resultTypes: ["violations"]}).then((r) => window.axeFound = r.violations
+		const over = [...document.querySelectorAll('aside, [role="dialog"]')].filter((e) => e.getClientRects().length);
+		const where = window.axeLooked && over.length ? over : document; window.axeLooked = true;
+		window.axe.run(where, {resultTypes: ["violations"]}).then((r) => window.axeFound = r.violations
 			.filter((v) => v.impact === "serious" || v.impact === "critical")
 			.flatMap((v) => v.nodes.map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")))); return true; })()`); err != nil {
 		p.Fatal(err)
