@@ -8,7 +8,6 @@ import (
 	"net"
 	"net/http"
 	"strings"
-	"syscall"
 )
 
 // Reached sorts an error of a library that connects: what the network says
@@ -21,7 +20,7 @@ func Reached(err error) error {
 	switch {
 	case err == nil:
 		return nil
-	case errors.Is(err, http.ErrSchemeMismatch), errors.As(err, &op) && (op.Op == "dial" || op.Timeout() || errors.Is(err, syscall.ECONNRESET)),
+	case errors.Is(err, http.ErrSchemeMismatch), errors.As(err, &op) && (op.Op == "dial" || op.Timeout() || wasReset(err)),
 		errors.As(err, &header), errors.As(err, &cert),
 		errors.Is(err, context.DeadlineExceeded), errors.Is(err, context.Canceled),
 		errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF), errors.Is(err, net.ErrClosed), errors.Is(err, ErrForeign):

@@ -9,7 +9,6 @@ import (
 	"io"
 	"net"
 	"net/http"
-	"syscall"
 )
 
 // Sentence says why a link failed, in words that name the cause.
@@ -32,9 +31,9 @@ func Sentence(err error, cfg Config) string {
 		return string(whole)
 	case errors.As(err, &dns):
 		return fmt.Sprintf("There is no computer with the name %s in this network.", cfg.Target.Host)
-	case errors.Is(err, syscall.ECONNREFUSED):
+	case refused(err):
 		return fmt.Sprintf("%s refuses the connection at %s. The device is off, or the port is another one.", cfg.Name, at)
-	case errors.Is(err, syscall.ENETUNREACH), errors.Is(err, syscall.EHOSTUNREACH):
+	case noWay(err):
 		return fmt.Sprintf("This computer has no way to %s. Check its network cable and address.", cfg.Target.Host)
 	case errors.As(err, &auth):
 		return fmt.Sprintf("%s answers at %s but does not let Synaptor in: %s. Enter it again. Synaptor also tries it now and then.", cfg.Name, at, auth.Text)
@@ -50,7 +49,7 @@ func Sentence(err error, cfg Config) string {
 		return fmt.Sprintf("%s is connected at %s but does not answer.", cfg.Name, at)
 	case errors.Is(err, io.EOF), errors.Is(err, io.ErrUnexpectedEOF):
 		return fmt.Sprintf("%s closed the connection.", cfg.Name)
-	case errors.Is(err, syscall.ECONNRESET), errors.Is(err, syscall.EPIPE):
+	case cut(err):
 		return fmt.Sprintf("The connection to %s at %s was cut.", cfg.Name, at)
 	case errors.Is(err, context.DeadlineExceeded), errors.As(err, &timeout) && timeout.Timeout():
 		return fmt.Sprintf("%s does not answer at %s.", cfg.Name, at)

@@ -9,8 +9,6 @@ import (
 	"os"
 	"path/filepath"
 	"slices"
-
-	"golang.org/x/sys/unix"
 )
 
 // Sizes of the file of records.
@@ -39,14 +37,11 @@ func OpenSlots(folder string) (s *Slots, had map[string][]byte, err error) {
 	if err != nil {
 		return nil, nil, fmt.Errorf("open the records: %w", err)
 	}
-	if err := f.Truncate(slotSize * slotCount); err != nil {
-		return nil, nil, errors.Join(fmt.Errorf("open the records: %w", err), f.Close())
-	}
-	// Preallocated: a write into a hole of a full disk would end the process.
-	if err := unix.Fallocate(int(f.Fd()), 0, 0, slotSize*slotCount); err != nil && !errors.Is(err, unix.EOPNOTSUPP) {
+	// Room is made before: a write into a hole of a full disk would end the process.
+	if err := makeRoom(f, slotSize*slotCount); err != nil {
 		return nil, nil, errors.Join(fmt.Errorf("make room for the records: %w", err), f.Close())
 	}
-	mem, err := unix.Mmap(int(f.Fd()), 0, slotSize*slotCount, unix.PROT_READ|unix.PROT_WRITE, unix.MAP_SHARED)
+	mem, err := openMemory(f, slotSize*slotCount)
 	if err != nil {
 		return nil, nil, errors.Join(fmt.Errorf("map the records: %w", err), f.Close())
 	}
@@ -100,13 +95,14 @@ func (s *Slots) Put(name string, body []byte) error {
 	n += 1 + copy(b[slotHeader+n+1:], body)
 	binary.LittleEndian.PutUint32(b[4:], crc32.ChecksumIEEE(b[slotHeader:slotHeader+n]))
 	binary.LittleEndian.PutUint32(b, uint32(n))
-	return nil
+	return keepMemory(s.file, s.mem, i*slotSize, slotSize)
 }
 
 // Drop takes a record away.
 func (s *Slots) Drop(name string) {
 	if i, had := s.at[name]; had {
 		binary.LittleEndian.PutUint32(s.slot(i), 0)
+		_ = keepMemory(s.file, s.mem, i*slotSize, slotHeader) // one that comes back is done again, as after any kill
 		s.free = append(s.free, i)
 		delete(s.at, name)
 	}
@@ -116,4 +112,4 @@ func (s *Slots) Drop(name string) {
 func (s *Slots) Names() []string { return slices.Sorted(maps.Keys(s.at)) }
 
 // Close closes the file.
-func (s *Slots) Close() error { return errors.Join(unix.Munmap(s.mem), s.file.Close()) }
+func (s *Slots) Close() error { return errors.Join(closeMemory(s.mem), s.file.Close()) }

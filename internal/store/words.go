@@ -2,7 +2,7 @@ package store
 
 import (
 	"errors"
-	"syscall"
+	"io/fs"
 
 	sqlite3 "modernc.org/sqlite/lib"
 )
@@ -39,13 +39,13 @@ func InWords(err error) error {
 		sqlite3.SQLITE_CORRUPT:  "a file of the data folder is damaged",
 		sqlite3.SQLITE_NOTADB:   "a file of the data folder is damaged",
 	}[code(err)&0xff]
-	full := code(err)&0xff == sqlite3.SQLITE_FULL || errors.Is(err, syscall.ENOSPC) || errors.Is(err, syscall.EDQUOT)
+	full := code(err)&0xff == sqlite3.SQLITE_FULL || isFull(err)
 	switch {
 	case full:
 		text = "there is no room left on the disk of the data folder"
-	case errors.Is(err, syscall.EROFS):
+	case isReadOnly(err):
 		text = "the data folder cannot be written to, only read"
-	case errors.Is(err, syscall.EACCES):
+	case errors.Is(err, fs.ErrPermission):
 		text = "Synaptor has no right to use a file of the data folder"
 	}
 	if text == "" {

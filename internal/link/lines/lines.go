@@ -8,9 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
-	"net"
 	"strings"
-	"syscall"
 	"time"
 	"unicode/utf8"
 
@@ -57,17 +55,11 @@ func (TCP) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 	if err != nil {
 		return nil, err
 	}
-	raw, err := tcp.SyscallConn()
-	if err != nil {
-		_ = tcp.Close()
-		return nil, err
-	}
-	return &conn{tcp: tcp, raw: raw, r: NewReader(tcp)}, nil
+	return &conn{tcp: tcp, r: NewReader(tcp)}, nil
 }
 
 type conn struct {
-	tcp *net.TCPConn
-	raw syscall.RawConn
+	tcp *socket.Conn
 	r   *Reader
 }
 
@@ -94,7 +86,7 @@ func (c *conn) Write(payload []byte, _ uint64, deadline time.Time) error {
 
 // TryWrite implements link.Conn.
 func (c *conn) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
-	return socket.TryWrite(c.raw, payload)
+	return c.tcp.TryWrite(payload)
 }
 
 // Close implements link.Conn.

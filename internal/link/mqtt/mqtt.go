@@ -129,12 +129,12 @@ type conn struct {
 	once   sync.Once
 
 	mu      sync.Mutex // the library makes the socket in a goroutine of its own
-	socket  *net.TCPConn
+	socket  *socket.Conn
 	dropped bool
 }
 
 // keep takes over the socket; false when the connection was given up by then.
-func (c *conn) keep(s *net.TCPConn) bool {
+func (c *conn) keep(s *socket.Conn) bool {
 	c.mu.Lock()
 	defer c.mu.Unlock()
 	if c.dropped {

@@ -4,8 +4,6 @@ import (
 	"bytes"
 	"context"
 	"errors"
-	"net"
-	"syscall"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -62,17 +60,11 @@ func (TCP) Dial(ctx context.Context, to link.Target) (link.Conn, error) {
 	if err != nil {
 		return nil, err
 	}
-	raw, err := tcp.SyscallConn()
-	if err != nil {
-		_ = tcp.Close()
-		return nil, err
-	}
-	return &conn{tcp: tcp, raw: raw, frames: NewFrameReader(tcp)}, nil
+	return &conn{tcp: tcp, frames: NewFrameReader(tcp)}, nil
 }
 
 type conn struct {
-	tcp    *net.TCPConn
-	raw    syscall.RawConn
+	tcp    *socket.Conn
 	frames *FrameReader
 }
 
@@ -103,7 +95,7 @@ func (c *conn) Write(payload []byte, _ uint64, deadline time.Time) error {
 
 // TryWrite implements link.Conn.
 func (c *conn) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
-	return socket.TryWrite(c.raw, payload)
+	return c.tcp.TryWrite(payload)
 }
 
 // Close implements link.Conn; it resets the connection.

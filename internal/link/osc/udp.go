@@ -10,7 +10,6 @@ import (
 	"time"
 
 	goosc "github.com/hypebeast/go-osc/osc"
-	"golang.org/x/sys/unix"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/link"
@@ -100,18 +99,7 @@ func (c *datagrams) Write(payload []byte, _ uint64, deadline time.Time) error {
 
 // TryWrite implements link.Conn.
 func (c *datagrams) TryWrite(payload []byte, _ uint64) (ok bool, err error) {
-	var sys error
-	err = c.raw.Write(func(fd uintptr) bool {
-		_, sys = unix.Write(int(fd), payload)
-		return true // never wait
-	})
-	switch {
-	case err != nil:
-		return false, err
-	case errors.Is(sys, unix.EAGAIN), errors.Is(sys, unix.ENOBUFS):
-		return false, nil
-	}
-	return sys == nil, sys
+	return socket.TrySend(c.raw, payload)
 }
 
 // Close implements link.Conn.

@@ -7,17 +7,22 @@ import (
 	"context"
 	"errors"
 	"fmt"
-	"io"
 	"net"
 	"strconv"
 	"syscall"
 	"time"
-
-	"golang.org/x/sys/unix"
 )
 
-// Dial connects to a host and port; see Harden for stale.
-func Dial(ctx context.Context, host string, port int, stale time.Duration) (*net.TCPConn, error) {
+// Conn is a connection that delivers nothing late.
+type Conn struct {
+	*net.TCPConn
+	raw   syscall.RawConn
+	watch *watch // nil: the kernel does it
+}
+
+// Dial connects to a host and port. The connection ends, with what is still
+// held of it, when data stays unacknowledged for longer than stale.
+func Dial(ctx context.Context, host string, port int, stale time.Duration) (*Conn, error) {
 	var d net.Dialer
 	c, err := d.DialContext(ctx, "tcp", net.JoinHostPort(host, strconv.Itoa(port)))
 	if err != nil {
@@ -26,49 +31,62 @@ func Dial(ctx context.Context, host string, port int, stale time.Duration) (*net
 	if err := NotOwn(c); err != nil {
 		return nil, err
 	}
-	tcp := c.(*net.TCPConn)
-	if err := Harden(tcp, stale); err != nil {
+	hard, err := harden(c.(*net.TCPConn), stale)
+	if err != nil {
 		_ = c.Close()
 		return nil, err
 	}
-	return tcp, nil
+	return hard, nil
 }
 
-// Harden makes the kernel drop a connection, with what it still holds, when
-// data stays unacknowledged for longer than stale, and when it is closed.
-func Harden(c *net.TCPConn, stale time.Duration) error {
-	raw, err := c.SyscallConn()
+// harden makes a connection drop what it still holds when data stays unacknowledged for longer than stale, and when it is closed.
+func harden(tcp *net.TCPConn, stale time.Duration) (*Conn, error) {
+	raw, err := tcp.SyscallConn()
 	if err != nil {
-		return fmt.Errorf("set the user time-out: %w", err)
+		return nil, fmt.Errorf("reach the socket: %w", err)
 	}
-	var opt error
-	err = raw.Control(func(fd uintptr) {
-		opt = unix.SetsockoptInt(int(fd), unix.IPPROTO_TCP, unix.TCP_USER_TIMEOUT, int(stale.Milliseconds()))
-	})
-	if err := errors.Join(err, opt); err != nil {
-		return fmt.Errorf("set the user time-out: %w", err)
+	c := &Conn{TCPConn: tcp, raw: raw}
+	did, err := dropLate(raw, stale)
+	if err != nil {
+		return nil, fmt.Errorf("set the user time-out: %w", err)
 	}
-	return errors.Join(c.SetNoDelay(true), c.SetLinger(0))
+	if !did {
+		c.watch = newWatch(stale, tcp)
+	}
+	return c, errors.Join(tcp.SetNoDelay(true), tcp.SetLinger(0))
 }
 
-// TryWrite writes to a stream if that needs no waiting. A peer that takes only
-// a part counts as lost: it has not read for far longer than any deadline.
-func TryWrite(c syscall.RawConn, payload []byte) (ok bool, err error) {
-	var n int
-	var sys error
-	err = c.Write(func(fd uintptr) bool {
-		n, sys = unix.Write(int(fd), payload)
-		return true // never wait
-	})
-	switch {
-	case err != nil:
-		return false, err
-	case errors.Is(sys, unix.EAGAIN):
-		return false, nil
-	case sys != nil:
-		return false, sys
-	case n < len(payload):
-		return false, io.ErrShortWrite
+// Read implements net.Conn.
+func (c *Conn) Read(b []byte) (int, error) {
+	n, err := c.TCPConn.Read(b)
+	if c.watch != nil && n > 0 {
+		c.watch.heard()
 	}
-	return true, nil
+	return n, err
+}
+
+// Write implements net.Conn.
+func (c *Conn) Write(b []byte) (int, error) {
+	if c.watch != nil {
+		c.watch.wrote()
+	}
+	return c.TCPConn.Write(b)
+}
+
+// TryWrite writes if that needs no waiting; ok is false where it would, or where this system cannot tell. A peer that takes only
+// a part counts as lost: it has not read for far longer than any deadline.
+func (c *Conn) TryWrite(payload []byte) (ok bool, err error) {
+	ok, err = TryWrite(c.raw, payload)
+	if ok && c.watch != nil {
+		c.watch.wrote()
+	}
+	return ok, err
+}
+
+// Close implements net.Conn; it resets the connection.
+func (c *Conn) Close() error {
+	if c.watch != nil {
+		c.watch.heard()
+	}
+	return c.TCPConn.Close()
 }
