@@ -25,7 +25,7 @@ func TestAConnectionEndsWhereNothingFollowsAWrite(t *testing.T) {
 		{"nothing is written", func(*watch) { time.Sleep(time.Hour) }, false},
 		{"it answers in time", func(w *watch) { w.wrote(); time.Sleep(stale - 1); w.heard(); time.Sleep(time.Hour) }, false},
 		{"it answers late", func(w *watch) { w.wrote(); time.Sleep(stale + 1); w.heard() }, true},
-		{"more is written meanwhile", func(w *watch) { w.wrote(); time.Sleep(stale - 1); w.wrote(); time.Sleep(2) }, true},
+		{"more is written meanwhile", func(w *watch) { w.wrote(); time.Sleep(stale - 1); w.wrote(); time.Sleep(2 * time.Nanosecond) }, true},
 		{"it answers the first and not the second", func(w *watch) { w.wrote(); w.heard(); w.wrote(); time.Sleep(stale + 1) }, true},
 		{"it talks by itself", func(w *watch) {
 			for range 10 {
