@@ -22,7 +22,7 @@ function precompress(): Plugin {
 
 /** Parts of Carbon that Synaptor has no use for, and that its own optimizer leaves in. */
 const unused =
-  /\.bx--(pin-code|time-picker|date-picker|pagination|table-toolbar|toolbar|search-menu|parent-row|snippet|multi-select|expandable-row|batch|action-list|action-set|fluid|toggle-input__appearance)/;
+  /\.bx--(pin-code|time-picker|date-picker|pagination|table-toolbar|toolbar|search-menu|parent-row|snippet|multi-select|expandable-row|batch|action-list|action-set|fluid|toggle-input__appearance|tooltip__trigger--definition|tabs--vertical)/;
 
 /** A rule without the selectors that are about such parts; nothing where no other is left. */
 function used(rule: string, selectors: string, body: string): string {
@@ -31,7 +31,7 @@ function used(rule: string, selectors: string, body: string): string {
   return kept.length > 0 ? `${kept.join(",")}{${body}}` : "";
 }
 
-/** Takes out of Carbon's styles the fonts that it would fetch from elsewhere, for Synaptor ships its own, and the themes that Synaptor does not have. */
+/** Takes out of Carbon's styles the fonts that it would fetch from elsewhere, for Synaptor ships its own, and the themes that Synaptor does not have: a page has g100 or g10. */
 function onlyWhatIsUsed(): Plugin {
   return {
     name: "only-what-is-used",
@@ -40,7 +40,7 @@ function onlyWhatIsUsed(): Plugin {
       if (!id.endsWith("carbon-components-svelte/css/all.css")) return;
       return code
         .replace(/@font-face\s*\{[^}]*https:[^}]*\}/g, "")
-        .replace(/:root\[theme=g[89]0\]\s*\{[^}]*\}/g, "")
+        .replace(/:root(\[theme=g[89]0\])?\s*\{[^}]*\}/g, "")
         .replace(/([^{}@;]+)\{([^{}]*)\}/g, used);
     },
   };
