@@ -23,9 +23,11 @@ demo: build
 dev: web/node_modules/.installed
 	cd web && npm run dev
 
-# What tests need besides: a browser, and ip, which lays the cables of test/cable and test/network.
+# What tests need besides: a browser, the small one where it can be had, and ip, which lays the cables of test/cable and test/network.
 chromium:
-	@command -v chromium-headless-shell >/dev/null && command -v ip >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell iproute2; }
+	@command -v chromium-headless-shell >/dev/null && command -v ip >/dev/null || \
+	{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell iproute2; } || \
+	{ command -v chromium >/dev/null && command -v ip >/dev/null; }
 
 # Formatting, types, vet and what is generated.
 check: web/dist/index.html

@@ -76,7 +76,7 @@ func (c *Conn) Write(b []byte) (int, error) {
 // TryWrite writes if that needs no waiting; ok is false where it would, or where this system cannot tell. A peer that takes only
 // a part counts as lost: it has not read for far longer than any deadline.
 func (c *Conn) TryWrite(payload []byte) (ok bool, err error) {
-	ok, err = TryWrite(c.raw, payload)
+	ok, err = tryStream(c.raw, payload)
 	if ok && c.watch != nil {
 		c.watch.wrote()
 	}

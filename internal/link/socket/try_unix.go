@@ -10,8 +10,8 @@ import (
 	"golang.org/x/sys/unix"
 )
 
-// TryWrite writes to a stream if that needs no waiting.
-func TryWrite(c syscall.RawConn, payload []byte) (ok bool, err error) {
+// tryStream writes to a stream if that needs no waiting.
+func tryStream(c syscall.RawConn, payload []byte) (ok bool, err error) {
 	n, ok, err := tryWrite(c, payload, unix.EAGAIN)
 	if ok && n < len(payload) {
 		return false, io.ErrShortWrite
