@@ -8,6 +8,7 @@ import (
 	"path/filepath"
 	"strconv"
 	"testing"
+	"time"
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/mixer"
@@ -69,6 +70,9 @@ func stranger(t *testing.T) *counter {
 		if err := os.WriteFile(filepath.Join(data, "sheets", typ+".json"), raw, 0o600); err != nil {
 			t.Fatal(err)
 		}
+	}
+	for a.Edit.Program().Sheets.Device("own.switcher.osc") == nil || a.Edit.Program().Sheets.Device("own.mixer.osc") == nil || a.Edit.Program().Sheets.Device("own.streaming.jsonrpc") == nil {
+		time.Sleep(10 * time.Millisecond) // until the folder has been looked at
 	}
 	c := &counter{person: meet(t, a, "/")}
 	c.do(c.See("#start-own"))

@@ -99,7 +99,7 @@ func TestTheNightIsPlayed(t *testing.T) {
 	p.do(p.See(onDesk("producer-grid", "b1", ".on-air")))
 
 	// 9: a hand interferes; what it has changed stays.
-	p.do(p.Click(onDesk("treadle", "pedal1", "")), p.See(onDesk("producer-grid", "c1", ".on-air")))
+	p.do(p.Click(onDesk("treadle", "pedal1", "")), p.See(onDesk("producer-grid", "c1", ".on-air")), p.Wait(`document.querySelector('[data-part="markers"] ol').textContent.split("Meteor").length === 3`))
 	switcher("/mix/1/program", 5)
 	p.do(p.See(onDesk("producer-grid", "e1", ".on-air")), p.Wait(`!document.querySelector("[data-run]")`), p.See(onDesk("producer-grid", "e1", ".on-air")))
 
@@ -118,7 +118,7 @@ func TestTheNightIsPlayed(t *testing.T) {
 // reports holds the report of the night against what the devices lived through.
 func (p *person) reports(began time.Time, eye *witness.Witness) {
 	p.Helper()
-	since := url.QueryEscape(began.UTC().Format(time.RFC3339Nano))
+	since := url.QueryEscape(began.Add(-5 * time.Second).UTC().Format(time.RFC3339Nano)) // a marker stands as long before its press
 	var r night.Report
 	if err := json.Unmarshal(p.get("/api/v1/night/report?form=json&since="+since), &r); err != nil {
 		p.Fatal(err)

@@ -118,7 +118,7 @@
           {/if}
           {#if r.note && !r.locked}<p class="wrong">{r.note}</p>{/if}
           {#if r.ticked}
-            <div class="fields">
+            <div class="new">
               <Text label="Name" bind:value={r.name} />
               {#if r.locked && r.user}<Text label="User name" bind:value={r.user} />{/if}
               {#if r.locked}<TextInput
@@ -173,7 +173,7 @@
     display: block;
     color: var(--quiet);
   }
-  .fields {
+  .new {
     display: grid;
     grid-template-columns: repeat(auto-fit, minmax(7rem, 1fr));
     gap: 0.5rem;
