@@ -1,6 +1,6 @@
 # make demo and make test are all that a newcomer needs.
 .DEFAULT_GOAL := build
-.PHONY: build demo dev test check chromium bench chaos fuzz soak screenshots api fonts clean
+.PHONY: build demo dev test check check-go check-web raced chromium bench chaos fuzz soak screenshots api fonts clean
 
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
@@ -30,10 +30,14 @@ chromium:
 	{ command -v chromium >/dev/null && command -v ip >/dev/null; }
 
 # Formatting, types, vet and what is generated.
-check: web/dist/index.html
+check: check-go check-web
+
+check-go: web/dist/index.html
 	@test -z "$$(gofmt -l cmd docs internal test tools web/*.go)" || { echo "gofmt these:"; gofmt -l cmd docs internal test tools web/*.go; exit 1; }
 	go vet ./...
 	go tool staticcheck ./...
+
+check-web: web/dist/index.html
 	cd web && npm run --silent format:check
 	cd web && npx --no-install openapi-typescript ../internal/web/openapi.json -o /tmp/synaptor-schema.d.ts >/dev/null && cmp /tmp/synaptor-schema.d.ts src/api/schema.d.ts
 	cd web && npm run --silent check
@@ -45,10 +49,14 @@ LONG := ./test/ui ./internal/app ./test/edges ./test/truth ./test/kill ./test/mo
 MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && cp /bin/true $$d && $$d/true && \
 	[ $$(df -Pm $$d | awk 'END {print $$4}') -gt 4000 ] && echo TMPDIR=/dev/shm GOTMPDIR=/tmp; rm -rf $$d)
 
-# Every check and test. The race detector watches what runs at the same time. What takes longest begins first, and the rest runs beside it.
-test: check chromium
-	$(MEMORY) go test -race $(RACED)
-	$(MEMORY) go test -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
+raced:
+	$(MEMORY) go test -vet=off -race $(RACED)
+
+# Every check and test: the checks of the interface need one core and run beside the first tests. The race detector watches what runs at the
+# same time. What takes longest begins first, and the rest runs beside it. What go vet says is said by check.
+test: chromium check-go
+	$(MAKE) -j2 -O --no-print-directory check-web raced
+	$(MEMORY) go test -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
 bench: web/dist/index.html
 	go run ./test/bench
@@ -59,14 +67,15 @@ bench: web/dist/index.html
 	go run ./test/bench preflight
 	go run ./test/bench journal
 
-# Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, and 5,000 macros and
-# gestures held against the devices instead of 200 and 500. Files are damaged, a disk is filled and made read-only, and memory is short;
+# Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, 5,000 macros and
+# gestures held against the devices instead of 200 and 500, and 400 nights judged again instead of 12. Files are damaged, a disk is filled and made read-only, and memory is short;
 # for those two it mounts a disk and makes a control group, as root.
 chaos: web/dist/index.html
 	KILLS=200 go test -count=1 -timeout 30m ./test/kill
 	MODEL_SECONDS=600 go test -count=1 -timeout 30m ./test/model
 	MODEL_SECONDS=600 MODEL_SOCKETS=true go test -count=1 -timeout 30m ./test/model
 	TRUTH=5000 go test -count=1 -timeout 60m ./test/truth
+	NIGHTS=400 go test -count=1 -timeout 60m ./internal/engine -run WouldHaveDone
 	DAMAGES=500 DISK=true MEMORY=true go test -count=1 -timeout 30m ./test/edges
 
 # Half an hour of random inputs, edits and faults; memory and goroutines stay flat.

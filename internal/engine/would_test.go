@@ -5,7 +5,9 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
+	"os"
 	"slices"
+	"strconv"
 	"testing"
 	"time"
 
@@ -89,7 +91,15 @@ func someReflex(rnd *rand.Rand, id string) *show.Reflex {
 // TestWhatItWouldHaveDoneIsWhatItDid: a night at random, lived through and then played from its record, comes to the same, at the same moments.
 func TestWhatItWouldHaveDoneIsWhatItDid(t *testing.T) {
 	t.Parallel()
-	for seed := range uint64(40) {
+	nights := uint64(12)
+	if text := os.Getenv("NIGHTS"); text != "" {
+		n, err := strconv.ParseUint(text, 10, 64)
+		if err != nil {
+			t.Fatal(err)
+		}
+		nights = n
+	}
+	for seed := range nights {
 		t.Run(fmt.Sprint(seed), func(t *testing.T) {
 			on(t, func(r *rig) {
 				rnd := rand.New(rand.NewPCG(seed, 7))

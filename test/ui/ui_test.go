@@ -2,6 +2,7 @@
 package ui
 
 import (
+	"flag"
 	"fmt"
 	"os"
 	"strings"
@@ -15,7 +16,12 @@ import (
 
 var chromium *browser.Browser
 
+// TestMain has four people sit beside each other, since each waits now and then.
 func TestMain(m *testing.M) {
+	flag.Parse()
+	if err := flag.Set("test.parallel", "4"); err != nil {
+		panic(err)
+	}
 	b, err := browser.Start()
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
