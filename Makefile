@@ -50,13 +50,13 @@ MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && 
 	[ $$(df -Pm $$d | awk 'END {print $$4}') -gt 4000 ] && echo TMPDIR=/dev/shm GOTMPDIR=/tmp; rm -rf $$d)
 
 raced:
-	$(MEMORY) go test -vet=off -race $(RACED)
+	$(MEMORY) go test -timeout 30m -vet=off -race $(RACED)
 
 # Every check and test: the checks of the interface need one core and run beside the first tests. The race detector watches what runs at the
 # same time. What takes longest begins first, and the rest runs beside it. What go vet says is said by check.
 test: chromium check-go
 	$(MAKE) -j2 -O --no-print-directory check-web raced
-	$(MEMORY) go test -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
+	$(MEMORY) go test -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
 bench: web/dist/index.html
 	go run ./test/bench

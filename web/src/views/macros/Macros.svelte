@@ -48,9 +48,12 @@
   });
   const running = $derived(!!macro.run && macro.run.state === "" && !macro.run.ended);
   // A rehearsal begins with things as they are: it is made again when what it changes was changed.
-  const keys = $derived([...new Set((macro.rehearsed?.changes ?? []).map((c) => c.key))]);
+  // As text, since a rehearsal that comes out the same must not be a reason for the next.
+  const touched = $derived(
+    JSON.stringify((macro.rehearsed?.changes ?? []).map((c) => [c.key, feed.values.get(`reading/${c.key}`)])),
+  );
   $effect(() => {
-    for (const key of keys) void feed.values.get(`reading/${key}`);
+    void touched;
     if (running) return;
     const wait = setTimeout(() => void macro.load(open), 200);
     return () => clearTimeout(wait);
