@@ -16,8 +16,8 @@ import (
 
 // face is how a mapping looks, as far as that rests on nothing that lives.
 func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
-	own := m.Source.Face
-	if own == (show.Face{}) && (m.Label == nil || !m.Label.Constant()) && !slices.ContainsFunc(m.Lamps, func(l device.Lamp) bool { return l.Look != nil }) {
+	own := &m.Source.Face
+	if *own == (show.Face{}) && (m.Label == nil || !m.Label.Constant()) && !slices.ContainsFunc(m.Lamps, func(l device.Lamp) bool { return l.Look != nil }) {
 		return out // all of it is its action's, and what its label says is not known
 	}
 	look := func(state string, lamp int, l device.Look) {
@@ -31,7 +31,7 @@ func (j *Judged) face(m *program.Mapping) (out preflight.Face) {
 		}
 		if label != nil && label.Constant() && !own.Hidden {
 			text := label.Text(expr.Nothing{})
-			if j.inspector.font.Fit(text, face.Room(own)).Cut {
+			if j.inspector.font.Fit(text, face.Room(*own)).Cut {
 				at.Cut = strings.Join(strings.Fields(text), " ")
 			}
 		}

@@ -54,7 +54,7 @@ type Judged struct {
 type layout struct {
 	sheet    *device.ControllerSheet
 	controls []device.Control
-	byID     map[string]device.Control
+	byID     map[string]*device.Control
 	called   string // the controllers that have it
 }
 
@@ -76,16 +76,19 @@ func (in *Inspector) Judge(prev *Judged, p *program.Program, now time.Time) *Jud
 		j.judgePages(prev, touched)
 		j.judgeProfiles(prev, touched)
 	}
-	if prev == nil {
-		beside(func() { j.judgeMacros(prev) }, keys)
-	} else {
+	runs := func() {
 		j.judgeMacros(prev)
-		keys()
+		if prev != nil && sameReflexes(prev.Program, p) {
+			j.reflexes = prev.reflexes
+		} else {
+			j.reflexes = p.ReflexFindings(now, j.known)
+		}
 	}
-	if prev != nil && sameReflexes(prev.Program, p) {
-		j.reflexes = prev.reflexes
+	if prev == nil {
+		beside(runs, keys)
 	} else {
-		j.reflexes = p.ReflexFindings(now, j.known)
+		runs()
+		keys()
 	}
 	j.gather()
 	return j
@@ -132,9 +135,9 @@ func (j *Judged) take(prev *Judged) {
 		}
 		l, has := j.layouts[c.Layout]
 		if !has {
-			l = layout{sheet: sheet, controls: sheet.Controls(), byID: map[string]device.Control{}}
-			for _, control := range l.controls {
-				l.byID[control.ID] = control
+			l = layout{sheet: sheet, controls: sheet.Controls(), byID: map[string]*device.Control{}}
+			for i := range l.controls {
+				l.byID[l.controls[i].ID] = &l.controls[i]
 			}
 		} else {
 			l.called += " and "

@@ -100,8 +100,11 @@ func (j *Judged) judgeKey(m *program.Mapping) *key {
 		k.facts.Does = append(k.facts.Does, j.does(k, m, r))
 	}
 	k.facts.Lamps = j.lamps(m)
+	k.facts.Places = make([]preflight.Place, 0, len(m.Source.Placements))
 	for _, at := range m.Source.Placements {
-		k.facts.Places = append(k.facts.Places, j.place(m, at)...)
+		if place, on := j.place(m, at); on {
+			k.facts.Places = append(k.facts.Places, place)
+		}
 	}
 	k.looks = j.looks(m)
 	if j.Program.Show.OnScratch(m.Source) {
@@ -112,8 +115,8 @@ func (j *Judged) judgeKey(m *program.Mapping) *key {
 	return k
 }
 
-// place is a control on which a mapping stands; nothing for a page that no controller of the desk has.
-func (j *Judged) place(m *program.Mapping, at show.Placement) []preflight.Place {
+// place is a control on which a mapping stands; none for a page that no controller of the desk has.
+func (j *Judged) place(m *program.Mapping, at show.Placement) (place preflight.Place, on bool) {
 	typ, where := "", ""
 	if at.Standing != nil {
 		typ = at.Standing.Layout
@@ -122,10 +125,13 @@ func (j *Judged) place(m *program.Mapping, at show.Placement) []preflight.Place 
 	}
 	l, on := j.layouts[typ]
 	if !on {
-		return nil
+		return place, false
 	}
-	c, has := l.byID[at.Control]
-	return []preflight.Place{{Page: where, ID: at.Control, Control: c, Has: has, Timing: m.Timing(c.Kind)}}
+	place = preflight.Place{Page: where, ID: at.Control, Control: l.byID[at.Control]}
+	if place.Control != nil {
+		place.Timing = m.Timing(place.Control.Kind)
+	}
+	return place, true
 }
 
 // naming gives what a mapping is called in a sentence: a name, else the title of what it does.
@@ -246,7 +252,7 @@ func (j *Judged) makesSafe(k *key, c *program.Response) {
 		return
 	}
 	for _, s := range j.Program.Safe {
-		if then := s.Source.Then; then.Device == c.Device && then.Action == c.Call.Action && maps.Equal(then.Params, c.Call.Params) {
+		if then := &s.Source.Then; then.Device == c.Device && then.Action == c.Call.Action && maps.Equal(then.Params, c.Call.Params) {
 			k.safe = append(k.safe, s.Source.ID)
 		}
 	}

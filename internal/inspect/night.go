@@ -322,8 +322,7 @@ func (j *Judged) beside(p *show.Page, used map[string]int) (out []preflight.Find
 	for _, r := range risky {
 		r.Free = free
 		out = append(out, r.Beside(counts, l.controls, func(control string) string {
-			c := l.byID[control]
-			return control + " (" + j.on(p, c).facts.Called() + ")"
+			return control + " (" + j.on(p, *l.byID[control]).facts.Called() + ")"
 		})...)
 	}
 	return out

@@ -47,7 +47,7 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 	if p.Scratch {
 		return out // it is for trying things out
 	}
-	on := map[string]preflight.Alike{}
+	stands, over := j.standing(p), map[string]preflight.Alike{} // over: what is on a control on which another one stands
 	for _, c := range l.controls {
 		if c.Zone != p.Zone {
 			continue
@@ -63,8 +63,10 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 		for _, o := range k.safe {
 			out.safe[o] = true
 		}
-		a := preflight.Alike{Key: m.Source, Name: k.facts.Called, Page: p.Name, Spot: c.ID, Looks: k.looks}
-		on[c.ID] = a
+		a := preflight.Alike{Key: m.Source, Name: func() string { return k.facts.Called() }, Page: p.Name, Spot: c.ID, Looks: k.looks}
+		if _, has := stands[c.ID]; has {
+			over[c.ID] = a
+		}
 		if c.Pictures || c.Kind == "touch" {
 			out.alike = append(out.alike, a)
 		}
@@ -77,7 +79,7 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 		}
 	}
 	out.found = preflight.Alikes(out.alike)
-	out.found = append(out.found, preflight.Covered(p, on, j.standing(p))...)
+	out.found = append(out.found, preflight.Covered(p, over, stands)...)
 	return out
 }
 

@@ -63,8 +63,7 @@ type Lamp struct {
 type Place struct {
 	Page    string // its name; empty: it stands on every page
 	ID      string // of the control
-	Control device.Control
-	Has     bool // the layout has such a control
+	Control *device.Control // nil: the layout has no such control
 	Timing  input.Timing
 }
 
@@ -155,7 +154,7 @@ const slow = 200 * time.Millisecond
 func (k Key) placed(f *finder) {
 	slowTold := false
 	for _, p := range k.Places {
-		if !p.Has {
+		if p.Control == nil {
 			f.add("control-missing", Caution, p.At(), "%s stands on %s, which the layout does not have.", k.Called(), p.At())
 			continue
 		}
