@@ -3,6 +3,7 @@ module synaptor
 go 1.26.0
 
 require (
+	github.com/adrg/xdg v0.5.3
 	github.com/alexedwards/scs/v2 v2.9.0
 	github.com/chromedp/cdproto v0.159.0
 	github.com/chromedp/chromedp v0.23.0
@@ -17,9 +18,11 @@ require (
 	github.com/hypebeast/go-osc v0.0.0-20220308234300-cec5a8a1e5f5
 	github.com/invopop/jsonschema v0.13.0
 	github.com/jmoiron/sqlx v1.4.0
+	github.com/kardianos/service v1.3.0
 	github.com/labstack/echo/v5 v5.4.4
 	github.com/mochi-mqtt/server/v2 v2.7.9
 	github.com/natefinch/atomic v1.0.1
+	github.com/pkg/browser v0.0.0-20240102092130-5ac0b6a4141c
 	github.com/pressly/goose/v3 v3.29.0
 	github.com/robfig/cron/v3 v3.0.1
 	github.com/santhosh-tekuri/jsonschema/v6 v6.0.3

@@ -27,7 +27,7 @@ func runBackup(args []string, out, errOut io.Writer) error {
 // runRestore makes a data folder of a copy, while no Synaptor uses it.
 func runRestore(args []string, out, errOut io.Writer) error {
 	f := flag.NewFlagSet("restore", flag.ContinueOnError)
-	data := f.String("data", "data", "`folder` that becomes as the copy is; what it has now is kept in it, below kept")
+	data := f.String("data", usualFolder(), "`folder` that becomes as the copy is; what it has now is kept in it, below kept")
 	if err := parse(f, args, errOut, "COPY"); err != nil {
 		return err
 	}

@@ -1,5 +1,4 @@
-// Command synaptor runs a show: synaptor serve, or the simulated devices alone:
-// synaptor bench.
+// Command synaptor runs a show: synaptor, or synaptor serve with flags; or the simulated devices alone: synaptor bench.
 package main
 
 import (
@@ -15,12 +14,11 @@ import (
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench"
-	"synaptor/internal/host"
-	"synaptor/web"
 )
 
 const usage = `Synaptor runs a live show's controls.
 
+  synaptor                 serves from your own data folder, and opens the browser at the first start
   synaptor serve [--listen 127.0.0.1:7420] [--osc 127.0.0.1:7421] [--data DIR] [--demo | --bench] [--last-good]
   synaptor bench [--ports 7430]
   synaptor export [--from http://127.0.0.1:7420 | --demo] FILE
@@ -30,24 +28,28 @@ const usage = `Synaptor runs a live show's controls.
   synaptor restore [--data DIR] COPY
   synaptor rehearse [--seed N] [--json] ARCHIVE MACRO
   synaptor preflight [--json] ARCHIVE
+  synaptor service install [--listen 127.0.0.1:7420] [--data DIR] | remove | status
+  synaptor version
 
 Each command has --help.
 `
 
 func main() { os.Exit(run(os.Args[1:], os.Stdout, os.Stderr)) }
 
-// run carries out a command line and returns the exit code: 0 done, 1 failed,
-// 2 not understood; a preflight also 3 and 4.
+// run carries out a command line and returns the exit code: 0 done, 1 failed, 2 not understood, or something outside Synaptor, such as a port that is
+// taken, keeps it from starting; a preflight also 3 and 4.
 func run(args []string, out, errOut io.Writer) int {
 	out, errOut = plain{out}, plain{errOut}
-	if len(args) == 0 {
-		fmt.Fprint(errOut, usage)
-		return 2
+	command := ""
+	if len(args) > 0 && args[0] != "" {
+		command = args[0]
 	}
 	var err error
-	switch args[0] {
+	switch command {
+	case "":
+		err = serve(nil, out, errOut, true)
 	case "serve":
-		err = serve(args[1:], out, errOut)
+		err = serve(args[1:], out, errOut, false)
 	case "bench":
 		err = runBench(args[1:], out, errOut)
 	case "export":
@@ -64,13 +66,22 @@ func run(args []string, out, errOut io.Writer) int {
 		err = rehearse(args[1:], out, errOut)
 	case "preflight":
 		err = runPreflight(args[1:], out, errOut)
+	case "service":
+		err = runService(args[1:], out, errOut, systemKeeper)
+	case "version", "--version":
+		sayVersion(out)
 	case "help", "-h", "--help":
 		fmt.Fprint(out, usage)
 	default:
+		if strings.HasPrefix(command, "-") {
+			err = serve(args, out, errOut, true)
+			break
+		}
 		fmt.Fprintf(errOut, "synaptor: there is no command %q\n\n%s", args[0], usage)
 		return 2
 	}
 	var found errFound
+	var outside *app.OutsideError
 	switch {
 	case err == nil || errors.Is(err, flag.ErrHelp):
 		return 0
@@ -80,6 +91,9 @@ func run(args []string, out, errOut io.Writer) int {
 		return 2
 	}
 	fmt.Fprintln(errOut, "synaptor:", err)
+	if errors.As(err, &outside) {
+		return 2
+	}
 	return 1
 }
 
@@ -108,45 +122,6 @@ func parse(f *flag.FlagSet, args []string, errOut io.Writer, takes ...string) er
 		return errUsage
 	}
 	return nil
-}
-
-func serve(args []string, out, errOut io.Writer) error {
-	f := flag.NewFlagSet("serve", flag.ContinueOnError)
-	o := app.Options{Files: web.Files(), Hardware: host.Folders()}
-	f.StringVar(&o.Listen, "listen", "127.0.0.1:7420", "`addresses` of the interface, with commas between them; 0.0.0.0:7420 lets every computer in that knows a passphrase")
-	f.StringVar(&o.OSC, "osc", "127.0.0.1:7421", "`address` for OSC inputs; from other computers they take a token")
-	f.StringVar(&o.Data, "data", "data", "`folder` of the show, the journal and own device sheets")
-	f.BoolVar(&o.Bench, "bench", false, "start the simulated devices beside your own show")
-	f.BoolVar(&o.Demo, "demo", false, "start the simulated devices, and fill an empty folder with the demo show")
-	f.BoolVar(&o.LastGood, "last-good", false, "where the show is damaged, go on with the newest copy of it; the damaged files are kept")
-	f.IntVar(&o.BenchBase, "bench-ports", bench.UsualBase, "first `port` of the simulated devices; 0 takes free ones")
-	if err := parse(f, args, errOut); err != nil {
-		return err
-	}
-	app.Tune()
-	a, err := app.Start(o)
-	if err != nil {
-		return err
-	}
-	defer a.Close()
-	fmt.Fprintf(out, "Synaptor runs at http://%s (OSC inputs at %s, data in %s). Ctrl+C ends it.\n", a.Addr, a.OSCAddr, o.Data)
-	for _, url := range a.Opened() {
-		fmt.Fprintf(out, "Other computers reach it at %s\n", url)
-	}
-	if code := a.ClaimCode(); code != "" {
-		fmt.Fprintf(out, "Nobody has set a passphrase yet. Whoever does is its owner, and types this code: %s\n", code)
-	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
-	select {
-	case <-ctx.Done():
-		if err := a.Shows.BackAtClose(); err != nil {
-			fmt.Fprintf(errOut, "synaptor: no copy of the shows was kept: %v\n", err)
-		}
-		return nil
-	case err := <-a.Failed():
-		return err
-	}
 }
 
 func runBench(args []string, out, errOut io.Writer) error {

@@ -30,12 +30,15 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		code int
 		says string
 	}{
-		"nothing":               {nil, 2, "synaptor serve"},
+		"no such service":       {[]string{"service", "start"}, 2, "say install, remove or status"},
+		"a service too many":    {[]string{"service", "status", "now"}, 2, `"now" was not expected`},
+		"version":               {[]string{"version"}, 0, "SQLite 3."},
 		"help":                  {[]string{"--help"}, 0, "synaptor bench"},
 		"help of serve":         {[]string{"serve", "--help"}, 0, "-demo"},
 		"help of bench":         {[]string{"bench", "--help"}, 0, "-ports"},
 		"no such command":       {[]string{"dance"}, 2, `no command "dance"`},
 		"no such flag":          {[]string{"serve", "--loud"}, 2, "not defined"},
+		"no such flag alone":    {[]string{"--loud"}, 2, "not defined"},
 		"something left over":   {[]string{"bench", "now"}, 2, `"now" was not expected`},
 		"rehearse nothing":      {[]string{"rehearse"}, 2, "ARCHIVE is missing"},
 		"rehearse no archive":   {[]string{"rehearse", "/dev/null", "Meteor!"}, 1, "no archive"},
@@ -47,8 +50,8 @@ func TestTheCommandLineSaysWhatIsWrong(t *testing.T) {
 		"no such layout":        {[]string{"bridge", "--terminal", "nothing"}, 1, "there are console-3x3"},
 		"import of nothing":     {[]string{"import", "/nonexistent.zip"}, 1, "no such file"},
 		"import to nobody":      {[]string{"import", "--to", "http://127.0.0.1:1", "main_test.go"}, 1, "no Synaptor answers"},
-		"no address at all":     {[]string{"serve", "--listen", "7420", "--data", "/nonexistent/x"}, 1, "is not an address to listen on"},
-		"a folder that is not":  {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 1, "data folder"},
+		"no address at all":     {[]string{"serve", "--listen", "7420", "--data", "/nonexistent/x"}, 2, "is not an address to listen on"},
+		"a folder that is not":  {[]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", "/dev/null/x"}, 2, "data folder"},
 	} {
 		var out, errOut bytes.Buffer
 		if code := run(c.args, &out, &errOut); code != c.code {

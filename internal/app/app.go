@@ -117,17 +117,18 @@ func Drivers(computer local.Computer) link.Drivers {
 // pictureBudget is how many live pictures a second are fetched, all together.
 const pictureBudget = 100
 
-// Start starts everything; what was started is stopped again when a part fails.
+// Start starts everything; what was started is stopped again when a part fails. It fails with an *OutsideError where the world keeps it from starting.
 func Start(o Options) (a *App, err error) {
 	for _, list := range []string{o.Listen, o.OSC} { // before anything is written
 		if _, err := doors.Split(list); err != nil {
-			return nil, err
+			return nil, &OutsideError{err.Error(), err}
 		}
 	}
 	a = &App{media: media.NewFetcher(pictureBudget)}
 	defer func() {
 		if err != nil {
 			a.Close()
+			err = outside(o, err)
 		}
 	}()
 	state, err := a.openStores(o.Data, o.LastGood)

@@ -5,12 +5,14 @@ import (
 	"context"
 	"encoding/json"
 	"flag"
+	"fmt"
 	"io"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"os"
 	"strconv"
+	"strings"
 	"sync"
 	"testing"
 	"testing/fstest"
@@ -264,6 +266,18 @@ func (r *rig) operate(address string, value any) {
 	r.must(204, "POST", "/api/v1/bench/switcher/operate", map[string]any{"address": address, "value": value}, nil)
 }
 
+// lately is what the journal has of the last presses, for a test that fails.
+func (r *rig) lately() string {
+	r.Helper()
+	var rows []journal.Entry
+	r.must(200, "GET", "/api/v1/journal", nil, &rows)
+	var out []string
+	for _, e := range rows[:min(4, len(rows))] {
+		out = append(out, fmt.Sprintf("%s %s %s %s %s", e.Control, e.Gesture, e.Title, e.Outcome, e.Reason))
+	}
+	return strings.Join(out, "; ")
+}
+
 // live is a live client that keeps what it was told.
 type live struct {
 	r      *rig
@@ -312,7 +326,7 @@ func (l *live) next() {
 	defer cancel()
 	_, raw, err := l.ws.Read(ctx)
 	if err != nil {
-		l.r.Fatalf("live socket: %v", err)
+		l.r.Fatalf("live socket: %v; the journal ends with %s", err, l.r.lately())
 	}
 	var m struct {
 		Type, Text string
@@ -374,7 +388,7 @@ func (l *live) until(what string, ok func() bool) {
 	l.r.Helper()
 	for limit := time.Now().Add(patience); !ok(); {
 		if time.Now().After(limit) {
-			l.r.Fatalf("the live feed did not show that %s", what)
+			l.r.Fatalf("the live feed did not show that %s; the journal ends with %s", what, l.r.lately())
 		}
 		l.next()
 	}

@@ -57,3 +57,9 @@ func ownOnly(path string) error {
 	defer f.Close()
 	return f.Chmod(0o600)
 }
+
+// IsFolder tells whether a folder is one that a Synaptor has used.
+func IsFolder(dir string) bool {
+	info, err := os.Stat(filepath.Join(dir, lockFile))
+	return err == nil && info.Mode().IsRegular()
+}

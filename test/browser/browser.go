@@ -128,7 +128,7 @@ func (p *Page) Wait(js string) error {
 	defer cancel()
 	poll := chromedp.Poll[bool]("(() => { try { return !!("+js+"); } catch (e) { window.testThrew = String(e); return false; } })()", chromedp.WithPollingInterval(20*time.Millisecond), chromedp.WithPollingTimeout(Patience))
 	_, err := chromedp.Run(ctx, poll)
-	for err != nil && ctx.Err() == nil && strings.Contains(err.Error(), "navigated") {
+	for err != nil && ctx.Err() == nil && moved(err) {
 		_, err = chromedp.Run(ctx, poll)
 	}
 	if err != nil {
@@ -136,6 +136,11 @@ func (p *Page) Wait(js string) error {
 		return fmt.Errorf("wait for %s: %w %s", js, err, threw)
 	}
 	return nil
+}
+
+// moved tells whether a page went to another one while it was asked.
+func moved(err error) bool {
+	return strings.Contains(err.Error(), "navigated") || strings.Contains(err.Error(), "Cannot find context")
 }
 
 // See waits until an element is there and has a size.
