@@ -189,7 +189,7 @@ func (r *rig) eventually(what string, ok func() bool) {
 	r.Helper()
 	for limit := time.Now().Add(patience); !ok(); time.Sleep(2 * time.Millisecond) {
 		if time.Now().After(limit) {
-			r.Fatalf("waited in vain until %s", what)
+			r.Fatalf("waited in vain until %s; the journal ends with %s", what, r.lately())
 		}
 	}
 }

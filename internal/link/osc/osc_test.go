@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"errors"
 	"io"
+	"math"
 	"math/rand/v2"
 	"reflect"
 	"testing"
@@ -34,11 +35,15 @@ func TestMessagesSurviveTheWire(t *testing.T) {
 }
 
 func TestWhatCannotBeSentIsRefused(t *testing.T) {
+	tooLarge := math.MaxInt // where it has 64 bits
+	if tooLarge == math.MaxInt32 {
+		t.Skip("every int fits here")
+	}
 	for _, m := range []device.Message{
 		{Address: "no/slash"},
 		{Address: "/nul\x00l"},
 		{Address: "/x", Args: []any{"a\x00b"}},
-		{Address: "/x", Args: []any{1 << 40}},
+		{Address: "/x", Args: []any{tooLarge}},
 		{Address: "/x", Args: []any{nil}},
 		{Address: "/x", Args: []any{string(make([]byte, MaxPacket))}},
 	} {

@@ -18,14 +18,27 @@
   const p = $derived(heard?.proposal);
   const sentence = (source: string) => source.replace(/\+/g, " + ");
 
+  let ended = false;
+  async function end() {
+    ended = true;
+    if (lesson) await api.DELETE("/api/v1/learning/{id}", { params: { path: { id: lesson } } });
+  }
+
   onMount(() => {
-    void api
-      .POST("/api/v1/learning", { body: { controller: controller.id, control, hardware: "" } })
-      .then((r) => (said(r) && r.data ? (lesson = r.data.id) : onclose()));
+    void api.POST("/api/v1/learning", { body: { controller: controller.id, control, hardware: "" } }).then((r) => {
+      if (said(r) && r.data) lesson = r.data.id;
+      else if (!ended) onclose();
+      if (ended) void end(); // it was left before it had begun
+    });
     return () => {
-      if (lesson) void api.DELETE("/api/v1/learning/{id}", { params: { path: { id: lesson } } });
+      if (!ended) void end();
     };
   });
+  /** What is touched does what it did again once the lesson is seen to be over. */
+  async function leave() {
+    await end();
+    onclose();
+  }
   $effect(() => {
     if (!lesson) return;
     feed.follow("lesson", [`learning:${lesson}`]);
@@ -43,7 +56,7 @@
   onkeydown={(e) => {
     if (e.key === "Escape") {
       e.stopPropagation();
-      onclose();
+      void leave();
     }
   }}
 />
@@ -65,7 +78,7 @@
   {/if}
   <div class="buttons">
     <Act id="take-lesson" disabled={!p?.sure} onclick={take}>Take it</Act>
-    <Act id="end-lesson" quiet onclick={onclose}>Cancel</Act>
+    <Act id="end-lesson" quiet onclick={leave}>Cancel</Act>
   </div>
 </div>
 
