@@ -1,6 +1,6 @@
 # make demo and make test are all that a newcomer needs.
 .DEFAULT_GOAL := build
-.PHONY: build demo dev test check check-go check-web raced chromium bench chaos fuzz soak screenshots api fonts clean
+.PHONY: build demo dev test check check-go check-targets check-web dist raced chromium bench chaos fuzz soak screenshots api fonts clean
 
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
@@ -29,8 +29,15 @@ chromium:
 	{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell iproute2; } || \
 	{ command -v chromium >/dev/null && command -v ip >/dev/null; }
 
-# Formatting, types, vet and what is generated.
-check: check-go check-web
+# The systems and processors that make dist builds for, besides the usual one.
+TARGETS := linux/arm64 linux/arm windows/amd64 darwin/amd64 darwin/arm64
+
+# Formatting, types, vet on every target, and what is generated.
+check: check-go check-targets check-web
+
+check-targets: web/dist/index.html
+	@for t in $(TARGETS); do export GOOS=$${t%/*} GOARCH=$${t#*/} GOARM=7 CGO_ENABLED=0; \
+		go build -o /dev/null ./cmd/synaptor && go vet ./... || { echo "on $$t"; exit 1; }; done
 
 check-go: web/dist/index.html
 	@test -z "$$(gofmt -l cmd docs internal test tools web/*.go)" || { echo "gofmt these:"; gofmt -l cmd docs internal test tools web/*.go; exit 1; }
@@ -54,9 +61,14 @@ raced:
 
 # Every check and test: the checks of the interface need one core and run beside the first tests. The race detector watches what runs at the
 # same time. What takes longest begins first, and the rest runs beside it. What go vet says is said by check.
-test: chromium check-go
+test: chromium check-go check-targets
 	$(MAKE) -j2 -O --no-print-directory check-web raced
 	$(MEMORY) go test -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
+
+# What people download, for every target: archives, Debian packages, checksums.
+dist: web/dist/index.html
+	rm -rf dist
+	go run ./tools/dist dist
 
 bench: web/dist/index.html
 	go run ./test/bench

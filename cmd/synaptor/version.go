@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"fmt"
 	"io"
 	"runtime"
@@ -9,28 +10,21 @@ import (
 	sqlite3 "modernc.org/sqlite/lib"
 )
 
-// release is what make dist calls the build; empty: it was built by hand.
-var release string
+// release and commit are what make dist builds; empty: it was built by hand.
+var release, commit string
 
 // sayVersion writes what this program is, and what it is made with.
 func sayVersion(out io.Writer) {
-	name, commit := release, "of no commit"
-	if name == "" {
-		name = "built by hand"
-	}
-	if info, ok := debug.ReadBuildInfo(); ok {
-		changed := false
+	of := commit
+	if info, ok := debug.ReadBuildInfo(); ok && of == "" {
 		for _, s := range info.Settings {
-			switch s.Key {
-			case "vcs.revision":
-				commit = "commit " + s.Value[:min(12, len(s.Value))]
-			case "vcs.modified":
-				changed = s.Value == "true"
+			switch {
+			case s.Key == "vcs.revision":
+				of = s.Value[:min(12, len(s.Value))]
+			case s.Key == "vcs.modified" && s.Value == "true":
+				of += " with changes"
 			}
 		}
-		if changed {
-			commit += " with changes"
-		}
 	}
-	fmt.Fprintf(out, "Synaptor %s, %s\n%s, %s/%s, SQLite %s\n", name, commit, runtime.Version(), runtime.GOOS, runtime.GOARCH, sqlite3.SQLITE_VERSION)
+	fmt.Fprintf(out, "Synaptor %s, commit %s\n%s, %s/%s, SQLite %s\n", cmp.Or(release, "built by hand"), cmp.Or(of, "unknown"), runtime.Version(), runtime.GOOS, runtime.GOARCH, sqlite3.SQLITE_VERSION)
 }

@@ -34,8 +34,16 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 				says = append(says, b.Refusal(v))
 			}
 			var made struct{ ID string }
-			r.must(202, "POST", "/api/v1/devices/"+d.ID+"/try", map[string]any{"action": a.ID, "params": params}, &made)
-			e := r.entry(made.ID)
+			try := func() journal.Entry {
+				t.Helper()
+				r.must(202, "POST", "/api/v1/devices/"+d.ID+"/try", map[string]any{"action": a.ID, "params": params}, &made)
+				return r.entry(made.ID)
+			}
+			e := try()
+			for n := 0; n < 3 && lateLink(e); n++ { // on a machine that is busy
+				r.connected(d.ID)
+				e = try()
+			}
 			switch {
 			case e.Outcome == journal.Confirmed, e.Outcome == journal.Sent:
 			case e.Outcome == journal.Refused && slices.Contains(says, e.Reason) && e.Reason != "":
@@ -45,6 +53,11 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 			}
 		}
 	}
+}
+
+// lateLink tells whether something was not done since its device was not heard of in time.
+func lateLink(e journal.Entry) bool {
+	return strings.Contains(e.Reason, "link was lost") || strings.Contains(e.Reason, "does not answer")
 }
 
 // connected waits until the link of a device is up.

@@ -26,7 +26,7 @@ func TestTheMapCommandIsBuilt(t *testing.T) {
 	p.axe("what it would have done")
 	p.do(p.Click(`label[for="audience-reflexes"]`), p.Wait(`document.querySelector("#audience-reflexes").checked === false`))
 	p.do(p.Click(row+" label"), p.See(row+".off"), p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Press("4", 0), p.See(row+".off"), p.Click(row+" label"), p.Wait(`document.querySelector('`+row+`') && !document.querySelector('`+row+`.off')`))
-	p.do(p.Click(`[data-timeline="happened"] .tick:last-child`), p.See("#reflex-name:focus"), p.Wait(`document.querySelector("#on-device").value === "audience" && document.querySelector("#on-event").value === "message"`))
+	p.do(p.Wait(`((e) => { e?.focus(); return !!e && document.activeElement === e; })([...document.querySelectorAll('[data-timeline="happened"] .tick')].findLast((e) => e.ariaLabel.endsWith(": !map")))`), p.Keys("\r"), p.See("#reflex-name:focus"), p.Wait(`document.querySelector("#on-device").value === "audience" && document.querySelector("#on-event").value === "message"`))
 }
 
 // TestMusicIsDuckedByAReflex that a person has built: it goes down while the microphone is open, and comes back; by the keyboard alone it is switched off.
