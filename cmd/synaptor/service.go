@@ -121,7 +121,7 @@ func atBoot() bool { return runtime.GOOS == "windows" || os.Geteuid() == 0 }
 
 func install(s keeper, out io.Writer, listen, folder string) error {
 	if _, err := s.Status(); err == nil {
-		return errors.New("Synaptor is a service already; synaptor service remove ends that")
+		return errors.New("it is a service already; synaptor service remove ends that")
 	}
 	if err := s.Install(); err != nil {
 		return fmt.Errorf("the service is not installed: %w", mayNot(err))
@@ -139,7 +139,7 @@ func install(s keeper, out io.Writer, listen, folder string) error {
 
 func remove(s keeper, out io.Writer) error {
 	if _, err := s.Status(); errors.Is(err, service.ErrNotInstalled) {
-		return errors.New("Synaptor is no service here")
+		return errors.New("it is no service here")
 	}
 	_ = s.Stop() // it may not run
 	if err := s.Uninstall(); err != nil {

@@ -59,7 +59,7 @@ func TestAServiceIsInstalledAskedForAndRemoved(t *testing.T) {
 	}
 	folder := t.TempDir()
 	say("no service here", "status")
-	say("no service here", "remove")
+	say("it is no service here", "remove")
 	say("runs: http://127.0.0.1:7999, with its data in "+folder, "install", "--listen", "127.0.0.1:7999", "--data", folder)
 	if want := []string{"serve", "--listen", "127.0.0.1:7999", "--osc", usualOSC, "--data", folder}; !slices.Equal(k.config.Arguments, want) {
 		t.Errorf("it starts with %q, wanted %q", k.config.Arguments, want)

@@ -61,8 +61,8 @@ type Lamp struct {
 
 // Place is a control on which a key stands.
 type Place struct {
-	Page    string // its name; empty: it stands on every page
-	ID      string // of the control
+	Page    string          // its name; empty: it stands on every page
+	ID      string          // of the control
 	Control *device.Control // nil: the layout has no such control
 	Timing  input.Timing
 }
