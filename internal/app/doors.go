@@ -16,6 +16,7 @@ import (
 	"synaptor/internal/attach"
 	"synaptor/internal/certs"
 	"synaptor/internal/doors"
+	"synaptor/internal/host"
 	"synaptor/internal/link"
 	"synaptor/internal/link/socket"
 	"synaptor/internal/night"
@@ -175,7 +176,7 @@ func (a *App) serve(o Options, drivers link.Drivers, own *sheet.Own) error {
 	}
 	handler := web.New(web.Deps{Shows: a.Shows, Edit: a.Edit, Engine: a.Engine, Mirror: a.Mirror, Hub: a.Hub, Journal: a.Journal, History: a.History, Markers: a.Markers, JournalDB: a.journalDB, Nights: night.Folder(filepath.Join(o.Data, "nights")), Drivers: drivers, Own: own,
 		Media: a.media, Bridges: a.Bridges, Hands: a.Hands, People: a.People, PeopleDB: a.peopleDB, Doors: a.Doors, Certs: a.certs, Access: a.access, Opened: a.opened, Listen: hear,
-		Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr})
+		Bench: a.bench.Load, Demo: a.addDemo, Files: o.Files, OSCIn: a.OSCAddr, Unread: host.Unread})
 	if err := a.watchHardware(o.Hardware); err != nil {
 		return err
 	}

@@ -14,6 +14,9 @@ import (
 	"synaptor/internal/core/show"
 )
 
+// Unread says why no hardware of this computer itself is here to be touched; empty: it can be.
+const Unread = ""
+
 // Folders are those of this computer. What reads them is untried where there is no hardware; docs/controllers.md says what.
 func Folders() []Folder {
 	return []Folder{

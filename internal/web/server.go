@@ -66,9 +66,10 @@ type Deps struct {
 	// Bench gives the stand-ins that run in this process, nil where none do.
 	Bench func() *bench.Bench
 	// Demo adds the demo as a show, with its stand-ins.
-	Demo  func(edit.Who) (string, error)
-	Files fs.FS  // the built interface
-	OSCIn string // the address OSC inputs are taken at, for the interface
+	Demo   func(edit.Who) (string, error)
+	Files  fs.FS  // the built interface
+	OSCIn  string // the address OSC inputs are taken at, for the interface
+	Unread string // why the hardware of this computer itself cannot be read; empty: it can
 }
 
 type server struct {

@@ -29,6 +29,7 @@ type ShowDoc struct {
 	Redo         string          `json:"redo"`
 	Bench        bool            `json:"bench"` // stand-ins run here
 	OSCIn        string          `json:"oscIn"`
+	Unread       string          `json:"unread"` // why the hardware of this computer itself cannot be read; empty: it can
 	Journal      JournalHealth   `json:"journal"`
 	// Aside is how many mappings have no control, because a sheet was made smaller.
 	Aside int `json:"aside"`
@@ -128,7 +129,7 @@ func (s *server) show(c *echo.Context) error {
 	snap := s.Edit.Program()
 	sh := snap.Show
 	doc := ShowDoc{ID: s.Shows.Current(), Name: sh.Settings().Name, Devices: []DeviceDoc{}, Controllers: []ControllerDoc{}, Profiles: sh.Profiles(), Pages: []PageDoc{},
-		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench() != nil, OSCIn: s.OSCIn}
+		Mappings: []MappingDoc{}, DeviceTypes: []DeviceTypeDoc{}, Layouts: []LayoutDoc{}, SheetProblem: []sheet.Problem{}, Bench: s.Bench() != nil, OSCIn: s.OSCIn, Unread: s.Unread}
 	for _, d := range sh.Devices() {
 		row := DeviceDoc{Device: withoutSecret(d), Address: d.Address(), Rev: sh.Rev(d.Ref()), Role: "other", TypeName: d.Type, Uses: []string{},
 			HasPassword: d.Secret != "", Models: []ModelDoc{}, Login: "none"}

@@ -3350,6 +3350,8 @@ export interface components {
             /** @description Simulated devices run in this process. */
             bench: boolean;
             oscIn: string;
+            /** @description Why the hardware of this computer itself cannot be read on this system; empty: it can. */
+            unread: string;
             journal: components["schemas"]["JournalHealth"];
             /** @description Mappings without a control, because a sheet was made smaller. */
             aside: number;

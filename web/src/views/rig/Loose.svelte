@@ -38,6 +38,7 @@
   }
 </script>
 
+{#if show.doc?.unread}<p class="quiet">{show.doc.unread}</p>{/if}
 {#if loose.length > 0}<h2>Here, attached to nothing</h2>{/if}
 {#each loose as h (h.id)}
   <div class="loose" data-loose={h.match}>
