@@ -59,6 +59,7 @@
 
 <style>
   h2 {
+    margin-top: 0.75rem;
     font-size: 0.875rem;
     color: var(--quiet);
   }
