@@ -37,6 +37,11 @@ func serve(args []string, out, errOut io.Writer, alone bool) error {
 		return err
 	}
 	first := alone && !store.IsFolder(o.Data)
+	// From here on, whoever ends it has it close its files.
+	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
+	defer stop()
+	ctx, end := managed(ctx)
+	defer end()
 	app.Tune()
 	a, err := app.Start(o)
 	if err != nil {
@@ -51,14 +56,12 @@ func serve(args []string, out, errOut io.Writer, alone bool) error {
 		fmt.Fprintf(out, "Nobody has set a passphrase yet. Whoever does is its owner, and types this code: %s\n", code)
 	}
 	if first && hasScreen() {
-		if err := openPage("http://" + a.Addr); err != nil {
-			fmt.Fprintf(errOut, "No browser opened by itself (%v); open that address in one.\n", err)
-		}
+		go func() { // a browser may keep what starts it until it is closed
+			if err := openPage("http://" + a.Addr); err != nil {
+				fmt.Fprintf(errOut, "No browser opened by itself (%v); open that address in one.\n", err)
+			}
+		}()
 	}
-	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
-	defer stop()
-	ctx, end := managed(ctx)
-	defer end()
 	select {
 	case <-ctx.Done():
 		if err := a.Shows.BackAtClose(); err != nil {
