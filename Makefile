@@ -65,11 +65,13 @@ test: chromium check-go check-targets
 	$(MAKE) -j2 -O --no-print-directory check-web raced
 	$(MEMORY) go test -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
-# What people download, for every target: archives, Debian packages, checksums; then it is looked at, and as root installed into a Debian of its own.
+# What people download, for every target: archives, Debian packages, checksums; then it is looked at, started (other processors
+# are emulated), and as root installed into a Debian of its own.
 dist: web/dist/index.html
 	rm -rf dist
 	go run ./tools/dist dist
-	@test "$$(id -u)" != 0 || command -v debootstrap >/dev/null || { apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq debootstrap; }
+	@test "$$(id -u)" != 0 || { command -v debootstrap && command -v qemu-arm-static; } >/dev/null || \
+	{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends debootstrap qemu-user-static; }
 	DIST=$(CURDIR)/dist go test -count=1 -timeout 60m -v ./test/dist
 
 bench: web/dist/index.html

@@ -19,7 +19,6 @@ const boxFolder = "/var/lib/synaptor"
 // unit is the service as systemd has it. It comes back soon after a fault, and stays away where something outside it has to be put right (exit code 2).
 const unit = `[Unit]
 Description={{Description}}
-Documentation=man:synaptor
 After=network.target
 
 [Service]
