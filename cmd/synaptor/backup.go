@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"io"
 
+	"synaptor/internal/app"
 	"synaptor/internal/store"
 )
 
@@ -32,7 +33,7 @@ func runRestore(args []string, out, errOut io.Writer) error {
 		return err
 	}
 	if err := store.Restore(f.Arg(0), *data); err != nil {
-		return err
+		return app.Outside(err, nil) // it listens nowhere
 	}
 	fmt.Fprintf(out, "%s is as it was when the copy was made. What was there before is below %s/kept.\n", *data, *data)
 	return nil

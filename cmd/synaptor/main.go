@@ -132,7 +132,7 @@ func runBench(args []string, out, errOut io.Writer) error {
 	}
 	b, err := bench.Start(*base, nil)
 	if err != nil {
-		return err
+		return app.Outside(err, func(string, string) string { return "--ports" })
 	}
 	defer b.Close()
 	fmt.Fprintln(out, "The bench runs. Ctrl+C ends it.")

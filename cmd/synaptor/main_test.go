@@ -127,7 +127,7 @@ func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {
 		{0, "rules hold.", []string{"bridge", "--check", to}},
 		{0, "has 2 shows", []string{"backup", "--of", to}},
 		{1, "is no copy", []string{"restore", "--data", t.TempDir(), t.TempDir()}},
-		{1, "in use", []string{"restore", "--data", demo.folder, filepath.Join(demo.folder)}},
+		{2, "in use", []string{"restore", "--data", demo.folder, filepath.Join(demo.folder)}},
 		{1, "60 is the most", []string{"import", "--to", to, "--name", strings.Repeat("x", 61), file}},
 	} {
 		var out, errOut bytes.Buffer

@@ -105,6 +105,7 @@ func TestWhatKeepsItFromStartingIsASentence(t *testing.T) {
 	}{
 		"the port of the interface": {taken.Addr().String(), "127.0.0.1:0", t.TempDir(), []string{"is taken by another program", "--listen"}},
 		"the port of OSC":           {"127.0.0.1:0", udp.LocalAddr().String(), t.TempDir(), []string{"is taken by another program", "--osc"}},
+		"a port by a name":          {strings.Replace(taken.Addr().String(), "127.0.0.1", "localhost", 1), "127.0.0.1:0", t.TempDir(), []string{"is taken by another program", "--listen"}},
 		"an address of others":      {"192.0.2.1:7420", "127.0.0.1:0", t.TempDir(), []string{"has no address 192.0.2.1", "--listen"}},
 		"a folder in use":           {"127.0.0.1:0", "127.0.0.1:0", used, []string{"in use by another Synaptor", "--data"}},
 		"a file for a folder":       {"127.0.0.1:0", "127.0.0.1:0", file, []string{"open the data folder"}},
@@ -123,6 +124,22 @@ func TestWhatKeepsItFromStartingIsASentence(t *testing.T) {
 		if last := said[strings.LastIndex(said, "synaptor:"):]; strings.Count(last, "\n") > 0 {
 			t.Errorf("%s: more than a sentence: %q", name, last)
 		}
+	}
+}
+
+func TestThePortsOfTheBenchAreOnesThatAreFree(t *testing.T) {
+	taken, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer taken.Close()
+	_, port, err := net.SplitHostPort(taken.Addr().String())
+	if err != nil {
+		t.Fatal(err)
+	}
+	var out, errOut bytes.Buffer
+	if code := run([]string{"bench", "--ports", port}, &out, &errOut); code != 2 || !strings.Contains(errOut.String(), "choose another port with --ports") {
+		t.Errorf("exit code %d, it says %q", code, errOut.String())
 	}
 }
 

@@ -128,7 +128,7 @@ func Start(o Options) (a *App, err error) {
 	defer func() {
 		if err != nil {
 			a.Close()
-			err = outside(o, err)
+			err = Outside(err, o.flagOf)
 		}
 	}()
 	state, err := a.openStores(o.Data, o.LastGood)
