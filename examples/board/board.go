@@ -23,7 +23,7 @@ func run(line io.ReadWriter, pressed func(key int) bool, light func(key int, col
 	type message struct {
 		Type, Control, Colour string
 		Seq                   int64
-		Lost                  bool
+		Lost, Begins          bool
 	}
 	told := make(chan message, 16)
 	go func() {
@@ -39,7 +39,8 @@ func run(line io.ReadWriter, pressed func(key int) bool, light func(key int, col
 		select {
 		case m := <-told:
 			switch {
-			case m.Type == "beat" && !welcomed:
+			case m.Type == "beat" && (m.Begins || !welcomed):
+				welcomed = false
 				fmt.Fprintln(line, hello)
 			case m.Type == "welcome":
 				welcomed = true

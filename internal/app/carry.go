@@ -2,6 +2,7 @@ package app
 
 import (
 	"context"
+	"errors"
 	"io"
 	"log/slog"
 
@@ -18,7 +19,11 @@ func (benchPort) String() string { return "The keys of the bench" }
 
 // Open implements bridge.Port.
 func (p benchPort) Open(ctx context.Context) (io.ReadWriteCloser, error) {
-	return bridge.SerialPort{Path: p.keys.Addr(), Baud: 115200}.Open(ctx)
+	path := p.keys.Addr()
+	if path == "" {
+		return nil, errors.New("they are not plugged in")
+	}
+	return bridge.SerialPort{Path: path, Baud: 115200}.Open(ctx)
 }
 
 // carryBench has what lies on the bench be carried as it is on a desk: the keys by the reference bridge, the rest as hardware of this

@@ -115,7 +115,11 @@ func (b *Board) told(kind string, line []byte) (change bool, err error) {
 	b.heard = time.Now()
 	switch kind {
 	case wire.TypeBeat:
-		if !b.welcomed {
+		var m wire.Heartbeat
+		if err := json.Unmarshal(line, &m); err != nil {
+			return false, nil
+		}
+		if b.welcomed = b.welcomed && !m.Begins; !b.welcomed {
 			return false, b.say(wire.Hello{Type: wire.TypeHello, Version: wire.Newest, Bridge: b.described.Name, Controllers: []wire.Controller{b.described}})
 		}
 		return false, nil

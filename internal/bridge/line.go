@@ -24,7 +24,9 @@ type line struct {
 	lines chan []byte
 	err   error // why there are no more, once lines is closed
 
-	mu sync.Mutex // of what is written
+	mu       sync.Mutex // of what is written
+	welcomed bool
+	asked    int // questions who it is that it has not answered: it answers each until it is welcomed
 }
 
 func newLine(port io.ReadWriteCloser) *line {
@@ -64,8 +66,31 @@ func (l *line) write(m any) error {
 	}
 	l.mu.Lock()
 	defer l.mu.Unlock()
+	switch kind, _ := wire.TypeOf(data); {
+	case kind == wire.TypeBeat && !l.welcomed:
+		l.asked++
+	case kind == wire.TypeWelcome:
+		l.welcomed = true
+	}
 	_, err = l.port.Write(append(data, '\n'))
 	return err
+}
+
+// beat writes the heartbeat.
+func (l *line) beat() error { return l.write(wire.Heartbeat{Type: wire.TypeBeat}) }
+
+// begin asks a board who it is, also one that another bridge has had before.
+func (l *line) begin() error { return l.write(wire.Heartbeat{Type: wire.TypeBeat, Begins: true}) }
+
+// answered takes a hello, and tells whether it answers a question; else the board has begun anew.
+func (l *line) answered() bool {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	if l.asked == 0 {
+		return false
+	}
+	l.asked--
+	return true
 }
 
 const (
@@ -80,7 +105,7 @@ func (l *line) hello(ctx context.Context) (*wire.Hello, error) {
 	again := time.NewTicker(asks)
 	defer again.Stop()
 	limit := time.After(helloLimit)
-	if err := l.write(wire.Heartbeat{Type: wire.TypeBeat}); err != nil {
+	if err := l.begin(); err != nil {
 		return nil, err
 	}
 	for {
@@ -90,7 +115,7 @@ func (l *line) hello(ctx context.Context) (*wire.Hello, error) {
 		case <-limit:
 			return nil, errors.New("nothing there says hello")
 		case <-again.C:
-			if err := l.write(wire.Heartbeat{Type: wire.TypeBeat}); err != nil {
+			if err := l.begin(); err != nil {
 				return nil, err
 			}
 		case text, ok := <-l.lines:
@@ -102,6 +127,7 @@ func (l *line) hello(ctx context.Context) (*wire.Hello, error) {
 				continue // the end of a line that began before, or something else
 			}
 			if h, is := m.(*wire.Hello); is {
+				l.answered()
 				if len(h.Controllers) != 1 {
 					return nil, fmt.Errorf("it says that it is %d controllers; on a line there is one", len(h.Controllers))
 				}

@@ -93,7 +93,7 @@ func (c *carrier) wait(ctx context.Context, pause time.Duration) error {
 		case <-ctx.Done():
 			return ctx.Err()
 		case <-t.C:
-			return c.line.write(wire.Heartbeat{Type: wire.TypeBeat})
+			return c.line.beat()
 		case _, ok := <-c.line.lines:
 			if !ok {
 				return c.line.err
@@ -198,7 +198,7 @@ func (c *carrier) speak(ctx context.Context, ws *websocket.Conn, heard <-chan er
 			if err := c.send(ctx, ws, wire.Heartbeat{Type: wire.TypeBeat, Clock: now.UnixMilli()}); err != nil {
 				return err
 			}
-			if err := c.line.write(wire.Heartbeat{Type: wire.TypeBeat}); err != nil {
+			if err := c.line.beat(); err != nil {
 				return &goneError{err}
 			}
 		case text, ok := <-c.line.lines:
@@ -219,8 +219,11 @@ func (c *carrier) pass(ctx context.Context, ws *websocket.Conn, text []byte) err
 		return c.gone(c.line.write(wire.Trouble{Type: wire.TypeError, Text: err.Error()}))
 	}
 	switch m := m.(type) {
-	case *wire.Hello: // it was restarted: it knows nothing any more
-		return &goneError{errors.New("the board has begun anew")}
+	case *wire.Hello:
+		if c.line.answered() {
+			return nil
+		}
+		return &goneError{errors.New("the board has begun anew")} // it knows nothing any more
 	case *wire.Heartbeat:
 		return nil // the bridge says its own
 	case *wire.Input:

@@ -151,6 +151,8 @@ type Ack struct {
 type Heartbeat struct {
 	Type  string `json:"type"` // beat
 	Clock int64  `json:"clock,omitempty"`
+	// Begins says, to a board on a line of text, that a bridge begins there: whatever another one was told before, the board says hello.
+	Begins bool `json:"begins,omitempty"`
 }
 
 // Welcome is the answer to a hello.

@@ -83,7 +83,7 @@ func (s *Server) plug() error {
 func (s *Server) pull() error {
 	s.mu.Lock()
 	near, far := s.near, s.far
-	s.near, s.far = nil, nil
+	s.near, s.far, s.path = nil, nil, "" // what was called so may be somebody else's port now
 	s.mu.Unlock()
 	if near == nil {
 		return nil
@@ -97,7 +97,7 @@ func (s *Server) ID() string { return "keys" }
 // Title implements panel.StandIn.
 func (s *Server) Title() string { return "Keys and dials (a serial port)" }
 
-// Addr implements panel.StandIn: the path of its port.
+// Addr implements panel.StandIn: the path of its port, empty while it is pulled.
 func (s *Server) Addr() string {
 	s.mu.Lock()
 	defer s.mu.Unlock()
