@@ -65,7 +65,7 @@ var phrases = []struct{ words, title, device string }{
 	{"solo guest 1", "Cue Guest 1", "Sound desk"},
 	{"listen to guest 2", "Cue Guest 2", "Sound desk"},
 	{"play track 2", "Play track 2", "Sound desk"},
-	{"stop the music", "Stop track 1", "Sound desk"},
+	{"stop the music", "Pause the music", "Record shelf"},
 	{"channel strips", "Channel strips", "Sound desk"},
 	{"mics row", "Channel row", "Sound desk"},
 	{"countdown", "Show Countdown", "Stream PC"},

@@ -15,11 +15,16 @@ import (
 	"synaptor/internal/bench/intercom"
 	"synaptor/internal/bench/keys"
 	"synaptor/internal/bench/lights"
+	"synaptor/internal/bench/meeting"
 	"synaptor/internal/bench/mixer"
+	"synaptor/internal/bench/music"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/bench/player"
+	"synaptor/internal/bench/prompter"
+	"synaptor/internal/bench/slides"
 	"synaptor/internal/bench/streaming"
 	"synaptor/internal/bench/switcher"
+	"synaptor/internal/bench/titles"
 	"synaptor/internal/bench/touch"
 	"synaptor/internal/bench/workstation"
 )
@@ -44,7 +49,12 @@ const (
 	cameraPort
 	playerPort
 	chatPort
-	picturePort = switcherPort + 10
+	titlesPort
+	slidesPort
+	prompterPort
+	picturePort // of the switcher
+	meetingPort
+	musicPort
 )
 
 // UsualBase is the base port of the demo.
@@ -86,6 +96,11 @@ func Start(base int, changed func(id string)) (b *Bench, err error) {
 		func() (panel.StandIn, error) { return running(camera.Start(addr(cameraPort), told("camera"))) },
 		func() (panel.StandIn, error) { return running(player.Start(addr(playerPort), told("player"))) },
 		func() (panel.StandIn, error) { return running(chat.Start(addr(chatPort), told("chat"))) },
+		func() (panel.StandIn, error) { return running(titles.Start(addr(titlesPort), told("titles"))) },
+		func() (panel.StandIn, error) { return running(slides.Start(addr(slidesPort), told("slides"))) },
+		func() (panel.StandIn, error) { return running(prompter.Start(addr(prompterPort), told("prompter"))) },
+		func() (panel.StandIn, error) { return running(meeting.Start(addr(meetingPort), told("meeting"))) },
+		func() (panel.StandIn, error) { return running(music.Start(addr(musicPort), told("music"))) },
 		func() (panel.StandIn, error) {
 			b.Workstation, err = workstation.Start(told("workstation"))
 			return running(b.Workstation, err)

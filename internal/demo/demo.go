@@ -6,6 +6,8 @@ import (
 	"synaptor/internal/bench/chat"
 	"synaptor/internal/bench/intercom"
 	"synaptor/internal/bench/lights"
+	"synaptor/internal/bench/meeting"
+	"synaptor/internal/bench/music"
 	"synaptor/internal/bench/streaming"
 	"synaptor/internal/core/show"
 )
@@ -21,11 +23,17 @@ var devices = []struct{ id, standIn, name, typ, model string }{
 	{"replay-player", "player", "Replay player", "player.lines", ""},
 	{"audience", "chat", "Audience", "chat.http", ""},
 	{"workstation", "workstation", "Workstation", "computer.local", ""},
+	{"name-plates", "titles", "Name plates", "titles.jsonrpc", ""},
+	{"talk-slides", "slides", "Talk slides", "slides.lines", ""},
+	{"lectern-prompter", "prompter", "Lectern prompter", "prompter.osc", ""},
+	{"guest-room", "meeting", "Guest room", "meeting.http", ""},
+	{"record-shelf", "music", "Record shelf", "music.mqtt", ""},
 }
 
 // Passwords are those of the stand-ins, by id.
 func Passwords() map[string]string {
-	return map[string]string{"streaming": streaming.Password, "intercom": intercom.Password, "lights": lights.Password, "chat": chat.Token}
+	return map[string]string{"streaming": streaming.Password, "intercom": intercom.Password, "lights": lights.Password, "chat": chat.Token, "meeting": meeting.Token,
+		"music": music.Password}
 }
 
 // Build fills a draft of an empty show. ports are those on loopback that the

@@ -42,9 +42,12 @@ var pages = []show.Page{
 	{ID: "replay", Name: "Replay", Profile: night, Layout: grid, Zone: "keys"},
 	{ID: "sound", Name: "Sound", Profile: night, Layout: grid, Zone: "keys"},
 	{ID: "lights", Name: "Lights", Profile: night, Layout: grid, Zone: "keys"},
+	{ID: "lecture", Name: "Lecture", Profile: night, Layout: grid, Zone: "keys"},
+	{ID: "music", Name: "Music", Profile: night, Layout: grid, Zone: "keys"},
 	{ID: "scope-keys", Name: "Guests", Profile: night, Layout: console, Zone: "keys"},
 	{ID: "faders", Name: "Faders", Profile: night, Layout: console, Zone: "dials"},
 	{ID: "jog", Name: "Jog", Profile: night, Layout: console, Zone: "dials"},
+	{ID: "lecture-dials", Name: "Lecture", Profile: night, Layout: console, Zone: "dials"},
 	{ID: "feet", Name: "Feet", Profile: night, Layout: pedals, Zone: "pedals"},
 	{ID: "captions", Name: "Captions", Profile: night, Layout: thumb, Zone: "keys"},
 	{ID: "sounds", Name: "Sounds", Profile: night, Layout: thumb, Zone: "keys"},
@@ -111,6 +114,7 @@ func (k desk) fill() {
 	k.grid()
 	k.console()
 	k.hands()
+	k.lecture()
 	k.check()
 	k.macros()
 	k.reflexes()
@@ -197,7 +201,7 @@ func (k desk) console() {
 	k.put("jog", "dial1", does(input.Turn, "replay-player", "jog", params{"frames": "1"}), does(input.Press, "replay-player", "play", nil))
 	k.put("jog", "dial2", does(input.Turn, "replay-player", "speed", params{"percent": "100"}))
 	k.put("jog", "dial3", does(input.Turn, "dome-camera", "brightness", params{"level": "50"}), does(input.Hold, program.SelfID, "page-next", nil))
-	for _, page := range []string{"faders", "jog"} {
+	for _, page := range []string{"faders", "jog", "lecture-dials"} {
 		k.put(page, "slider1", does(input.Slide, "sound-desk", "main-level", params{"level": "0"}))
 		k.put(page, "slider2", does(input.Slide, "sound-desk", "level", params{"channel": "2", "level": "0"}))
 	}

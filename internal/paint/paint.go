@@ -30,6 +30,7 @@ var (
 	roles = map[string]color.NRGBA{
 		"streaming": hex("#a08cd8"), "switcher": hex("#7d9fd6"), "sound": hex("#5fb3ad"), "intercom": hex("#d69a63"), "lights": hex("#cfc06a"),
 		"camera": hex("#d088b8"), "player": hex("#b08d74"), "chat": hex("#8b92dc"), "computer": hex("#9aa2ab"),
+		"titles": hex("#a8b46a"), "slides": hex("#7fb0c4"), "prompter": hex("#b8a890"), "meeting": hex("#c79ad0"), "music": hex("#86b89a"),
 	}
 )
 

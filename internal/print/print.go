@@ -166,7 +166,8 @@ func (p Page) picture(id string) ([]byte, string) {
 // hue is the printed colour of a role's spine.
 func hue(role string) string {
 	hues := map[string]string{"streaming": "#8a6fd1", "switcher": "#4f7fd6", "sound": "#1f9a94", "intercom": "#d9822b", "lights": "#c9ac1f",
-		"camera": "#cf5f9f", "player": "#8f6a4f", "chat": "#5a61c9", "computer": "#7f868e"}
+		"camera": "#cf5f9f", "player": "#8f6a4f", "chat": "#5a61c9", "computer": "#7f868e",
+		"titles": "#7d8a2e", "slides": "#3d86a3", "prompter": "#8c7a5c", "meeting": "#a05fb0", "music": "#4f8f68"}
 	if h, ok := hues[role]; ok {
 		return h
 	}

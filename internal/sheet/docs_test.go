@@ -1,6 +1,7 @@
 package sheet
 
 import (
+	"cmp"
 	"os"
 	"strings"
 	"testing"
@@ -69,8 +70,14 @@ func TestWhatIsSentIsWhatIsReported(t *testing.T) {
 				continue
 			}
 			world := reading.NewTable()
-			for _, path := range []string{"keyer/2/on", "channel/2/mute", "mix/1/keyer/1/on"} { // for what toggles them
-				world.Report(reading.Key{Device: "d", Path: path}, true, time.Unix(0, 0))
+			for _, r := range typ.Sheet.Readings { // for what toggles and moves them
+				path := r.Path
+				for _, p := range a.Params {
+					path = strings.ReplaceAll(path, "{"+p.ID+"}", cmp.Or(params[p.ID], p.Default))
+				}
+				if now := map[string]any{"bool": true, "int": 30.0, "db": -6.0}[r.Type]; now != nil {
+					world.Report(reading.Key{Device: "d", Path: path}, now, time.Unix(0, 0))
+				}
 			}
 			msgs, err := b.Messages(world)
 			effects := b.Effects(world)

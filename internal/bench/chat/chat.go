@@ -9,7 +9,6 @@ import (
 	"io"
 	"net/http"
 	"strings"
-	"sync"
 	"time"
 
 	"synaptor/internal/bench/panel"
@@ -21,15 +20,9 @@ const Token = "perseids-2026"
 
 const model = "Larkfell bench audience service, version 5.1"
 
-// event is something that the next change is told with.
-type event struct {
-	name   string
-	fields map[string]any
-}
-
 type machine struct {
 	v      *panel.Values
-	events []event
+	events []panel.Happening
 	clips  int
 	night  *night // of the evening that goes on; nil: none does
 }
@@ -59,6 +52,12 @@ func (m *machine) Tick(now time.Time) ([]device.Message, bool) {
 	return changed, m.night != nil
 }
 
+// Happened implements panel.Eventful.
+func (m *machine) Happened() (all []panel.Happening) {
+	all, m.events = m.events, nil
+	return all
+}
+
 // Do implements panel.Machine. /say, /follow and the evening are done by the audience, on
 // the front panel.
 func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error) {
@@ -78,7 +77,7 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 		if text == "" {
 			return nil, fmt.Errorf("a follow needs a name")
 		}
-		m.events = append(m.events, event{"follow", map[string]any{"who": text}})
+		m.events = append(m.events, panel.Happening{Name: "follow", Fields: map[string]any{"who": text}})
 		return []device.Message{m.v.Put("/followers", m.v.Int("/followers")+1)}, nil
 	case "/clip":
 		if len(text) > 80 {
@@ -89,7 +88,7 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 		if text != "" {
 			name += ": " + text
 		}
-		m.events = append(m.events, event{"clip", map[string]any{"title": name}})
+		m.events = append(m.events, panel.Happening{Name: "clip", Fields: map[string]any{"title": name}})
 		return []device.Message{m.v.Put("/clip", name)}, nil
 	case "/slow", "/viewers":
 		old, _ := m.v.Get(msg.Address)
@@ -106,7 +105,7 @@ func (m *machine) message(who, text string) ([]device.Message, error) {
 	if text = strings.TrimSpace(text); text == "" || len(text) > 300 {
 		return nil, fmt.Errorf("a message has 1 to 300 bytes")
 	}
-	m.events = append(m.events, event{"message", map[string]any{"who": who, "text": text}})
+	m.events = append(m.events, panel.Happening{Name: "message", Fields: map[string]any{"who": who, "text": text}})
 	return []device.Message{m.v.Put("/messages", m.v.Int("/messages")+1), m.v.Put("/last/who", who), m.v.Put("/last/text", text)}, nil
 }
 
@@ -115,28 +114,12 @@ type Server struct {
 	*panel.Core
 	*panel.Web
 	events *panel.Events
-
-	mu      sync.Mutex
-	current *machine
 }
 
 // Start listens on a TCP address, such as 127.0.0.1:7437. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
-	s := &Server{}
-	told := func() {
-		s.raise()
-		if changed != nil {
-			changed()
-		}
-	}
 	// At its fastest the evening has six seconds between two looks at the clock: what happens in those has room in the streams.
-	s.Core = panel.NewCore("chat", "Chat and stream service", 100*time.Millisecond, func() panel.Machine {
-		m := newMachine()
-		s.mu.Lock()
-		s.current = m.(*machine)
-		s.mu.Unlock()
-		return m
-	}, told)
+	s := &Server{Core: panel.NewCore("chat", "Chat and stream service", 100*time.Millisecond, newMachine, changed)}
 	e := panel.NewEvents(s.Core)
 	s.events = e
 	mux := http.NewServeMux()
@@ -169,23 +152,4 @@ func (s *Server) post(address, field string) http.HandlerFunc {
 		text, _ := body[field].(string)
 		s.events.Carry(w, r, device.Message{Address: address, Args: []any{text}})
 	}
-}
-
-// raise tells the events that happened since.
-func (s *Server) raise() {
-	s.mu.Lock()
-	m := s.current
-	s.mu.Unlock()
-	if s.events == nil {
-		return // it begins
-	}
-	for _, e := range s.Take(m) {
-		s.events.Raise(e.name, e.fields)
-	}
-}
-
-// Take returns the events of a machine and forgets them.
-func (s *Server) Take(m *machine) (events []event) {
-	s.Locked(func() { events, m.events = m.events, nil })
-	return events
 }

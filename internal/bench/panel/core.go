@@ -22,6 +22,18 @@ type Machine interface {
 	Tick(now time.Time) (changed []device.Message, running bool)
 }
 
+// Eventful is a machine to which things happen that are no state.
+type Eventful interface {
+	// Happened gives what has happened since it was asked last.
+	Happened() []Happening
+}
+
+// Happening is something that clients are told of once.
+type Happening struct {
+	Name   string
+	Fields map[string]any
+}
+
 // Socket is the network side of a stand-in.
 type Socket interface {
 	// Open listens, at the same address as before.
@@ -44,6 +56,7 @@ type Core struct {
 	faults    faults.Faults
 	recent    Recent
 	followers map[*Follower]bool
+	events    *Events // of a stand-in that has a stream of them; else nil
 	ticking   bool
 	stopped   bool
 	wg        sync.WaitGroup
@@ -156,8 +169,22 @@ func (c *Core) apply(m device.Message) error {
 		return err
 	}
 	c.tell(changes)
+	c.happen()
 	c.run()
 	return nil
+}
+
+// happen tells what has happened besides; the lock is held.
+func (c *Core) happen() {
+	m, has := c.machine.(Eventful)
+	if !has {
+		return
+	}
+	for _, h := range m.Happened() {
+		if c.events != nil {
+			c.events.raise(h.Name, h.Fields)
+		}
+	}
 }
 
 func (c *Core) tell(changes []device.Message) {
@@ -177,6 +204,7 @@ func (c *Core) run() {
 	}
 	changes, running := c.machine.Tick(time.Now())
 	c.tell(changes)
+	c.happen()
 	if running {
 		c.ticking = true
 		c.wg.Add(1)
@@ -192,6 +220,7 @@ func (c *Core) clock() {
 		c.mu.Lock()
 		changes, running := c.machine.Tick(time.Now())
 		c.tell(changes)
+		c.happen()
 		end := !running || c.stopped
 		if end {
 			c.ticking = false
@@ -308,11 +337,4 @@ func (c *Core) Close() {
 func OneOf(v any, options ...string) (string, bool) {
 	s, ok := v.(string)
 	return s, ok && slices.Contains(options, s)
-}
-
-// Locked runs a function while nothing else touches the machine.
-func (c *Core) Locked(f func()) {
-	c.mu.Lock()
-	defer c.mu.Unlock()
-	f()
 }

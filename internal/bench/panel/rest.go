@@ -21,7 +21,13 @@ type Events struct {
 }
 
 // NewEvents returns a stream nobody follows yet.
-func NewEvents(c *Core) *Events { return &Events{Core: c, subs: map[chan []byte]bool{}} }
+func NewEvents(c *Core) *Events {
+	e := &Events{Core: c, subs: map[chan []byte]bool{}}
+	c.mu.Lock()
+	c.events = e
+	c.mu.Unlock()
+	return e
+}
 
 func encodeEvent(name string, v any) []byte {
 	b, err := json.Marshal(v)
@@ -31,13 +37,7 @@ func encodeEvent(name string, v any) []byte {
 	return fmt.Appendf(nil, "event: %s\ndata: %s\n\n", name, b)
 }
 
-// Raise tells every follower of an event.
-func (e *Events) Raise(name string, fields any) {
-	e.Core.mu.Lock()
-	defer e.Core.mu.Unlock()
-	e.raise(name, fields)
-}
-
+// raise tells every follower of an event; the lock of the core is held.
 func (e *Events) raise(name string, fields any) {
 	if e.Core.faults.Silent {
 		return

@@ -1,7 +1,6 @@
 package switcher
 
 import (
-	"errors"
 	"fmt"
 	"net"
 	"net/http"
@@ -10,8 +9,6 @@ import (
 
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/bench/pictures"
-	"synaptor/internal/core/device"
-	"synaptor/internal/link/osc"
 )
 
 // Server is the stand-in on its socket.
@@ -38,7 +35,7 @@ func Start(addr, pictureAddr string, changed func()) (*Server, error) {
 		m.Values().Put("/pictures/port", n)
 		return m
 	}, changed)
-	s.Listener = panel.NewListener(addr, s.serve)
+	s.Listener = panel.NewListener(addr, s.ServeOSC)
 	if err := s.Core.Start(s.Listener); err != nil {
 		return nil, fmt.Errorf("start the bench's video switcher: %w", err)
 	}
@@ -59,70 +56,4 @@ func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
 func (s *Server) Close() {
 	s.pictures.Cut()
 	s.Core.Close()
-}
-
-// serve reads what a client sends until it leaves. Nonsense is answered and
-// ends nothing.
-func (s *Server) serve(c net.Conn) {
-	out := panel.NewOutbox(func(b []byte) error { _, err := c.Write(b); return err }, func() { _ = c.Close() })
-	defer out.Close()
-	send := func(due time.Time, msgs []device.Message) {
-		for _, m := range msgs {
-			if p, err := osc.Encode(m); err == nil {
-				out.Send(due, osc.AppendFrame(nil, p))
-			}
-		}
-	}
-	var following *panel.Follower
-	defer func() { s.Leave(following) }()
-	frames := osc.NewFrameReader(c)
-	for {
-		frame, err := frames.Next()
-		var msgs []device.Message
-		switch {
-		case errors.Is(err, osc.ErrOversized), errors.Is(err, osc.ErrBadEscape):
-		case err != nil:
-			return
-		default:
-			msgs, err = osc.Decode(frame)
-		}
-		if err != nil && !s.Faults().Silent {
-			send(s.Due(), refusal("", err))
-		}
-		for _, m := range msgs {
-			if m.Address == "/follow" {
-				s.Leave(following)
-				following = s.FollowAll(send)
-				continue
-			}
-			if answer := s.answer(m); answer != nil {
-				send(s.Due(), answer)
-			}
-		}
-	}
-}
-
-// refusal says what is refused, and why.
-func refusal(of string, err error) []device.Message {
-	return []device.Message{{Address: "/error", Args: []any{err.Error(), of}}}
-}
-
-// answer carries out a message and returns what it is answered with, if
-// anything.
-func (s *Server) answer(m device.Message) []device.Message {
-	if m.Address != "/ask" {
-		if heard, err := s.Handle(m); heard && err != nil {
-			return refusal(m.Address, err)
-		}
-		return nil
-	}
-	address := ""
-	if len(m.Args) > 0 {
-		address, _ = m.Args[0].(string)
-	}
-	heard, values := s.Asked(address)
-	if heard && (len(values) != 1 || address == "") {
-		return refusal(m.Address, fmt.Errorf("%q is not known here", address))
-	}
-	return values
 }

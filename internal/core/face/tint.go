@@ -14,6 +14,11 @@ var tints = map[string]string{
 	"camera":    "#362833",
 	"player":    "#332b26",
 	"chat":      "#272a3a",
+	"titles":    "#2d3122",
+	"slides":    "#22303a",
+	"prompter":  "#312e28",
+	"meeting":   "#33283a",
+	"music":     "#25322a",
 	"computer":  "#2b2d30",
 }
 

@@ -80,6 +80,13 @@ const (
 	kitCost    = 2
 )
 
+// macroBonus ranks a macro that is named before what a device happens to call alike; partCost is what a name costs of which a part was said, and
+// nothing of what is to be done with it.
+const (
+	macroBonus = 7
+	partCost   = 1
+)
+
 // suitBonus ranks what a dial or a slider is made for before the rest.
 const suitBonus = 1
 

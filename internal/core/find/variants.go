@@ -63,6 +63,10 @@ func (s *search) variants(src Source, a *device.ActionSpec, fixed rates) []varia
 					n.penalty += 3
 				case preset == "" && c.Value != "" && len(choices) > 1 && !named.any():
 					n.penalty += chosenCost
+				case p.Of == "macro" && a.ID == "run" && named.any(): // people have named it for what it is for
+					n.penalty -= macroBonus
+				case preset == "" && !fixed.any() && named.any() && !s.m.all(s.m.cut(c.Name)):
+					n.penalty += partCost
 				}
 				next = append(next, n)
 			}

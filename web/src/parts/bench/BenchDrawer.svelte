@@ -11,11 +11,16 @@
   import IntercomPanel from "./IntercomPanel.svelte";
   import KeysPanel from "./KeysPanel.svelte";
   import LightsPanel from "./LightsPanel.svelte";
+  import MeetingPanel from "./MeetingPanel.svelte";
   import MixerPanel from "./MixerPanel.svelte";
+  import MusicPanel from "./MusicPanel.svelte";
   import NumericPanel from "./NumericPanel.svelte";
   import PlayerPanel from "./PlayerPanel.svelte";
+  import PrompterPanel from "./PrompterPanel.svelte";
+  import SlidesPanel from "./SlidesPanel.svelte";
   import StreamingPanel from "./StreamingPanel.svelte";
   import SwitcherPanel from "./SwitcherPanel.svelte";
+  import TitlesPanel from "./TitlesPanel.svelte";
   import WorkstationPanel from "./WorkstationPanel.svelte";
 
   let { onclose }: { onclose: () => void } = $props();
@@ -29,6 +34,11 @@
     camera: CameraPanel,
     player: PlayerPanel,
     chat: ChatPanel,
+    titles: TitlesPanel,
+    slides: SlidesPanel,
+    prompter: PrompterPanel,
+    meeting: MeetingPanel,
+    music: MusicPanel,
     workstation: WorkstationPanel,
     keys: KeysPanel,
     faders: FadersPanel,
@@ -44,6 +54,11 @@
     camera: "Camera",
     player: "Player",
     chat: "Chat",
+    titles: "Titles",
+    slides: "Slides",
+    prompter: "Prompter",
+    meeting: "Meeting",
+    music: "Music",
     workstation: "Computer",
     keys: "Keys",
     faders: "Faders",

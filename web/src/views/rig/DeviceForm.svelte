@@ -22,6 +22,11 @@
     camera: "Camera head",
     player: "Player",
     chat: "Chat and stream service",
+    titles: "Titles",
+    slides: "Slides",
+    prompter: "Prompter",
+    meeting: "Meeting",
+    music: "Music",
     computer: "Workstation",
     other: "Something else",
   };
