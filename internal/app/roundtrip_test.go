@@ -27,6 +27,9 @@ func TestEveryActionOfEverySheetDoesWhatItSays(t *testing.T) {
 				r.operate("/mix/1/preview", 2)
 				r.eventually("another input is on preview", func() bool { return r.reading("mix/1/preview").Value == 2.0 })
 			}
+			if d.ID == "workstation" {
+				r.eventually("no key is held down", func() bool { return r.readingOf("workstation", "keys/down").Word == "" })
+			}
 			var says []string
 			v := r.Mirror.View()
 			params := someParams(typ, &a, d.ID, v)

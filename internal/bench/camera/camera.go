@@ -1,10 +1,11 @@
 // Package camera is the bench's remote camera head: presets that take their
-// time, brightness and exposure, spoken to in text lines over TCP. It has no
-// hue, on purpose.
+// time, and the properties of its picture, spoken to in text lines over TCP. It
+// has no hue, on purpose, and forgets what it was set to when its power goes.
 package camera
 
 import (
 	"fmt"
+	"maps"
 	"net"
 	"slices"
 	"strconv"
@@ -21,8 +22,14 @@ const model = "Larkfell bench camera head, version 2.1"
 const travel = 2 * time.Second
 
 var (
-	presets   = []string{"Wide dome", "Lectern", "Eyepiece", "Door"}
-	exposures = []string{"auto", "1/25", "1/50", "1/100", "1/200"}
+	presets = []string{"Wide dome", "Lectern", "Eyepiece", "Door"}
+	// choices are what a property with words may be.
+	choices = map[string][]string{
+		"/exposure": {"auto", "1/25", "1/50", "1/100", "1/200"}, "/white": {"auto", "daylight", "lamps", "moonlight"}, "/focus": {"auto", "near", "far", "held"},
+		"/iris": {"auto", "open", "half", "closed"},
+	}
+	// levels are the properties in percent, as the head begins with them.
+	levels = map[string]int{"/brightness": 50, "/contrast": 50, "/saturation": 50, "/sharpness": 40, "/gain": 20}
 )
 
 type machine struct {
@@ -38,8 +45,12 @@ func newMachine() panel.Machine {
 	}
 	m.v.Add("/at", 1)
 	m.v.Add("/moving", 0)
-	m.v.Add("/brightness", 50)
-	m.v.Add("/exposure", "auto")
+	for _, at := range slices.Sorted(maps.Keys(levels)) {
+		m.v.Add(at, levels[at])
+	}
+	for _, at := range slices.Sorted(maps.Keys(choices)) {
+		m.v.Add(at, choices[at][0])
+	}
 	m.v.Add("/model", model)
 	return m
 }
@@ -68,11 +79,12 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 	}
 	old, known := m.v.Get(msg.Address)
 	limits := panel.Limits{}
-	switch {
-	case msg.Address == "/brightness":
+	_, isLevel := levels[msg.Address]
+	switch options, isChoice := choices[msg.Address]; {
+	case isLevel:
 		limits = panel.Limits{Min: 0, Max: 100}
-	case msg.Address == "/exposure":
-		limits.Options = exposures
+	case isChoice:
+		limits.Options = options
 	case !known || !strings.HasPrefix(msg.Address, "/preset/"):
 		return nil, fmt.Errorf("%s cannot be set", strings.TrimPrefix(msg.Address, "/"))
 	}
@@ -104,12 +116,14 @@ func read(line string) (device.Message, bool) {
 		n, name, ok := strings.Cut(value, " NAME ")
 		return device.Message{Address: "/preset/" + n + "/name", Args: []any{name}}, ok
 	}
-	if n, err := strconv.Atoi(value); err == nil && word != "EXPOSURE" {
+	_, isLevel := levels[m.Address]
+	_, isChoice := choices[m.Address]
+	if n, err := strconv.Atoi(value); err == nil && !isChoice {
 		m.Args = []any{n}
 	} else if value != "" {
 		m.Args = []any{value}
 	}
-	return m, slices.Contains([]string{"GOTO", "STORE", "STOP", "HUE", "BRIGHTNESS", "EXPOSURE"}, word)
+	return m, isLevel || isChoice || slices.Contains([]string{"GOTO", "STORE", "STOP", "HUE"}, word)
 }
 
 // say reports a value as a line.

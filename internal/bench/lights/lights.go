@@ -5,7 +5,6 @@ package lights
 
 import (
 	"fmt"
-	"math"
 	"strings"
 	"time"
 
@@ -24,26 +23,26 @@ const model = "Larkfell bench lights, version 1.0"
 
 var lamps = []string{"Red walkway", "Desk lamps", "Presenter key left", "Presenter key right"}
 
-// fade is a brightness or a colour on its way.
-type fade struct {
-	from, to float64
-	start    time.Time
-	over     time.Duration
-}
+// patterns are what a lamp can do by itself.
+var patterns = []string{"none", "breathe", "flicker", "chase", "twinkle"}
 
 type machine struct {
 	v     *panel.Values
-	fades map[string]fade
+	fades panel.Glides
 }
 
 func newMachine() panel.Machine {
-	m := &machine{v: panel.NewValues(), fades: map[string]fade{}}
+	m := &machine{v: panel.NewValues(), fades: panel.Glides{}}
 	for i, name := range lamps {
 		at := fmt.Sprintf("/lamp/%d", i+1)
 		m.v.Add(at+"/name", name)
 		m.v.Add(at+"/on", i < 2)
 		m.v.Add(at+"/brightness", 60)
 		m.v.Add(at+"/temperature", 3200)
+		m.v.Add(at+"/hue", 30)
+		m.v.Add(at+"/saturation", 0)
+		m.v.Add(at+"/pattern", patterns[0])
+		m.v.Add(at+"/speed", 30)
 	}
 	m.v.Add("/model", model)
 	return m
@@ -57,41 +56,35 @@ func (m *machine) Values() *panel.Values { return m.v }
 func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error) {
 	old, known := m.v.Get(msg.Address)
 	limits := panel.Limits{}
+	last := msg.Address[strings.LastIndexByte(msg.Address, '/')+1:]
 	switch {
 	case !known || msg.Address == "/model":
 		return nil, fmt.Errorf("%s cannot be set", msg.Address)
-	case strings.HasSuffix(msg.Address, "/brightness"):
+	case last == "brightness", last == "saturation":
 		limits = panel.Limits{Min: 0, Max: 100}
-	case strings.HasSuffix(msg.Address, "/temperature"):
+	case last == "speed":
+		limits = panel.Limits{Min: 1, Max: 120}
+	case last == "hue":
+		limits = panel.Limits{Min: 0, Max: 359}
+	case last == "temperature":
 		limits = panel.Limits{Min: 2700, Max: 6500}
+	case last == "pattern":
+		limits.Options = patterns
 	}
 	v, err := panel.Accept(msg.Address, old, panel.Arg(msg, 0), limits)
 	if err != nil {
 		return nil, err
 	}
-	delete(m.fades, msg.Address)
-	to, isNumber := v.(int)
-	over, _ := panel.Arg(msg, 1).(float64)
-	if isNumber && over > 0 && over <= 60_000 {
-		m.fades[msg.Address] = fade{float64(old.(int)), float64(to), now, time.Duration(over) * time.Millisecond}
-		return nil, nil
+	changed := m.fades.Set(m.v, msg.Address, v, panel.Arg(msg, 1), now)
+	if last == "temperature" { // white: whatever colour it had
+		changed = append(changed, m.fades.Set(m.v, strings.TrimSuffix(msg.Address, last)+"saturation", 0, panel.Arg(msg, 1), now)...)
 	}
-	return []device.Message{m.v.Put(msg.Address, v)}, nil
+	return changed, nil
 }
 
 // Tick implements panel.Machine: fades move.
 func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
-	for at, f := range m.fades {
-		share := min(1, now.Sub(f.start).Seconds()/f.over.Seconds())
-		n := int(math.Round(f.from + (f.to-f.from)*share))
-		if n != m.v.Int(at) || share == 1 {
-			changed = append(changed, m.v.Put(at, n))
-		}
-		if share == 1 {
-			delete(m.fades, at)
-		}
-	}
-	return changed, len(m.fades) > 0
+	return m.fades.Move(m.v, now)
 }
 
 // Server is the stand-in: the broker and the lamps.

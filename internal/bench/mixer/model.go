@@ -6,6 +6,7 @@ package mixer
 import (
 	"fmt"
 	"math"
+	"slices"
 	"strings"
 	"time"
 
@@ -16,6 +17,17 @@ import (
 const model = "Larkfell bench sound desk, version 2.3"
 
 var channels = []string{"Imke", "Guest 1", "Guest 2", "Dome room", "Music", "Replay"}
+
+// scenes are what the desk can be set to at once: the channels that are open, and the level of each, in decibels.
+var scenes = []struct {
+	name   string
+	open   []int
+	levels []float64
+}{
+	{"Talk", []int{1}, []float64{-4, -10, -10, -20, -30, -10}},
+	{"Guests", []int{1, 2, 3}, []float64{-4, -6, -6, -20, -40, -10}},
+	{"Music only", []int{5}, []float64{-10, -10, -10, -20, -6, -10}},
+}
 
 // lowest and highest are the ends of a fader, in decibels; below the lowest it
 // is shut, which is minus infinity.
@@ -44,6 +56,10 @@ func NewMachine() panel.Machine {
 		add(fmt.Sprintf("/track/%d/play", n), 0)
 	}
 	add("/main/level", 0.0)
+	for i, sc := range scenes {
+		add(fmt.Sprintf("/scene/%d/name", i+1), sc.name)
+	}
+	add("/scene/at", 0)
 	add("/model", model)
 	return s
 }
@@ -58,8 +74,10 @@ func (s *machine) Tick(time.Time) ([]device.Message, bool) { return nil, false }
 func (s *machine) Do(m device.Message, _ time.Time) ([]device.Message, error) {
 	old, known := s.values.Get(m.Address)
 	switch {
-	case m.Address == "/model":
-		return nil, fmt.Errorf("/model cannot be set")
+	case m.Address == "/scene/run":
+		return s.scene(m)
+	case m.Address == "/model", m.Address == "/scene/at":
+		return nil, fmt.Errorf("%s cannot be set", m.Address)
 	case !known:
 		return nil, fmt.Errorf("%s is not known here", m.Address)
 	case len(m.Args) != 1:
@@ -70,10 +88,29 @@ func (s *machine) Do(m device.Message, _ time.Time) ([]device.Message, error) {
 		return nil, err
 	}
 	changed := []device.Message{s.values.Put(m.Address, v)}
+	if strings.HasPrefix(m.Address, "/channel/") && !strings.HasSuffix(m.Address, "/solo") && s.values.Int("/scene/at") != 0 && v != old {
+		changed = append(changed, s.values.Put("/scene/at", 0)) // it is no longer as the scene was
+	}
 	if strings.HasPrefix(m.Address, "/track/") && v == 1 {
 		changed = append(changed, s.stopOthers(m.Address)...)
 	}
 	return changed, nil
+}
+
+// scene recalls a scene of the desk.
+func (s *machine) scene(m device.Message) (changed []device.Message, err error) {
+	n, ok := panel.Arg(m, 0).(int)
+	if !ok || n < 1 || n > len(scenes) {
+		return nil, fmt.Errorf("there is no scene %v", panel.Arg(m, 0))
+	}
+	for i := range channels {
+		at, muted := fmt.Sprintf("/channel/%d", i+1), 1
+		if slices.Contains(scenes[n-1].open, i+1) {
+			muted = 0
+		}
+		changed = append(changed, s.values.Put(at+"/mute", muted), s.values.Put(at+"/level", scenes[n-1].levels[i]))
+	}
+	return append(changed, s.values.Put("/scene/at", n)), nil
 }
 
 // stopOthers stops every track but one: the player plays one at a time.

@@ -21,12 +21,15 @@ type RPC struct {
 	Web  *Web
 	// Model is what it greets with, Password what lets a client in; empty: everybody is in.
 	Model, Password string
-	// Methods gives the address that a further method is carried out at, with the field of its parameters that it takes; "" takes none.
+	// Methods are those besides, by name.
 	Methods map[string]Method
 }
 
-// Method is what a method of its own does.
-type Method struct{ Address, Takes string }
+// Method is a method of a stand-in's own: the address that it is carried out at, and the fields of its parameters in the order of the arguments.
+type Method struct {
+	Address string
+	Takes   []string
+}
 
 // ServeHTTP serves one WebSocket: first the challenge, then requests.
 func (s *RPC) ServeHTTP(w http.ResponseWriter, r *http.Request) {
@@ -124,11 +127,13 @@ func (c *client) take(data []byte, tell func(time.Time, []device.Message)) {
 	case m.Method == "ask":
 		c.state(m.ID, address)
 	case m.Method == "set":
-		c.do(m.ID, device.Message{Address: address, Args: []any{p["value"]}})
-	case has && own.Takes == "":
-		c.do(m.ID, device.Message{Address: own.Address})
+		c.do(m.ID, device.Message{Address: address, Args: []any{p["value"], p["over"]}})
 	case has:
-		c.do(m.ID, device.Message{Address: own.Address, Args: []any{p[own.Takes]}})
+		do := device.Message{Address: own.Address}
+		for _, field := range own.Takes {
+			do.Args = append(do.Args, p[field])
+		}
+		c.do(m.ID, do)
 	default:
 		c.fail(m.ID, badRequest, "there is no method "+m.Method)
 	}

@@ -19,10 +19,14 @@ type Values struct {
 // NewValues returns an empty state.
 func NewValues() *Values { return &Values{all: map[string]any{}} }
 
-// Add appends a value.
+// Add appends a value. The model stays last: where it is told, a device has told everything.
 func (v *Values) Add(address string, value any) {
 	if _, has := v.all[address]; !has {
-		v.order = append(v.order, address)
+		if n := len(v.order); n > 0 && v.order[n-1] == "/model" {
+			v.order = slices.Insert(v.order, n-1, address)
+		} else {
+			v.order = append(v.order, address)
+		}
 	}
 	v.all[address] = value
 }

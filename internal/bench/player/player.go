@@ -29,7 +29,12 @@ var clips = []struct {
 
 const countdownClip = 3
 
+// mark is a part of a clip that was marked, from one frame to another.
+type mark struct{ clip, in, out int }
+
 type machine struct {
+	marks  []mark
+	queue  []int // marks that play one after the other, from 1
 	v      *panel.Values
 	length int
 	start  time.Time // when it began to play, at frame base
@@ -51,6 +56,10 @@ func newMachine() panel.Machine {
 	m.v.Add("/out", -1)
 	m.v.Add("/remaining", clips[0].frames)
 	m.v.Add("/ended", 0)
+	m.v.Add("/left", coarse(clips[0].frames))
+	m.v.Add("/with", "cut")
+	m.v.Add("/mark/at", 0)
+	m.v.Add("/mark/count", 0)
 	m.v.Add("/model", model)
 	m.length = clips[0].frames
 	return m
@@ -63,7 +72,7 @@ func (m *machine) Values() *panel.Values { return m.v }
 func (m *machine) seek(frame int, now time.Time) []device.Message {
 	frame = min(max(frame, 0), m.end())
 	m.base, m.start, m.told = frame, now, frame
-	return []device.Message{m.v.Put("/frame", frame), m.v.Put("/timecode", rate.Format(frame)), m.v.Put("/remaining", m.end()-frame)}
+	return []device.Message{m.v.Put("/frame", frame), m.v.Put("/timecode", rate.Format(frame)), m.v.Put("/remaining", m.end()-frame), m.v.Put("/left", coarse(m.end()-frame))}
 }
 
 // end is the frame that playing stops at.
@@ -85,6 +94,12 @@ func (m *machine) now(at time.Time) int {
 // Do implements panel.Machine.
 func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error) {
 	n, isNumber := panel.Arg(msg, 0).(int)
+	if changed, mine, err := m.list(msg, now); mine {
+		return changed, err
+	}
+	if msg.Address != "/speed" && msg.Address != "/with" { // a hand takes over
+		m.queue = nil
+	}
 	switch msg.Address {
 	case "/play":
 		if isNumber && n == 0 {
@@ -185,6 +200,9 @@ func (m *machine) Tick(now time.Time) ([]device.Message, bool) {
 	}
 	at := m.now(now)
 	if at >= m.end() {
+		if changed, more := m.following(now); more {
+			return changed, true
+		}
 		m.v.Put("/play", 0)
 		return append(m.seek(m.end(), now), m.v.Put("/play", 0), m.v.Put("/ended", 1)), false
 	}
@@ -192,11 +210,11 @@ func (m *machine) Tick(now time.Time) ([]device.Message, bool) {
 		return nil, true
 	}
 	m.told = at
-	return []device.Message{m.v.Put("/frame", at), m.v.Put("/timecode", rate.Format(at)), m.v.Put("/remaining", m.end()-at)}, true
+	return []device.Message{m.v.Put("/frame", at), m.v.Put("/timecode", rate.Format(at)), m.v.Put("/remaining", m.end()-at), m.v.Put("/left", coarse(m.end()-at))}, true
 }
 
 // commands are the lines that are carried out, with the address of each.
-var commands = map[string]string{"PLAY": "/play", "PAUSE": "/pause", "JOG": "/jog", "JOGS": "/jog-seconds", "IN": "/in", "OUT": "/out",
+var commands = map[string]string{"MARK": "/mark/add", "PLAY-MARK": "/mark/play", "PLAY-ALL": "/mark/all", "PLAY-FROM": "/mark/from", "FORGET": "/mark/forget", "WITH": "/with", "PLAY": "/play", "PAUSE": "/pause", "JOG": "/jog", "JOGS": "/jog-seconds", "IN": "/in", "OUT": "/out",
 	"RESET-IN": "/reset-in", "RESET-OUT": "/reset-out", "GOTO-IN": "/goto-in", "SPEED": "/speed", "LOAD": "/loaded", "COUNTDOWN": "/countdown"}
 
 func read(line string) (device.Message, bool) {
@@ -213,11 +231,15 @@ func read(line string) (device.Message, bool) {
 
 // reports are the lines that report values, by address.
 var reports = map[string]string{"/loaded": "LOADED", "/play": "PLAYING", "/speed": "SPEED", "/frame": "FRAME", "/timecode": "TC", "/in": "IN", "/out": "OUT",
-	"/remaining": "REMAINING", "/ended": "ENDED", "/model": "MODEL"}
+	"/left": "LEFT", "/with": "WITH", "/mark/at": "MARK-AT", "/mark/count": "MARKS", "/remaining": "REMAINING", "/ended": "ENDED", "/model": "MODEL"}
 
 func say(m device.Message) string {
 	if n, ok := strings.CutPrefix(m.Address, "/clip/"); ok {
 		return fmt.Sprintf("CLIP %s %v", strings.TrimSuffix(n, "/name"), m.Args[0])
+	}
+	if n, ok := strings.CutPrefix(m.Address, "/mark/"); ok && strings.Contains(n, "/") {
+		n, what, _ := strings.Cut(n, "/")
+		return fmt.Sprintf("MARK-%s %s %v", strings.ToUpper(what), n, m.Args[0])
 	}
 	word, ok := reports[m.Address]
 	if !ok {

@@ -44,10 +44,12 @@ type machine struct {
 	looking time.Time // since when the look-back runs
 	saved   int
 	second  time.Time // of the last clock tick
+	taken   string    // what was on program when the preview was taken; empty: it was not
+	picture
 }
 
 func newMachine() panel.Machine {
-	m := &machine{v: panel.NewValues()}
+	m := &machine{v: panel.NewValues(), picture: newPicture()}
 	add := m.v.Add
 	for _, s := range sets {
 		add("/set/"+s.id+"/name", s.name)
@@ -58,11 +60,13 @@ func newMachine() panel.Machine {
 			for _, src := range sources {
 				add(at+"/source/"+src[0]+"/name", src[1])
 				add(at+"/source/"+src[0]+"/shown", src[0] == "1" && sc[0] == "2")
+				m.addPlace(at + "/source/" + src[0])
 			}
 		}
 	}
 	add("/loaded/set", "1")
 	add("/program/scene", "1")
+	add("/preview/scene", "2")
 	for _, i := range inputs {
 		add("/input/"+i[0]+"/name", i[1])
 		add("/input/"+i[0]+"/muted", i[0] != "4")
@@ -83,6 +87,7 @@ func newMachine() panel.Machine {
 	add("/lookback/on", false)
 	add("/lookback/seconds", 0)
 	add("/lookback/file", "")
+	m.addRest()
 	add("/disk/free", 412)
 	add("/model", model)
 	return m
@@ -110,10 +115,25 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 		return m.show(panel.Arg(msg, 0), now)
 	case "/loaded/set":
 		return m.load(panel.Arg(msg, 0))
-	case "/stream/on", "/record/on", "/lookback/on":
+	case "/stream/on", "/record/on", "/lookback/on", "/virtual/on":
 		return m.turn(msg.Address, panel.Arg(msg, 0), now)
 	case "/lookback/save":
 		return m.save(now)
+	case "/preview/scene":
+		return m.ready(panel.Arg(msg, 0))
+	case "/take":
+		on := m.v.Text("/program/scene")
+		changed, err := m.show(m.v.Text("/preview/scene"), now)
+		if err != nil {
+			return nil, err
+		}
+		if m.taken = on; m.next == "" {
+			changed = append(changed, m.swapped()...)
+		}
+		return changed, nil
+	}
+	if changed, mine, err := m.more(msg, now); mine {
+		return changed, err
 	}
 	return m.set(msg)
 }
@@ -142,6 +162,24 @@ func (m *machine) set(msg device.Message) ([]device.Message, error) {
 	return []device.Message{m.v.Put(msg.Address, v)}, nil
 }
 
+// ready puts a scene of the set that is loaded on preview.
+func (m *machine) ready(v any) ([]device.Message, error) {
+	scene := fmt.Sprint(v)
+	if set, ok := m.setOf(scene); !ok || set != m.v.Text("/loaded/set") || m.v.Bool("/set/"+set+"/scene/"+scene+"/gone") {
+		return nil, fmt.Errorf("there is no scene %v in the set that is loaded", v)
+	}
+	return []device.Message{m.v.Put("/preview/scene", scene)}, nil
+}
+
+// swapped puts on preview what was on program before the take.
+func (m *machine) swapped() []device.Message {
+	was := m.taken
+	if m.taken = ""; was == "" {
+		return nil
+	}
+	return []device.Message{m.v.Put("/preview/scene", was)}
+}
+
 // show starts the transition to a scene of the set that is loaded.
 func (m *machine) show(v any, now time.Time) ([]device.Message, error) {
 	scene := fmt.Sprint(v)
@@ -155,6 +193,7 @@ func (m *machine) show(v any, now time.Time) ([]device.Message, error) {
 		m.next = ""
 		return []device.Message{m.v.Put("/program/scene", scene), m.v.Put("/transition/running", false)}, nil
 	}
+	m.taken = ""
 	m.next, m.ends = scene, now.Add(time.Duration(m.v.Int("/transition/ms"))*time.Millisecond)
 	return []device.Message{m.v.Put("/transition/running", true)}, nil
 }
@@ -163,8 +202,8 @@ func (m *machine) load(v any) ([]device.Message, error) {
 	id := fmt.Sprint(v)
 	for _, s := range sets {
 		if s.id == id {
-			m.next = ""
-			return []device.Message{m.v.Put("/loaded/set", id), m.v.Put("/program/scene", s.scenes[0][0]), m.v.Put("/transition/running", false)}, nil
+			m.next, m.taken = "", ""
+			return []device.Message{m.v.Put("/loaded/set", id), m.v.Put("/program/scene", s.scenes[0][0]), m.v.Put("/preview/scene", s.scenes[0][0]), m.v.Put("/transition/running", false)}, nil
 		}
 	}
 	return nil, fmt.Errorf("there is no set %v", v)
@@ -211,7 +250,10 @@ func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 	if m.next != "" && !now.Before(m.ends) {
 		changed = append(changed, m.v.Put("/program/scene", m.next), m.v.Put("/transition/running", false))
 		m.next = ""
+		changed = append(changed, m.swapped()...)
 	}
+	more, moves := m.moveOn(now)
+	changed = append(changed, more...)
 	streams, looks := m.v.Bool("/stream/on"), m.v.Bool("/lookback/on")
 	if (streams || looks || m.v.Bool("/record/on")) && now.Sub(m.second) >= time.Second {
 		m.second = now
@@ -222,5 +264,5 @@ func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 			changed = append(changed, m.v.Put("/lookback/seconds", held))
 		}
 	}
-	return changed, m.next != "" || streams || looks
+	return changed, m.next != "" || streams || looks || moves
 }

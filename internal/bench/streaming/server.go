@@ -42,4 +42,9 @@ func Start(addr string, changed func()) (*Server, error) {
 }
 
 // methods are those besides setting values.
-var methods = map[string]panel.Method{"lookback.save": {Address: "/lookback/save"}}
+var methods = map[string]panel.Method{
+	"take": {Address: "/take"}, "lookback.save": {Address: "/lookback/save"}, "lookback.air": {Address: "/lookback/air"}, "lookback.away": {Address: "/lookback/away"},
+	"source.place": {Address: "/source/place", Takes: []string{"path", "place", "over"}}, "source.back": {Address: "/source/back", Takes: []string{"path", "over"}},
+	"place.keep": {Address: "/place/keep", Takes: []string{"path", "place"}}, "comment.show": {Address: "/comment/show", Takes: []string{"who", "words"}},
+	"comment.hide": {Address: "/comment/hide"}, "comments.hide": {Address: "/comments/hide"},
+}

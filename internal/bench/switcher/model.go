@@ -25,7 +25,7 @@ var inputs = []struct {
 	name   string
 }{
 	{1, "Presenter cam"}, {2, "Telescope feed"}, {3, "All-sky cam"}, {4, "Guest cam"}, {5, "Slides"}, {6, "Replay"},
-	{81, "Still 1"}, {82, "Still 2"}, {90, "Black"}, {91, "Bars"}, {92, "Matte"},
+	{81, "Still 1"}, {82, "Still 2"}, {90, "Black"}, {91, "Bars"}, {92, "Matte"}, {93, "Boxes"},
 }
 
 var (
@@ -36,7 +36,9 @@ var (
 // machine is the switcher without its socket.
 type machine struct {
 	values *panel.Values
-	autos  [3]auto // by mix effect, from 1
+	autos  [3]auto              // by mix effect, from 1
+	keyers [keyerCount + 1]auto // that come or go, from 1
+	began  map[string]time.Time // what is recorded or streamed, by address
 }
 
 // auto is a transition under way.
@@ -47,11 +49,12 @@ type auto struct {
 
 // NewMachine gives the simulation without its socket.
 func NewMachine() panel.Machine {
-	s := &machine{values: panel.NewValues()}
+	s := &machine{values: panel.NewValues(), began: map[string]time.Time{}}
 	add := s.values.Add
 	for _, in := range inputs {
 		add(fmt.Sprintf("/input/%d/name", in.number), in.name)
 		add(fmt.Sprintf("/input/%d/gone", in.number), 0)
+		add(fmt.Sprintf("/sound/%d/mode", in.number), modes[0])
 	}
 	for m := 1; m <= 2; m++ {
 		mix := fmt.Sprintf("/mix/%d", m)
@@ -66,11 +69,14 @@ func NewMachine() panel.Machine {
 	for i, name := range []string{"Logo", "Caption", "Count"} {
 		add(fmt.Sprintf("/keyer/%d/name", i+1), name)
 		add(fmt.Sprintf("/keyer/%d/on", i+1), 0)
+		add(fmt.Sprintf("/keyer/%d/frames", i+1), 10)
+		add(fmt.Sprintf("/keyer/%d/running", i+1), 0)
 	}
 	for i, name := range []string{"Dome projector", "Foyer screen", "Presenter's monitor"} {
 		add(fmt.Sprintf("/out/%d/name", i+1), name)
 		add(fmt.Sprintf("/out/%d/source", i+1), []int{2, 3, 5}[i])
 	}
+	s.addBoxes()
 	add("/still/1/picture", 1)
 	add("/still/2/picture", 2)
 	add("/pictures/port", 0) // set when the socket of the pictures is open
@@ -90,11 +96,18 @@ func (s *machine) Do(m device.Message, now time.Time) ([]device.Message, error) 
 	if parts[0] == "memory" && len(parts) == 3 && parts[2] == "run" {
 		return s.memory(parts[1])
 	}
+	if parts[0] == "keyer" && len(parts) == 3 && parts[2] == "auto" {
+		return s.keyer(parts[1], m.Args, now)
+	}
+	if m.Address == "/record/on" || m.Address == "/stream/on" {
+		return s.run(m, now)
+	}
 	old, known := s.values.Get(m.Address)
 	if !known {
 		return nil, fmt.Errorf("%s is not known here", m.Address)
 	}
-	if m.Address == "/model" || m.Address == "/pictures/port" || parts[0] == "keyer" && parts[2] == "name" {
+	last := parts[len(parts)-1]
+	if m.Address == "/model" || m.Address == "/pictures/port" || parts[0] != "input" && last == "name" || last == "seconds" || last == "running" {
 		return nil, fmt.Errorf("%s cannot be set", m.Address)
 	}
 	if len(m.Args) != 1 {
@@ -121,6 +134,8 @@ func (s *machine) accept(address string, parts []string, old, v any) (any, error
 			return nil, fmt.Errorf("%s takes a text of 1 to 80 bytes", address)
 		case last == "kind" && !slices.Contains(kinds, text):
 			return nil, fmt.Errorf("%s takes one of %s", address, strings.Join(kinds, ", "))
+		case last == "mode" && !slices.Contains(modes, text):
+			return nil, fmt.Errorf("%s takes one of %s", address, strings.Join(modes, ", "))
 		case last == "corner" && !slices.Contains(corners, text):
 			return nil, fmt.Errorf("%s takes one of %s", address, strings.Join(corners, ", "))
 		}
@@ -145,6 +160,10 @@ func (s *machine) accept(address string, parts []string, old, v any) (any, error
 	case "program", "preview", "source":
 		if gone, has := s.values.Get(fmt.Sprintf("/input/%d/gone", n)); !has || gone == 1 {
 			return nil, fmt.Errorf("there is no input %d", n)
+		}
+	case "layout":
+		if n < 1 || n > len(layouts) {
+			return nil, fmt.Errorf("there is no layout %d", n)
 		}
 	case "frames":
 		if n < 1 || n > 250 {
@@ -213,5 +232,6 @@ func (s *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 		pos := math.Round(float64(done)/float64(a.frames)*1000) / 1000
 		changed = append(changed, s.values.Put(fmt.Sprintf("/mix/%d/transition/position", n), pos))
 	}
-	return changed, running
+	more, goes := s.moveOn(now)
+	return append(changed, more...), running || goes
 }

@@ -170,7 +170,7 @@ type Server struct {
 
 // methods are those besides setting values.
 var methods = map[string]panel.Method{"list.next": {Address: "/next"}, "list.previous": {Address: "/previous"}, "plate.clear": {Address: "/clear"},
-	"plate.show": {Address: "/show-for", Takes: "seconds"}}
+	"plate.show": {Address: "/show-for", Takes: []string{"seconds"}}}
 
 // Start listens on a TCP address, such as 127.0.0.1:7438. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {

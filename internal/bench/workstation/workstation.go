@@ -24,6 +24,9 @@ var (
 		seconds int
 	}{{"Gong", 4}, {"Owl", 3}, {"Crickets", 12}, {"Applause", 6}, {"Drum roll", 5}}
 	outputs = []string{"speakers", "stream", "headphones"}
+	screens = []string{"Left screen", "Right screen", "Projector"}
+	// whats are what can be captured.
+	whats = []string{"left screen", "right screen", "projector", "window in front"}
 )
 
 type machine struct {
@@ -31,6 +34,14 @@ type machine struct {
 	ends  map[string]time.Time // by address of a sound that plays once
 	fades map[string]fade
 	until time.Time // when the keys that are held down are let go
+	keys  []stroke  // that are still to be pressed
+	shots int
+}
+
+// stroke is a combination of keys that is to be pressed at a time.
+type stroke struct {
+	at       time.Time
+	keys, to string
 }
 
 // fade is a sound that gets quieter until it ends.
@@ -46,6 +57,10 @@ func newMachine() panel.Machine {
 		at := fmt.Sprintf("/app/%d", i+1)
 		m.v.Add(at+"/name", name)
 		m.v.Add(at+"/running", boolInt(i == 0))
+		m.v.Add(at+"/screen", 1)
+	}
+	for i, name := range screens {
+		m.v.Add(fmt.Sprintf("/screen/%d/name", i+1), name)
 	}
 	m.v.Add("/front", apps[0])
 	for i, s := range sounds {
@@ -67,6 +82,9 @@ func newMachine() panel.Machine {
 	m.v.Add("/last/hotkey", "")
 	m.v.Add("/keys/down", "")
 	m.v.Add("/last/link", "")
+	m.v.Add("/last/capture", "")
+	m.v.Add("/asleep", 0)
+	m.v.Add("/clock", time.Now().Format("15:04"))
 	m.v.Add("/model", model)
 	return m
 }
@@ -86,6 +104,23 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 	parts := strings.Split(strings.TrimPrefix(msg.Address, "/"), "/")
 	text, _ := panel.Arg(msg, 0).(string)
 	switch {
+	case msg.Address == "/asleep":
+		v, err := panel.Accept("asleep", 0, panel.Arg(msg, 0), panel.Limits{Max: 1})
+		if err != nil {
+			return nil, err
+		}
+		return []device.Message{m.v.Put("/asleep", v)}, nil
+	case m.v.Int("/asleep") == 1:
+		return nil, fmt.Errorf("the computer sleeps")
+	case msg.Address == "/keys":
+		return m.sequence(msg, now)
+	case msg.Address == "/capture":
+		what, ok := panel.OneOf(text, whats...)
+		if !ok {
+			return nil, fmt.Errorf("there is no %s to capture", text)
+		}
+		m.shots++
+		return []device.Message{m.v.Put("/last/capture", fmt.Sprintf("Capture %d, %s.png", m.shots, what))}, nil
 	case msg.Address == "/type" || msg.Address == "/hotkey":
 		if text == "" || len(text) > 500 {
 			return nil, fmt.Errorf("there is nothing to type")
@@ -98,7 +133,7 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 			to = at
 		}
 		address := map[string]string{"/type": "/last/typed", "/hotkey": "/last/hotkey"}[msg.Address]
-		changed := []device.Message{m.v.Put(address, text+" → "+to)}
+		changed := []device.Message{m.v.Put(address, strings.ReplaceAll(text, "\n", "⏎")+" → "+to)}
 		if held, _ := panel.Arg(msg, 2).(int); held > 0 {
 			m.until = now.Add(time.Duration(held) * time.Millisecond)
 			changed = append(changed, m.v.Put("/keys/down", text))
@@ -130,6 +165,8 @@ func (m *machine) set(msg device.Message) ([]device.Message, error) {
 		l = panel.Limits{Min: -60, Max: 12}
 	case last == "output":
 		l.Options = outputs
+	case last == "screen":
+		l = panel.Limits{Min: 1, Max: float64(len(screens))}
 	case last == "loop", last == "muted", msg.Address == "/media/playing":
 		l = panel.Limits{Min: 0, Max: 1}
 	case msg.Address == "/volume", msg.Address == "/front", last == "name", msg.Address == "/processor":
@@ -192,11 +229,52 @@ func (m *machine) sound(at string, msg device.Message, now time.Time) ([]device.
 	return []device.Message{m.v.Put(at+"/playing", 1), m.v.Put(at+"/remaining", length)}, nil
 }
 
-// Tick implements panel.Machine: sounds end and fade, and keys are let go.
+// sequence presses combinations one after the other, each for a time, with a gap between.
+func (m *machine) sequence(msg device.Message, now time.Time) ([]device.Message, error) {
+	text, _ := panel.Arg(msg, 0).(string)
+	to, _ := panel.Arg(msg, 1).(string)
+	held, _ := panel.Arg(msg, 2).(int)
+	gap, _ := panel.Arg(msg, 3).(int)
+	all := strings.Split(text, ",")
+	switch {
+	case len(m.keys) > 0 || now.Before(m.until):
+		return nil, fmt.Errorf("%s is still held down", m.v.Text("/keys/down"))
+	case strings.TrimSpace(text) == "" || len(text) > 500 || held < 0 || held > 5000 || gap < 0 || gap > 5000:
+		return nil, fmt.Errorf("there is nothing to press")
+	}
+	if to == "" {
+		to = m.v.Text("/front")
+	}
+	at := now
+	for _, keys := range all {
+		if keys = strings.TrimSpace(keys); keys != "" {
+			m.keys = append(m.keys, stroke{at, keys, to})
+			at = at.Add(time.Duration(held+gap) * time.Millisecond)
+		}
+	}
+	m.until = at
+	changed, _ := m.press(now)
+	return changed, nil
+}
+
+// press presses what is due of a sequence.
+func (m *machine) press(now time.Time) (changed []device.Message, more bool) {
+	for len(m.keys) > 0 && !now.Before(m.keys[0].at) {
+		k := m.keys[0]
+		m.keys = m.keys[1:]
+		changed = append(changed, m.v.Put("/last/hotkey", k.keys+" → "+k.to), m.v.Put("/keys/down", k.keys))
+	}
+	return changed, len(m.keys) > 0
+}
+
+// Tick implements panel.Machine: sounds end and fade, keys are pressed and let go, and the clock goes on.
 func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
-	held := m.v.Text("/keys/down") != ""
-	if held && !now.Before(m.until) {
-		held = false
+	if clock := now.Format("15:04"); clock != m.v.Text("/clock") {
+		changed = append(changed, m.v.Put("/clock", clock))
+	}
+	pressed, _ := m.press(now)
+	changed = append(changed, pressed...)
+	if m.v.Text("/keys/down") != "" && !now.Before(m.until) {
 		changed = append(changed, m.v.Put("/keys/down", ""))
 	}
 	for at, end := range m.ends {
@@ -217,7 +295,7 @@ func (m *machine) Tick(now time.Time) (changed []device.Message, running bool) {
 		delete(m.ends, at)
 		changed = append(changed, m.v.Put(at+"/playing", 0), m.v.Put(at+"/remaining", 0))
 	}
-	return changed, len(m.ends)+len(m.fades) > 0 || held
+	return changed, true // the clock goes on
 }
 
 // Server is the stand-in. Its socket is the program itself.

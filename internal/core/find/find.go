@@ -335,7 +335,7 @@ func (s *search) turnDown(a *device.ActionSpec, values []string) {
 }
 
 // downwards are words for less, or for back.
-var downwards = []string{"down", "back", "backward", "lower", "less", "softer", "quieter", "darker", "dimmer", "minus"}
+var downwards = []string{"down", "back", "backward", "lower", "less", "softer", "quieter", "slower", "darker", "dimmer", "minus"}
 
 // literal gives the words of a title template outside its braces.
 func literal(title string) []string {

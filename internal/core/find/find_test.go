@@ -146,7 +146,7 @@ func TestWithoutWordsEverythingIsListedOnce(t *testing.T) {
 	sources, k := dome(t)
 	seen := map[string]bool{}
 	for _, r := range find.Search(find.Query{}, sources, k) {
-		key := r.Kind + r.ID + r.Params["mix"] + r.Params["output"]
+		key := r.Kind + r.ID + fmt.Sprint(r.Params)
 		if seen[key] {
 			t.Errorf("%s is listed twice", r.Title)
 		}

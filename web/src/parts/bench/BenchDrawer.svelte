@@ -67,6 +67,8 @@
   };
   /** What is plugged into the computer: its cable can only be out. */
   const touched = ["faders", "numeric", "foot"];
+  /** Those that ask who comes. */
+  const guarded = ["streaming", "intercom", "lights", "chat", "meeting", "music"];
   let standIns = $state.raw<StandIn[]>([]);
   let asked = $state(false);
   let chosen = $state("switcher");
@@ -151,7 +153,7 @@
             on:toggle={(e) => e.detail.toggled !== view.faults.silent && fault({ silent: e.detail.toggled })}
           />
         {/if}
-        {#if chosen !== "keys" && !touched.includes(chosen)}
+        {#if guarded.includes(chosen)}
           <Toggle
             size="sm"
             id="fault-login"
@@ -161,6 +163,8 @@
             toggled={view.faults.refuseLogin}
             on:toggle={(e) => e.detail.toggled !== view.faults.refuseLogin && fault({ refuseLogin: e.detail.toggled })}
           />
+        {/if}
+        {#if chosen !== "keys" && !touched.includes(chosen)}
           {#each numbers as f (f.field)}
             <TextInput
               size="sm"

@@ -29,7 +29,7 @@
       </g>
       <path d="M112 12 L{100 - 24 * share} {44 + 12 * share}" class="arm" />
     </svg>
-    <div>
+    <div class="side">
       <p class="lcd">{text("/title")}<br />{text("/artist")}</p>
       <div class="keys">
         <button aria-label="Previous piece" onclick={() => operate("/previous")}>‹‹</button>
@@ -67,8 +67,9 @@
     gap: 0.8rem;
     align-items: center;
   }
-  .deck p {
-    margin: 0 0 0.5rem;
+  .side {
+    display: grid;
+    gap: 0.5rem;
   }
   .disc {
     fill: #14110e;

@@ -54,7 +54,8 @@
 <style>
   .room {
     display: grid;
-    grid-template-columns: 3fr 2fr;
+    grid-template-columns: minmax(0, 3fr) minmax(0, 2fr);
+    align-items: start;
     gap: 0.6rem;
   }
   .slide {
