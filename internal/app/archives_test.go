@@ -89,7 +89,7 @@ func TestAnArchiveBecomesAShowThatGivesTheSameArchive(t *testing.T) {
 		Pictures    int
 	}
 	status, raw := r.send("/api/v1/archives", first)
-	if err := json.Unmarshal(raw, &doc); status != http.StatusOK || err != nil || doc.Name != "Meteor Night" || len(doc.Devices) != 9 || doc.Pictures != 1 || doc.Devices[1].Type != "Video switcher (OSC)" {
+	if err := json.Unmarshal(raw, &doc); status != http.StatusOK || err != nil || doc.Name != "Meteor Night" || len(doc.Devices) != demoDevices || doc.Pictures != 1 || doc.Devices[1].Type != "Video switcher (OSC)" {
 		t.Fatalf("%d %s, %v", status, raw, err)
 	}
 	if p := r.fails(422, "POST", "/api/v1/archives/"+doc.Token+"/show", map[string]any{"name": ""}); p.Field != "name" {

@@ -137,7 +137,7 @@ func TestPagesAreMadeInOneStep(t *testing.T) {
 	// A launcher: a key for every page, and it is the first page then.
 	launcher := r.adds("POST", "/api/v1/launchers", map[string]string{"name": "Menu", "profile": "meteor-night", "layout": "grid-6x4", "zone": "keys"})
 	p := r.pages("")[launcher]
-	if len(p.Controls) != 8 || p.Name != "Menu" { // seven pages, and Home, which stands
+	if len(p.Controls) != 10 || p.Name != "Menu" { // nine pages, and Home, which stands
 		t.Errorf("the launcher has %d keys", len(p.Controls))
 	}
 	var maps []struct {

@@ -47,7 +47,7 @@ func TestADamagedShowIsNamedWithItsLastCopyAndGoesOnWithThat(t *testing.T) {
 	}
 	t.Cleanup(a.Close)
 	again := (&rig{T: t, App: a, base: "http://" + a.Addr}).another()
-	if d := again.doc(); d.Name != "Meteor Night" || len(d.Devices) != 9 {
+	if d := again.doc(); d.Name != "Meteor Night" || len(d.Devices) != demoDevices {
 		t.Errorf("it goes on with %q, %d devices", d.Name, len(d.Devices))
 	}
 	var entries []journal.Entry

@@ -29,25 +29,34 @@ func count(from, step int) func(int) string {
 }
 
 var probes = map[string]probe{
-	"stream-pc":     {"transition-length", "ms", count(1000, 1), nil, say("/transition/kind", "wipe"), "transition/kind", "wipe"},
-	"dome-switcher": {"transition-frames", "frames", count(30, 1), nil, say("/mix/2/program", 91), "mix/2/program", "Bars"},
-	"sound-desk":    {"main-level", "level", count(-60, 1), nil, say("/channel/1/mute", 0), "channel/1/mute", "off"},
-	"talkback":      {"level", "level", count(-50, 1), map[string]string{"line": "2"}, say("/line/3/talker", "Saskia"), "line/3/talker", "Saskia"},
-	"dome-lights":   {"brightness", "level", count(1, 1), map[string]string{"lamp": "2"}, say("/lamp/3/on", true), "lamp/3/on", "on"},
-	"dome-camera":   {"brightness", "level", count(1, 1), nil, say("/exposure", "1/50"), "exposure", "1/50"},
-	"replay-player": {"speed", "percent", count(101, 1), nil, say("/loaded", 2), "loaded", "Slow pan"},
-	"audience":      {"send", "words", func(n int) string { return fmt.Sprintf("message %d", n) }, nil, say("/viewers", 140), "viewers", "140"},
-	"workstation":   {"volume", "level", count(1, 1), nil, say("/media/playing", 1), "media/playing", "on"},
+	"stream-pc":        {"transition-length", "ms", count(1000, 1), nil, say("/transition/kind", "wipe"), "transition/kind", "wipe"},
+	"dome-switcher":    {"transition-frames", "frames", count(30, 1), nil, say("/mix/2/program", 91), "mix/2/program", "Bars"},
+	"sound-desk":       {"main-level", "level", count(-60, 1), nil, say("/channel/1/mute", 0), "channel/1/mute", "off"},
+	"talkback":         {"level", "level", count(-50, 1), map[string]string{"line": "2"}, say("/line/3/talker", "Saskia"), "line/3/talker", "Saskia"},
+	"dome-lights":      {"brightness", "level", count(1, 1), map[string]string{"lamp": "2"}, say("/lamp/3/on", true), "lamp/3/on", "on"},
+	"dome-camera":      {"brightness", "level", count(1, 1), nil, say("/exposure", "1/50"), "exposure", "1/50"},
+	"replay-player":    {"speed", "percent", count(101, 1), nil, say("/loaded", 2), "loaded", "Slow pan"},
+	"audience":         {"send", "words", func(n int) string { return fmt.Sprintf("message %d", n) }, nil, say("/viewers", 140), "viewers", "140"},
+	"workstation":      {"volume", "level", count(1, 1), nil, say("/media/playing", 1), "media/playing", "on"},
+	"name-plates":      {"write", "words", func(n int) string { return fmt.Sprintf("Guest %d", n) }, map[string]string{"field": "1"}, say("/shown", true), "shown", "on"},
+	"talk-slides":      {"start", "", count(1, 1), nil, say("/blank", 1), "blank", "on"},
+	"lectern-prompter": {"speed", "speed", count(40, 1), nil, say("/mirror", 0), "mirror", "off"},
+	"guest-room":       {"join", "", count(1, 1), nil, say("/guest/1/here", false), "guest/1/here", "off"},
+	"record-shelf":     {"volume", "level", count(1, 1), nil, say("/muted", true), "muted", "on"},
 }
 
 var standIns = map[string]string{"stream-pc": "streaming", "dome-switcher": "switcher", "sound-desk": "mixer", "talkback": "intercom", "dome-lights": "lights",
-	"dome-camera": "camera", "replay-player": "player", "audience": "chat", "workstation": "workstation"}
+	"dome-camera": "camera", "replay-player": "player", "audience": "chat", "workstation": "workstation",
+	"name-plates": "titles", "talk-slides": "slides", "lectern-prompter": "prompter", "guest-room": "meeting", "record-shelf": "music"}
 
 // try starts the probe's action with the nth value.
 func (r *rig) try(id string, n int) string {
 	r.Helper()
 	p := probes[id]
-	params := map[string]string{p.param: p.values(n)}
+	params := map[string]string{}
+	if p.param != "" {
+		params[p.param] = p.values(n)
+	}
 	for k, v := range p.fixed {
 		params[k] = v
 	}
@@ -178,7 +187,7 @@ func TestADeviceThatLosesItsPowerComesBackAsDelivered(t *testing.T) {
 
 func TestAWrongPasswordIsSaidOnceAndCorrected(t *testing.T) {
 	r := start(t)
-	for _, id := range []string{"stream-pc", "talkback", "dome-lights", "audience"} {
+	for _, id := range []string{"stream-pc", "talkback", "dome-lights", "audience", "guest-room", "record-shelf"} {
 		r.connected(id)
 		d := r.device(id)
 		change := map[string]any{"rev": d.Rev, "name": d.Name, "type": d.Type, "host": d.Host, "port": d.Port, "password": "meteors? no"}
@@ -209,12 +218,12 @@ func TestAWrongPasswordIsSaidOnceAndCorrected(t *testing.T) {
 
 func TestPasswordsAreNowhereToBeSeen(t *testing.T) {
 	r := start(t)
-	for _, id := range []string{"stream-pc", "talkback", "dome-lights", "audience"} {
+	for _, id := range []string{"stream-pc", "talkback", "dome-lights", "audience", "guest-room", "record-shelf"} {
 		r.connected(id)
 	}
 	for _, path := range []string{"/api/v1/show", "/api/v1/edits", "/api/v1/journal", "/api/v1/devices/stream-pc/wire", "/api/v1/devices/audience/wire", "/api/v1/devices/talkback/wire", "/metrics"} {
 		body := r.text(path)
-		for _, secret := range []string{"meteor-shower", "eyepiece\"", "red-light-only", "perseids-2026"} {
+		for _, secret := range []string{"meteor-shower", "eyepiece\"", "red-light-only", "perseids-2026", "guest-room-2026", "slow-turntable"} {
 			if strings.Contains(body, secret) {
 				t.Errorf("%s shows %s", path, secret)
 			}

@@ -28,6 +28,9 @@ import (
 	"synaptor/internal/sheet"
 )
 
+// demoDevices is how many devices the demo has.
+const demoDevices = 14
+
 // patience is how long a condition may take to come true.
 const patience = 30 * time.Second
 

@@ -39,14 +39,14 @@ func (r *rig) opens(id string, sure bool) {
 func TestAnotherShowIsPutInForceAndSharedLinksStay(t *testing.T) {
 	r := start(t).ready()
 	first := r.shows()
-	if len(first.Shows) != 1 || first.Shows[0].Name != "Meteor Night" || first.Shows[0].Devices != 9 || first.Open != first.Shows[0].ID {
+	if len(first.Shows) != 1 || first.Shows[0].Name != "Meteor Night" || first.Shows[0].Devices != demoDevices || first.Open != first.Shows[0].ID {
 		t.Fatalf("there are %+v", first)
 	}
 	r.entry(r.press("a1"), journal.Confirmed)
 	rehearsal := r.copies("Rehearsal")
 	var look struct{ Ends, Stays []string }
 	r.must(200, "GET", "/api/v1/shows/"+rehearsal+"/opening", nil, &look)
-	if len(look.Ends) != 0 || len(look.Stays) != 9 {
+	if len(look.Ends) != 0 || len(look.Stays) != demoDevices {
 		t.Errorf("it would end %v and keep %v", look.Ends, look.Stays)
 	}
 	since := r.phase("dome-switcher").Since
@@ -110,7 +110,7 @@ func TestAnEmptyShowEndsTheLinksAndTheNextStartOpensIt(t *testing.T) {
 		t.Errorf("after a restart: %+v", l)
 	}
 	again.opens(demo, false)
-	if d := again.doc(); d.Name != "Meteor Night" || len(d.Devices) != 9 {
+	if d := again.doc(); d.Name != "Meteor Night" || len(d.Devices) != demoDevices {
 		t.Errorf("the first show has %q, %d devices", d.Name, len(d.Devices))
 	}
 }

@@ -194,6 +194,9 @@ func (k desk) console() {
 	for i, channel := range []string{"1", "5", "4"} {
 		m := k.put("faders", "dial"+strconv.Itoa(i+1), does(input.Turn, "sound-desk", "level", params{"channel": channel, "level": "0"}),
 			does(input.Press, "sound-desk", "mute-toggle", params{"channel": channel}))
+		if i == 1 {
+			m.Responses = append(m.Responses, does(input.Hold, program.SelfID, "page", params{"page": "lecture-dials"}))
+		}
 		if i == 2 {
 			m.Responses = append(m.Responses, does(input.Hold, program.SelfID, "page-next", nil))
 		}

@@ -262,11 +262,14 @@ func (s *server) identify(c *echo.Context) error {
 		names[d.Name] = true
 	}
 	for _, f := range link.Identify(c.Request().Context(), p.Host, p.Port, candidates) {
-		doc := FoundDoc{Found: f}
+		doc, known := FoundDoc{Found: f}, ""
 		for _, d := range snap.Show.Devices() {
 			if t := snap.Sheets.Device(d.Type); d.Host == p.Host && d.Port == f.Port && (t == nil || device.SamePort(t.Sheet.Link, snap.Sheets.Device(f.Type).Sheet.Link)) {
-				doc.Known = d.Name
+				doc.Known, known = d.Name, d.Type
 			}
+		}
+		if known != "" && known != f.Type && f.Model == "" {
+			continue // what is there is known, and nothing says that it is this, too
 		}
 		base := snap.Sheets.Device(f.Type).Sheet.Plain()
 		doc.Name = base

@@ -10,6 +10,12 @@
   const v = (a: string) => view.values[a];
   const text = (a: string) => String(v(a) ?? "");
   const presets = $derived(ids(view, /^\/preset\/(\d+)\/name$/));
+  const choices = {
+    exposure: ["auto", "1/25", "1/50", "1/100", "1/200"],
+    white: ["auto", "daylight", "lamps", "moonlight"],
+    focus: ["auto", "near", "far", "held"],
+    iris: ["auto", "open", "half", "closed"],
+  };
   const angle = $derived((Number(v("/at")) - 2.5) * 26);
 </script>
 
@@ -39,22 +45,29 @@
     <p class="lcd">
       {v("/moving") === 1 ? "moving …" : v("/at") === 0 ? "stopped" : `at ${text(`/preset/${text("/at")}/name`)}`}
     </p>
-    <label
-      >brightness {text("/brightness")} %
-      <input
-        type="range"
-        min="0"
-        max="100"
-        value={Number(v("/brightness"))}
-        oninput={(e) => operate("/brightness", Number(e.currentTarget.value))}
-      /></label
-    >
-    <label
-      >exposure
-      <select value={text("/exposure")} onchange={(e) => operate("/exposure", e.currentTarget.value)}>
-        {#each ["auto", "1/25", "1/50", "1/100", "1/200"] as o (o)}<option>{o}</option>{/each}
-      </select></label
-    >
+    <div class="presets">
+      {#each ["brightness", "contrast", "saturation", "sharpness", "gain"] as k (k)}
+        <label
+          >{k}
+          {text(`/${k}`)} %
+          <input
+            type="range"
+            min="0"
+            max="100"
+            value={Number(v(`/${k}`))}
+            oninput={(e) => operate(`/${k}`, Number(e.currentTarget.value))}
+          /></label
+        >
+      {/each}
+      {#each Object.entries(choices) as [k, options] (k)}
+        <label
+          >{k}
+          <select value={text(`/${k}`)} onchange={(e) => operate(`/${k}`, e.currentTarget.value)}>
+            {#each options as o (o)}<option>{o}</option>{/each}
+          </select></label
+        >
+      {/each}
+    </div>
     <button onclick={() => operate("/stop")}>stop the head</button>
   </div>
 </Front>

@@ -15,6 +15,8 @@
   function shine(l: string): string {
     const cold = (Number(v(`/lamp/${l}/temperature`)) - 2700) / 3800;
     const name = text(`/lamp/${l}/name`);
+    const saturation = Number(v(`/lamp/${l}/saturation`));
+    if (saturation > 0) return `hsl(${text(`/lamp/${l}/hue`)} ${saturation}% ${78 - 0.28 * saturation}%)`;
     if (name.startsWith("Red")) return "#d8473a";
     return `rgb(255, ${Math.round(196 + 50 * cold)}, ${Math.round(128 + 127 * cold)})`;
   }
@@ -37,7 +39,9 @@
           style:--strength={on ? Number(v(`/lamp/${l}/brightness`)) / 100 : 0}
           onclick={() => operate(`/lamp/${l}/on`, !on)}
         ></button>
-        <span class="name">{text(`/lamp/${l}/name`)}</span>
+        <span class="name"
+          >{text(`/lamp/${l}/name`)}{v(`/lamp/${l}/pattern`) === "none" ? "" : `, ${text(`/lamp/${l}/pattern`)}`}</span
+        >
         <label
           >{text(`/lamp/${l}/brightness`)} %
           <input
@@ -57,6 +61,19 @@
             step="100"
             value={Number(v(`/lamp/${l}/temperature`))}
             oninput={(e) => operate(`/lamp/${l}/temperature`, Number(e.currentTarget.value))}
+          /></label
+        >
+        <label
+          >hue {text(`/lamp/${l}/hue`)}°
+          <input
+            type="range"
+            min="0"
+            max="359"
+            value={Number(v(`/lamp/${l}/hue`))}
+            oninput={(e) => {
+              void operate(`/lamp/${l}/hue`, Number(e.currentTarget.value));
+              void operate(`/lamp/${l}/saturation`, 100);
+            }}
           /></label
         >
       </div>

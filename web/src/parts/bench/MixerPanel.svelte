@@ -65,6 +65,14 @@
         >track {t}</button
       >
     {/each}
+    {#each [1, 2, 3] as s (s)}
+      <button
+        class="cue"
+        class:lit={v("/scene/at") === s}
+        data-front="scene/{s}"
+        onclick={() => operate("/scene/run", s)}>{String(v(`/scene/${s}/name`))}</button
+      >
+    {/each}
     <span class="clients">{view.clients} subscribed</span>
   </div>
 </Front>

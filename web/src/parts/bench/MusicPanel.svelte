@@ -99,9 +99,4 @@
       transform: rotate(1turn);
     }
   }
-  @media (prefers-reduced-motion: reduce) {
-    .turns {
-      animation: none;
-    }
-  }
 </style>

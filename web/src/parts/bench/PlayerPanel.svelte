@@ -10,6 +10,7 @@
   const v = (a: string) => view.values[a];
   const n = (a: string) => Number(v(a) ?? 0);
   const text = (a: string) => String(v(a) ?? "");
+  const marks = $derived(ids(view, /^\/mark\/(\d+)\/name$/).filter((m) => v(`/mark/${m}/gone`) !== 1));
   const clips = $derived(ids(view, /^\/clip\/(\d+)\/name$/));
   const length = $derived(Math.max(1, n("/frame") + n("/remaining")));
   const share = (f: number) => `${Math.min(100, (100 * f) / length)}%`;
@@ -21,7 +22,7 @@
 >
   <div class="window lcd">
     <span class="tc">{text("/timecode")}</span>
-    <span class="side">{text(`/clip/${text("/loaded")}/name`)}<br />{text("/speed")} % · {n("/remaining")} f left</span>
+    <span class="side">{text(`/clip/${text("/loaded")}/name`)}<br />{text("/speed")} % · {text("/left")} left</span>
   </div>
   <div class="reel" aria-hidden="true">
     {#if n("/in") >= 0}<i class="mark" style:left={share(n("/in"))}></i>{/if}
@@ -56,6 +57,15 @@
       >
     {/each}
     <button onclick={() => operate("/countdown", "5:00")}>5:00 countdown</button>
+  </div>
+  <div class="keys">
+    <button data-front="mark" onclick={() => operate("/mark/add", `Clip ${marks.length + 1}`)}>mark the clip</button>
+    {#each marks as m (m)}
+      <button aria-pressed={text("/mark/at") === m && v("/play") === 1} onclick={() => operate("/mark/play", Number(m))}
+        >{text(`/mark/${m}/name`)}</button
+      >
+    {/each}
+    {#if marks.length > 0}<button onclick={() => operate("/mark/all")}>all, with a {text("/with")}</button>{/if}
   </div>
 </Front>
 

@@ -70,9 +70,6 @@
     font-family: var(--sans);
     font-size: 1.1rem;
   }
-  .glass p {
-    margin: 0;
-  }
   .mirror p {
     transform: scaleX(-1);
   }

@@ -73,9 +73,6 @@
     background: #07090b;
     color: #9fb0ba;
   }
-  .desk p {
-    margin: 0 0 0.5rem;
-  }
   .lcd {
     font-size: 1.3rem;
   }

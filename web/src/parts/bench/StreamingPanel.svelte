@@ -1,5 +1,6 @@
 <script lang="ts">
   import Front from "./Front.svelte";
+  import StreamingPicture from "./StreamingPicture.svelte";
   import type { FrontPanel } from "../../api/client";
   import { show } from "../../live/show.svelte";
   import { hand, ids } from "./operate";
@@ -46,6 +47,7 @@
       <button
         class="card"
         class:live={program === s}
+        class:next={text("/preview/scene") === s}
         class:gone={v(`/set/${set}/scene/${s}/gone`) === true}
         data-front="scene/{s}"
         onclick={() => operate("/program/scene", s)}
@@ -55,6 +57,7 @@
       </button>
     {/each}
   </div>
+  <StreamingPicture {view} {at} />
   <div class="keys" aria-label="Sources of the scene on program">
     {#each sources as s (s)}
       {@const shown = v(`${at}/source/${s}/shown`) === true}
@@ -151,6 +154,9 @@
   .card.live {
     outline: 3px solid #443a66;
     font-weight: 600;
+  }
+  .card.next {
+    outline: 2px dashed #443a66;
   }
   .card.gone {
     opacity: 0.4;

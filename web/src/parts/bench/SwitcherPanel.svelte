@@ -60,6 +60,15 @@
         class:lit={v(`/keyer/${k}/on`) === 1}
         onclick={() => operate(`/keyer/${k}/on`, v(`/keyer/${k}/on`) === 1 ? 0 : 1)}>{text(`/keyer/${k}/name`)}</button
       >
+      <button
+        class:lit={v(`/keyer/${k}/running`) === 1}
+        onclick={() => operate(`/keyer/${k}/auto`, v(`/keyer/${k}/on`) === 1 ? 0 : 1)}>auto</button
+      >
+    {/each}
+    {#each ["record", "stream"] as w (w)}
+      <button class:lit={v(`/${w}/on`) === 1} onclick={() => operate(`/${w}/on`, v(`/${w}/on`) === 1 ? 0 : 1)}
+        >{w}{v(`/${w}/on`) === 1 ? ` ${text(`/${w}/seconds`)} s` : ""}</button
+      >
     {/each}
   </div>
   <details>
@@ -77,6 +86,24 @@
           >{v(`/input/${n}/gone`) === 1 ? "plug in" : "pull out"}</button
         ></label
       >
+    {/each}
+  </details>
+  <details>
+    <summary>Boxes and sound</summary>
+    <div class="keys">
+      {#each [1, 2, 3, 4] as l (l)}
+        <button class:lit={v("/boxes/layout") === l} onclick={() => operate("/boxes/layout", l)}
+          >{text(`/layout/${l}/name`)}</button
+        >
+      {/each}
+    </div>
+    <div class="keys">
+      {#each [1, 2, 3, 4] as b (b)}
+        <span class="lcd">box {b}: {text(`/input/${text(`/box/${b}/source`)}/name`)}</span>
+      {/each}
+    </div>
+    {#each shown.slice(0, 6) as n (n)}
+      <p>{text(`/input/${n}/name`)}: sound {text(`/sound/${n}/mode`)}</p>
     {/each}
   </details>
   <details>

@@ -21,11 +21,10 @@
     {#if shown}
       <p class="plate" dir="auto"><b>{text("/field/1/text")}</b>{text("/field/2/text")}</p>
     {/if}
-    {#if Number(view.values["/left"]) > 0}<span class="left">goes in {text("/left")} s</span>{/if}
   </div>
   <div class="keys">
     <button aria-pressed={shown} data-front="plate" onclick={() => operate("/shown", !shown)}
-      >{shown ? "take it off" : "put it on"}</button
+      >{shown ? "take it off" : "put it on"}{Number(view.values["/left"]) > 0 ? ` (${text("/left")} s)` : ""}</button
     >
     <button onclick={() => operate("/show-for", 8)}>for 8 s</button>
     <button onclick={() => operate("/clear")}>empty</button>
@@ -59,7 +58,6 @@
   .picture {
     position: relative;
     height: 110px;
-    border-radius: 4px;
     background: linear-gradient(#0c1224, #263150 70%, #3a3a44 70%);
     overflow: hidden;
   }
@@ -76,12 +74,6 @@
     overflow: hidden;
     display: grid;
     max-height: 3.2em;
-  }
-  .left {
-    position: absolute;
-    right: 6px;
-    top: 4px;
-    color: #fff;
   }
   ol {
     display: grid;

@@ -23,11 +23,13 @@
         style:top="{10 + i * 12}%"
       >
         <b>{text(`/app/${a}/name`)}</b>
+        {text(`/screen/${text(`/app/${a}/screen`)}/name`)}
       </div>
     {/each}
     <p class="typed">
       {#if text("/last/typed")}<span>typed: {text("/last/typed")}</span>{/if}
       {#if text("/last/hotkey")}<span>keys: {text("/last/hotkey")}</span>{/if}
+      {#if text("/last/capture")}<span>{text("/last/capture")}</span>{/if}
       {#if text("/last/link")}<span>link: {text("/last/link")}</span>{/if}
     </p>
   </div>
@@ -63,7 +65,16 @@
       >
     {/each}
   </div>
-  <p class="load">processor {text("/processor")} % · memory {text("/memory")} % · disk {text("/disk")} GB free</p>
+  <div class="keys">
+    <button
+      aria-pressed={v("/asleep") === 1}
+      data-front="asleep"
+      onclick={() => operate("/asleep", v("/asleep") === 1 ? 0 : 1)}>{v("/asleep") === 1 ? "wake it" : "asleep"}</button
+    >
+  </div>
+  <p class="load">
+    {text("/clock")} · processor {text("/processor")} % · memory {text("/memory")} % · disk {text("/disk")} GB free
+  </p>
 </Front>
 
 <style>
