@@ -8,7 +8,9 @@ import (
 	"math"
 	"slices"
 	"time"
+	"unicode/utf8"
 
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/engine"
 	"synaptor/internal/journal"
@@ -105,6 +107,42 @@ const MaxAmount = 1000
 
 // GoodAmount tells whether a number can be the amount of a turn, a slide or a swipe.
 func GoodAmount(n float64) bool { return !math.IsNaN(n) && math.Abs(n) <= MaxAmount }
+
+// maxTyped is how many characters can be typed at a press.
+//
+//limit:count characters that are typed at a press | in the answer
+const maxTyped = 2000
+
+// ValueError says why an input does not take a value.
+type ValueError struct{ Text string }
+
+// Error implements error.
+func (e *ValueError) Error() string { return e.Text }
+
+// Valued gives an input the value that came with it: the number of a turn, a push-turn or a slide, or the text that was typed at a press; nil is none.
+// It fails with a *ValueError.
+func Valued(in engine.Input, value any) (engine.Input, error) {
+	switch v := value.(type) {
+	case nil:
+		return in, nil
+	case int:
+		return Valued(in, float64(v))
+	case float64:
+		if TakesAmount(in.Gesture) && GoodAmount(v) {
+			in.Amount = v
+			return in, nil
+		}
+	case string:
+		if in.Gesture == input.Press {
+			if utf8.RuneCountInString(v) > maxTyped {
+				return in, &ValueError{fmt.Sprintf("A text that is typed has at most %d characters.", maxTyped)}
+			}
+			in.Fields = map[string]any{expr.TypedField: v}
+			return in, nil
+		}
+	}
+	return in, &ValueError{fmt.Sprintf("A turn and a slide take a number up to %d, and a press a text.", MaxAmount)}
+}
 
 // Stamp gives an input its entry and origin.
 func Stamp(in engine.Input, at time.Time, via, link, actor string) engine.Input {

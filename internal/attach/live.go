@@ -36,13 +36,15 @@ type LiveMessage struct {
 type LiveInput struct {
 	Controller string     `json:"controller"`
 	Control    string     `json:"control"`
-	Edge       input.Edge `json:"edge"` // down, up, cancel, turn, slide or swipe
+	Edge       input.Edge `json:"edge"` // down, up, cancel, turn, slide, swipe or type
 	// Amount is the steps of a turn, the position of a slide from 0 to 1, or -1 or
 	// 1 for a swipe to the left or the right.
 	Amount float64 `json:"amount,omitempty"`
-	Page   string  `json:"page,omitempty"`
-	Via    string  `json:"via"` // panel, patch or desk
-	Seq    int64   `json:"seq"` // counts up; an older one is ignored
+	// Text is what was typed at a press; the edge is type then, which is a whole press.
+	Text string `json:"text,omitempty"`
+	Page string `json:"page,omitempty"`
+	Via  string `json:"via"` // panel, patch or desk
+	Seq  int64  `json:"seq"` // counts up; an older one is ignored
 }
 
 // liveError is what a live client is told about a message that made no sense.
@@ -158,10 +160,11 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 		return
 	}
 	l.seq = in.Seq
+	typed := in.Edge == input.Types
 	switch in.Edge {
-	case input.Down, input.Up, input.Cancel, input.Turns, input.Moves, input.Wipes:
+	case input.Types, input.Down, input.Up, input.Cancel, input.Turns, input.Moves, input.Wipes:
 	default:
-		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, cancel, turn, slide or swipe.", in.Edge)})
+		l.reply(ctx, liveError{"error", fmt.Sprintf("%q is not an edge; it is down, up, cancel, turn, slide, swipe or type.", in.Edge)})
 		return
 	}
 	if l.from.Watches {
@@ -177,7 +180,10 @@ func (l *liveSocket) input(ctx context.Context, in LiveInput, at time.Time) {
 	}
 	p := l.shows.Program()
 	r, err := Address{Controller: in.Controller, Control: in.Control, Page: in.Page}.Resolve(p)
-	r.Edge, r.Amount = in.Edge, in.Amount
+	if r.Edge, r.Amount = in.Edge, in.Amount; typed && err == nil {
+		r.Edge, r.Gesture = "", input.Press
+		r, err = Valued(r, in.Text)
+	}
 	if err == nil {
 		r, err = By(r, l.from, p)
 	}

@@ -230,19 +230,13 @@ func inputOf(m device.Message, p *program.Program) (engine.Input, error) {
 		return engine.Input{}, fmt.Errorf("%q is none of /synaptor/<controller>/<control>/<gesture>, /synaptor/signal/<name> and /synaptor/show/mapping/<id>/<gesture>", m.Address)
 	}
 	in, err := a.Resolve(p)
-	if err != nil || len(m.Args) == 0 || !TakesAmount(in.Gesture) {
+	if err != nil || len(m.Args) == 0 {
 		return in, err
 	}
-	switch v := m.Args[0].(type) {
-	case int:
-		in.Amount = float64(v)
-	case float64:
-		in.Amount = v
+	if _, isText := m.Args[0].(string); isText || TakesAmount(in.Gesture) {
+		return Valued(in, m.Args[0])
 	}
-	if !GoodAmount(in.Amount) {
-		return in, fmt.Errorf("%v is not an amount; it is a number up to %d", m.Args[0], MaxAmount)
-	}
-	return in, nil
+	return in, nil // many programs send a 1 with every press
 }
 
 func (o *OSCIn) reject(from string, err error) {

@@ -2,6 +2,7 @@ package demo
 
 import (
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/program"
 )
@@ -18,7 +19,8 @@ func (k desk) lecture() {
 	k.key("lecture", "a2", "lectern-prompter", "run-toggle", nil)
 	k.put("lecture", "b2", does(input.Press, "lectern-prompter", "back-line", nil), does(input.Repeat, "lectern-prompter", "back-line", nil))
 	k.key("lecture", "c2", "lectern-prompter", "back-page", nil)
-	k.row("lecture", 3, 1, 3, "lectern-prompter", "load", "script", nil)
+	k.row("lecture", 3, 1, 2, "lectern-prompter", "load", "script", nil)
+	k.key("music", "f2", "lectern-prompter", "load", params{"script": "3"})
 	k.key("lecture", "a3", "name-plates", "toggle", nil)
 	k.key("lecture", "b3", "name-plates", "show-for", params{"seconds": "8"})
 	k.key("lecture", "d3", "name-plates", "previous", nil)
@@ -28,7 +30,9 @@ func (k desk) lecture() {
 	join := k.put("lecture", "c4", does(input.Press, "guest-room", "join", nil), does(input.Hold, "guest-room", "leave", nil))
 	join.Face.Label = "Guest\nroom"
 
-	k.key("lecture", "f3", program.SelfID, "page", params{"page": "music"})
+	name := k.key("lecture", "f3", "name-plates", "write", params{"field": "1", "words": "{" + expr.Typed + "}"})
+	name.Face.Label = "Type a\nname"
+	k.key("lecture", "f2", program.SelfID, "page", params{"page": "music"})
 	k.row("music", 0, 0, 3, "record-shelf", "list", "list", nil)
 	k.key("music", "d1", "record-shelf", "previous", nil)
 	k.key("music", "e1", "record-shelf", "toggle", nil)

@@ -1,9 +1,11 @@
 package engine
 
 import (
+	"cmp"
 	"fmt"
 	"time"
 
+	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
 	"synaptor/internal/journal"
 	"synaptor/internal/program"
@@ -171,6 +173,12 @@ func (e *Engine) controlReleased(in Input, h *held) {
 func (e *Engine) gesture(in Input, c *program.Controller, h *held, ev input.Event) bool {
 	decided, m := time.Now(), h.mapping
 	e.gestured(in, c, ev)
+	if in.Fields != nil {
+		in.event = in.Fields
+		was := e.during
+		defer func() { e.during = was }()
+		e.during = in.occasion
+	}
 	if ev.Ends {
 		e.closeTalk(in, c, h, decided)
 		return true
@@ -231,6 +239,15 @@ func (e *Engine) fire(in Input, c *program.Controller, h *held, r *program.Respo
 	}
 }
 
+// untyped says why a response waits for a text; empty: it wants none, or has it.
+func (e *Engine) untyped(in Input, r *program.Response) string {
+	asks := e.program.Asks(r)
+	if _, typed := in.event[expr.TypedField]; asks == "" || typed {
+		return ""
+	}
+	return fmt.Sprintf("This key asks for a text (%s). Type it on a panel or on the Desk.", asks)
+}
+
 // carryOut sends the command of a response, or says why not.
 func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r *program.Response, gesture string, decided time.Time) (sent bool) {
 	e.doing.entry, e.doing.mapping = in.Entry, m
@@ -239,7 +256,7 @@ func (e *Engine) carryOut(in Input, c *program.Controller, m *program.Mapping, r
 		e.refuse(in, m, decided, why)
 		return false
 	}
-	if reason := e.refusal(in, m.Source.ID, r); reason != "" {
+	if reason := cmp.Or(e.untyped(in, r), e.refusal(in, m.Source.ID, r)); reason != "" {
 		e.logInput(in, c, gesture)
 		e.logDecision(in, c, m, r, decided)
 		e.refuse(in, m, decided, reason)

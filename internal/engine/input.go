@@ -20,8 +20,9 @@ type Input struct {
 	Actor      string
 	By         string // the id of the person, panel or program; empty: this computer itself
 	Page       string // a page's id; empty for the page in force
-	// Signal is the name of a signal from the network, with Fields for what it brings along; then the input is no touch.
+	// Signal is the name of a signal from the network; then the input is no touch.
 	Signal string
+	// Fields are what it brings along: those of a signal, or the text that was typed at a press.
 	Fields map[string]any
 	// Lease says that the link holds the control for a while only, unless it presses it again.
 	Lease bool

@@ -46,7 +46,7 @@ func (v *View) faceWith(c *program.Mapping, lamps face.Lamps) face.Face {
 		p.Gone = p.Gone || r.Bound != nil && r.Bound.Gone(v)
 		p.Away = p.Away || r.Problem != "" || v.Away(r.Device)
 	}
-	p.Missing = v.missing(c)
+	p.Missing, p.Asks = v.missing(c), v.Program.Asks(c.Responses[input.Press])
 	if r := c.Responses[input.Press]; r != nil && r.Bound != nil {
 		p.Title = r.Bound.Title.Text(v)
 	}

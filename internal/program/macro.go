@@ -1,6 +1,7 @@
 package program
 
 import (
+	"cmp"
 	"slices"
 
 	"synaptor/internal/core/expr"
@@ -21,6 +22,8 @@ type Macro struct {
 	Actions map[string]*Response
 	// Changes are the readings that it can change.
 	Changes []reading.Key
+	// Asks is what is to be typed when it is started by a press, as the first parameter that wants it is called; empty: nothing is.
+	Asks string
 	// Devices are those it needs, by id.
 	Devices []string
 	// Turns is its first turns, nil where it has none: what a key shows of it.
@@ -86,6 +89,7 @@ func (n *Program) compileMacro(m *show.Macro) *Macro {
 		}
 		r := n.CompileCall(*s.Action)
 		c.Actions[s.ID] = r
+		c.Asks = cmp.Or(c.Asks, r.Asks)
 		if r.Bound != nil {
 			c.Changes = append(c.Changes, r.Bound.Affects()...)
 		}

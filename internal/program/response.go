@@ -3,6 +3,7 @@ package program
 import (
 	"cmp"
 	"fmt"
+	"strings"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
@@ -23,6 +24,8 @@ type Response struct {
 	Opens, Closes *Response
 	// Payload is what to write when it is the same at every press.
 	Payload []byte
+	// Asks is what is to be typed when it is pressed, as people say it; empty: nothing is.
+	Asks string
 	// Problem says why it can never be sent; nothing else is set then.
 	Problem string
 }
@@ -44,7 +47,7 @@ func (n *Program) compileResponse(r show.Response) *Response {
 		resp.Problem = err.Error()
 		return resp
 	}
-	resp.Bound = b
+	resp.Bound, resp.Asks = b, asks(b, r.Action.Params)
 	if Continuous(r.Gesture) && (d.ID != SelfID || r.Action.Action != "run") {
 		resp.Dial = compileDial(d, b, r.Dial)
 		return resp
@@ -59,6 +62,27 @@ func (n *Program) compileResponse(r show.Response) *Response {
 		}
 	}
 	return resp
+}
+
+// asks is the title of the first text that is typed at the press.
+func asks(b *device.Bound, params map[string]string) string {
+	for _, p := range b.Action.Params {
+		if p.Type == "text" && strings.Contains(params[p.ID], expr.Typed) {
+			return p.Title
+		}
+	}
+	return ""
+}
+
+// Asks is what is to be typed when a response is pressed, itself or in its macro; empty: nothing is. A response may be nil.
+func (n *Program) Asks(r *Response) string {
+	if m := n.RunsMacro(r); m != nil {
+		return m.Asks
+	}
+	if r == nil {
+		return ""
+	}
+	return r.Asks
 }
 
 // CompileCall compiles an action that no mapping holds: one that is tried, a step

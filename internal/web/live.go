@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"maps"
 	"net/http"
@@ -85,11 +86,11 @@ func (s *server) inputAt(c *echo.Context, a attach.Address, at time.Time) error 
 	if body.Page != "" {
 		a.Page = body.Page
 	}
-	amount, isNumber := body.Value.(float64)
-	if body.Value != nil && (!isNumber || !attach.TakesAmount(a.Gesture) || !attach.GoodAmount(amount)) {
-		return unfit("value", "Only a turn and a slide take a value, and it is a number.")
+	id, err := attach.HTTP(a, at, body.Value, sender(c), s.Edit, s.Engine, s.Journal)
+	var wrong *attach.ValueError
+	if errors.As(err, &wrong) {
+		return unfit("value", wrong.Text)
 	}
-	id, err := attach.HTTP(a, at, amount, sender(c), s.Edit, s.Engine, s.Journal)
 	if err != nil {
 		return err
 	}

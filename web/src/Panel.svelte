@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { feed, type Touch } from "./live/feed.svelte";
+  import { feed, presses, type Touch } from "./live/feed.svelte";
   import { Keyboard } from "./live/keyboard.svelte";
   import { OneController } from "./live/one.svelte";
   import { haltAll } from "./live/runs.svelte";
@@ -8,6 +8,7 @@
   import { ago, clock } from "./live/words.svelte";
   import { api, type RollCallRow } from "./api/client";
   import Plate from "./parts/Plate.svelte";
+  import TypeNow from "./parts/TypeNow.svelte";
 
   /** One controller, full screen: only its keys, for hands. */
   const one = new OneController("Panel");
@@ -38,8 +39,13 @@
   $effect(() => {
     if (!feed.connected) pressed = [];
   });
+  /** The key that asks for a text, and what it asks for. */
+  let asking = $state<{ control: string; asks: string } | undefined>();
   function touch(control: string, t: Touch) {
     if (!controller) return;
+    const face = presses(t) ? faceOf(control) : undefined;
+    if (face?.asks && t.edge === "up") asking = { control, asks: face.label };
+    if (face?.asks) return;
     const ends = t.edge === "up" || t.edge === "cancel";
     if (ends && !pressed.includes(control)) return;
     const sent = feed.touch(slug, control, t, "panel");
@@ -138,6 +144,9 @@
           : "Loading …"}
       {#each show.doc?.controllers ?? [] as c (c.id)}<a href="/panel/{c.slug}">{c.name}</a>{/each}
     </p>
+  {/if}
+  {#if asking}
+    {#key asking.control}<TypeNow controller={slug} {...asking} via="panel" ondone={() => (asking = undefined)} />{/key}
   {/if}
   {#if feed.connected && controller && !one.given}
     <p class="alarm" role="status">{controller.name} is not given to you. Presses do nothing.</p>

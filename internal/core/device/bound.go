@@ -116,8 +116,12 @@ func (b *Bound) Messages(w expr.World) ([]Message, error) {
 		if v == nil {
 			return nil, fmt.Errorf("%s has no value yet", e.to.Source)
 		}
+		whole := v
 		if v, err = e.def.normal(v); err != nil {
 			return nil, err
+		}
+		if e.def.Type == "text" { // what a device says is cut, not what it is told
+			v = expr.Text(whole)
 		}
 		if v, err = e.def.toWire(v); err != nil {
 			return nil, err

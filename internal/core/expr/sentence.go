@@ -47,6 +47,12 @@ var Comparisons = []string{"==", "!=", "<", "<=", ">", ">=", "contains", "starts
 // OfEvent is the device of sentences about what an event brings along.
 const OfEvent = "event"
 
+// TypedField is the field of an event that brings a text which is typed when a control is pressed; Typed is how a text parameter names it.
+const (
+	TypedField = "typed"
+	Typed      = OfEvent + "." + TypedField
+)
+
 // eventField is what a field of an event can be called.
 var eventField = regexp.MustCompile(`^[A-Za-z][A-Za-z0-9_]{0,39}$`)
 

@@ -56,6 +56,8 @@ type Face struct {
 	GuardMs int64  `json:"guardMs,omitempty"`
 	// Marks are what the drawing shows small: guard, hold, double, standing …
 	Marks []string `json:"marks"`
+	// Asks is what is to be typed when the key is pressed; empty: nothing is.
+	Asks string `json:"asks,omitempty"`
 	// Run is how the macro of the key goes on; Unsent counts its steps that cannot be
 	// sent now.
 	Run    *Run `json:"run,omitempty"`
@@ -98,6 +100,7 @@ type Parts struct {
 	Branch *Branch
 	Run    *Run
 	Unsent int
+	Asks   string
 	Dial   *Dial
 	Guard  string
 	// GuardFor is how long the guard is armed or fills.
@@ -131,7 +134,7 @@ func Room(f show.Face) Box {
 func Compose(p Parts, w expr.World, font *Font) Face {
 	own, look := p.Mapping.Face, p.Lamps.Look
 	f := Face{Mapping: p.Mapping.ID, Role: p.Role, Lamps: p.Lamps, Fit: own.Fit, Live: own.Live, Position: own.Position, Align: own.Align,
-		Light: own.Light, Blink: look.Blink, Run: p.Run, Unsent: p.Unsent, Dial: p.Dial, Away: p.Away, Missing: p.Missing, Gone: p.Gone, Marks: p.Marks}
+		Light: own.Light, Blink: look.Blink, Run: p.Run, Unsent: p.Unsent, Asks: p.Asks, Dial: p.Dial, Away: p.Away, Missing: p.Missing, Gone: p.Gone, Marks: p.Marks}
 	if p.Branch != nil {
 		f.Branch = p.Branch.Name
 		look = over(look, p.Branch.Look)
@@ -154,6 +157,9 @@ func Compose(p Parts, w expr.World, font *Font) Face {
 	if p.Guard != "" {
 		f.Guard, f.GuardMs = p.Guard, p.GuardFor.Milliseconds()
 		f.On = append(slices.Clip(f.On), Armed)
+	}
+	if f.Asks != "" && own.Label == "" && look.Label == nil {
+		f.Label = f.Asks + " …" // its words are not there before they are typed
 	}
 	f.Name = cmp.Or(p.Mapping.Name, p.Title, f.Label)
 	if f.Label == "" && !own.Hidden && len(p.Mapping.Responses) > 0 {
@@ -221,6 +227,9 @@ func (f Face) InWords() string {
 	}
 	if f.Run != nil {
 		parts = append(parts, f.Run.State)
+	}
+	if f.Asks != "" {
+		parts = append(parts, "asks for "+f.Asks)
 	}
 	if f.Unsent > 0 {
 		parts = append(parts, fmt.Sprintf("%d of its steps cannot be sent", f.Unsent))

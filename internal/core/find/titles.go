@@ -16,7 +16,7 @@ func (s *search) finish(r *Result, sources []Source) {
 	}
 	src := sources[slices.IndexFunc(sources, func(o Source) bool { return o.Device == r.Device })]
 	if len(r.Missing) > 0 || len(s.m.words) == 0 {
-		r.Title = openTitle(src.Type.Action(r.ID), r.Params)
+		r.Title = s.openTitle(src, src.Type.Action(r.ID), r.Params)
 		return
 	}
 	if t, err := src.Type.Title(src.Device, r.ID, r.Params); err == nil {
@@ -25,7 +25,7 @@ func (s *search) finish(r *Result, sources []Source) {
 }
 
 // openTitle names the parameters that have no value by what they are, so that the title reads as a sentence.
-func openTitle(a *device.ActionSpec, params map[string]string) string {
+func (s *search) openTitle(src Source, a *device.ActionSpec, params map[string]string) string {
 	title := a.Title
 	if !slices.ContainsFunc(a.Params, func(p device.ParamSpec) bool { return params[p.ID] != "" && strings.Contains(title, "{"+p.ID+"}") }) {
 		return a.Called()
@@ -33,6 +33,12 @@ func openTitle(a *device.ActionSpec, params map[string]string) string {
 	for _, p := range a.Params {
 		if params[p.ID] == "" {
 			title = strings.ReplaceAll(title, "{"+p.ID+"}", p.Title)
+			continue
+		}
+		for _, c := range src.Type.ParamChoices(a, p, src.Device, params, s.known) {
+			if p.Of != "" && c.Value == params[p.ID] && c.Name != c.Value && !strings.ContainsAny(c.Name, "{}") {
+				title = strings.ReplaceAll(title, "{"+p.ID+"}", c.Name)
+			}
 		}
 	}
 	t, err := expr.CompileTemplate(title, expr.Scope{Device: "x", Bind: params})

@@ -20,6 +20,8 @@ const (
 	Turns  Edge = "turn"  // signed steps of a dial
 	Moves  Edge = "slide" // a position from 0 to 1
 	Wipes  Edge = "swipe" // -1 to the left, 1 to the right
+	// Types is a whole press with a text that was typed at it.
+	Types Edge = "type"
 )
 
 // Gestures that a response can be mapped to.

@@ -3908,6 +3908,8 @@ export interface components {
             run?: components["schemas"]["RunFace"];
             unsent?: number;
             branch?: string;
+            /** @description What is to be typed when the key is pressed; missing: nothing is. */
+            asks?: string;
         };
         /** @description A value that a device reports. */
         Reading: {
@@ -3964,6 +3966,7 @@ export interface components {
         };
         /** @description The optional body of an input. */
         InputBody: {
+            /** @description The number of a turn, a push-turn or a slide, or the text that is typed at a press. */
             value?: unknown;
             /** @description A page's id or slug; the page in force when missing. */
             page?: string;
@@ -4039,13 +4042,15 @@ export interface components {
             controller: string;
             control: string;
             /** @enum {string} */
-            edge: "down" | "up" | "cancel" | "turn" | "slide" | "swipe";
+            edge: "down" | "up" | "cancel" | "turn" | "slide" | "swipe" | "type";
             page?: string;
             /** @enum {string} */
             via: "panel" | "patch" | "desk";
             seq: number;
             /** @description Of a turn: detents, to the right positive; of a slide: from 0 to 1; of a swipe: -1 left, 1 right. */
             amount?: number;
+            /** @description What was typed at a press; the edge is type then, which is a whole press. */
+            text?: string;
         };
         /** @description To a live client: a snapshot of all topics, or what changed. Values are by key: show, status, device/<id> (LinkState), reading/<device>:<path> (Reading), face/<mapping> (Face), controller/<id> (ControllerRow), journal/<id> (Entry), bench/<stand-in> (FrontPanel), hardware/<id> (Hardware), touches/<id> (a list of Touch), learned/<id> (Learned), quiet (whether real controllers do nothing); null: gone. A gap in seq means: ask for the topics again. */
         LiveUpdate: {

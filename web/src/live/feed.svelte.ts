@@ -10,7 +10,10 @@ import {
 } from "../api/client";
 
 /** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
-export type Touch = Pick<LiveInput, "edge" | "amount">;
+export type Touch = Pick<LiveInput, "edge" | "amount"> & Partial<Pick<LiveInput, "text">>;
+
+/** Whether an edge is one of a press. */
+export const presses = (t: Touch) => t.edge === "down" || t.edge === "up" || t.edge === "cancel";
 
 /** So many faces are drawn within a frame; of a change of more, the rest comes with the frames after it, so that what moves goes on moving. */
 const facesAtOnce = 10;

@@ -4,13 +4,35 @@
   /** The pages of a zone as tabs. A bar under a tab says that the controller shows this page now. */
   let { pages, page, shown, onpage }: { pages: Page[]; page: string; shown: string[]; onpage: (id: string) => void } =
     $props();
+
+  let tabs = $state<HTMLElement>();
+  let width = $state(0);
+  let more = $state(false);
+  /** Whether there are more tabs than can be seen to the right. */
+  function look() {
+    if (tabs) more = tabs.scrollLeft + tabs.clientWidth < tabs.scrollWidth - 4;
+  }
+  $effect(() => {
+    void [pages, width];
+    tabs?.querySelector(`[data-tab="${page}"]`)?.scrollIntoView({ block: "nearest", inline: "nearest" });
+    look();
+  });
 </script>
 
-<span class="tabs" role="tablist" aria-label="Pages">
+<span
+  class="tabs"
+  class:more
+  role="tablist"
+  aria-label="Pages"
+  bind:this={tabs}
+  bind:clientWidth={width}
+  onscroll={look}
+>
   {#each pages as p (p.id)}
     <button
       class="cut"
       role="tab"
+      data-tab={p.id}
       aria-selected={p.id === page}
       class:shown={shown.includes(p.id)}
       class:scratch={p.scratch}
@@ -32,6 +54,9 @@
     overflow-x: auto;
     scrollbar-width: none;
     min-width: 0;
+  }
+  .more {
+    mask-image: linear-gradient(to left, transparent, #000 3rem);
   }
   button {
     position: relative;

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { api, type ActionDoc } from "../api/client";
+  import Act from "./form/Act.svelte";
   import Choice from "./form/Choice.svelte";
   import Text from "./form/Text.svelte";
   import { Answer } from "../live/answer.svelte";
@@ -11,6 +12,7 @@
     values = $bindable(),
     fields = {},
     event = [],
+    pressed = false,
   }: {
     device: string;
     action: ActionDoc;
@@ -18,8 +20,11 @@
     fields?: Record<string, string>;
     /** The fields of an event that may fill them. */
     event?: string[];
+    /** Whether a press sets it off: then texts may be typed at it. */
+    pressed?: boolean;
   } = $props();
 
+  const typed = "{event.typed}";
   const answer = new Answer<ActionDoc>();
   const at = $derived(`${device} ${action.id}`);
   const params = $derived((answer.of(at) ?? action).params);
@@ -59,7 +64,11 @@
       inputmode={["text", "message"].includes(p.type) ? "text" : "numeric"}
       data-param={p.id}
       error={fields[`params.${p.id}`]}
+      help={value.includes(typed) ? "It is typed when the key is pressed, on a panel or on the Desk." : ""}
       oninput={(to) => change(p.id, to)}
     />
+    {#if pressed && p.type === "text" && !value.includes(typed)}
+      <Act onclick={() => change(p.id, typed)}>Ask for it at the press</Act>
+    {/if}
   {/if}
 {/each}

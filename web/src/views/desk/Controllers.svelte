@@ -1,10 +1,11 @@
 <script lang="ts">
   import { api, type Control, type Controller, type Face } from "../../api/client";
-  import { feed, type Touch } from "../../live/feed.svelte";
+  import { feed, presses, type Touch } from "../../live/feed.svelte";
   import { mine } from "../../live/mine.svelte";
   import { show } from "../../live/show.svelte";
   import PageTabs from "../../parts/PageTabs.svelte";
   import Plate from "../../parts/Plate.svelte";
+  import TypeNow from "../../parts/TypeNow.svelte";
   import { keySize, least } from "./desk.svelte";
   import WhatItDoes from "./WhatItDoes.svelte";
 
@@ -32,7 +33,12 @@
   $effect(() => {
     if (!feed.connected) pressed = [];
   });
+  /** The key that asks for a text, and what it asks for. */
+  let asking = $state<{ controller: string; control: string; asks: string } | undefined>();
   function touch(controller: Controller, control: string, t: Touch) {
+    const face = presses(t) ? faceOf(controller)(control) : undefined;
+    if (face?.asks && t.edge === "up") asking = { controller: controller.slug, control, asks: face.label };
+    if (face?.asks) return;
     const ends = t.edge === "up" || t.edge === "cancel";
     const is = (p: { controller: Controller; control: string }) =>
       p.controller.id === controller.id && p.control === control;
@@ -59,6 +65,10 @@
 </script>
 
 <svelte:window onblur={cancel} />
+
+{#if asking}
+  {#key asking.control}<TypeNow {...asking} via="desk" ondone={() => (asking = undefined)} />{/key}
+{/if}
 
 <section
   class:lost={!feed.connected}

@@ -167,7 +167,7 @@
         }
       }}
     >
-      <ParamFields device={o.found.device} action={o.action} bind:values={chosen} />
+      <ParamFields pressed device={o.found.device} action={o.action} bind:values={chosen} />
       <Act submit disabled={o.action.params.some((p) => !chosen[p.id])}>Add {o.found.title}</Act>
     </form>
   {/if}

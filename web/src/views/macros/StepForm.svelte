@@ -139,7 +139,7 @@
   onchange={(e) => (e.target as HTMLElement).matches("select, [type=checkbox]") && void tick().then(save)}
 >
   {#if step.action && step.detail}
-    <ParamFields device={step.action.device} action={step.detail} bind:values={draft.params} {fields} />
+    <ParamFields pressed device={step.action.device} action={step.detail} bind:values={draft.params} {fields} />
     {#if step.kind === "do"}<p class="quiet bare">{step.detail.help}</p>{/if}
   {/if}
   {#if timed}

@@ -181,7 +181,7 @@
   }}
 >
   {#if does.action}
-    <ParamFields device={does.device} action={does.action} bind:values={draft.params} {fields} />
+    <ParamFields pressed device={does.device} action={does.action} bind:values={draft.params} {fields} />
   {/if}
   <Text
     bind:this={labelField}

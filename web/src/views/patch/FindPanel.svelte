@@ -179,7 +179,7 @@
       </li>
       {#if open?.result === r}
         <li role="presentation" class="params">
-          <ParamFields device={r.device} action={open.action} bind:values={chosen} />
+          <ParamFields pressed device={r.device} action={open.action} bind:values={chosen} />
           <Button
             size="small"
             disabled={open.action.params.some((p) => !chosen[p.id])}
