@@ -12,7 +12,10 @@ import (
 // linkChanged follows the state of a link; a lost one takes its readings along.
 func (e *Engine) linkChanged(rt *deviceState, st link.State) {
 	was := rt.state.Phase
-	rt.state, rt.overfull = st, false
+	if rt.overfull = rt.overfull && !away(st.Phase); rt.overfull {
+		st.Problem = cmp.Or(st.Problem, tooMany)
+	}
+	rt.state = st
 	if !st.Heard.IsZero() {
 		rt.heard = st.Heard
 	}

@@ -2,6 +2,7 @@ package engine
 
 import (
 	"fmt"
+	"strings"
 	"time"
 
 	"synaptor/internal/core/device"
@@ -267,15 +268,23 @@ func (e *Engine) giveUp(c *command, outcome journal.Outcome, stage, reason strin
 //limit:count readings of a device | as the device's problem
 const maxReadings = 5000
 
+// tooMany is the problem of a device that reports more.
+var tooMany = fmt.Sprintf("It reports more than %d readings. The others are left out.", maxReadings)
+
 // hasRoom tells whether a reading may be taken in; a device that reports too many has
-// that as its problem.
+// that as its problem. What there is one of is taken in all the same: it is not lists that a device is worked by.
 func (e *Engine) hasRoom(rt *deviceState, k reading.Key) bool {
 	if e.table.Has(k) || e.table.Count(k.Device) < maxReadings {
 		return true
 	}
+	if d := e.program.Devices[k.Device]; d != nil && d.Type != nil {
+		if def := d.Type.Reading(k.Path); def != nil && !strings.Contains(def.Path, "{") {
+			return true
+		}
+	}
 	if !rt.overfull {
 		rt.overfull = true
-		rt.state.Problem = fmt.Sprintf("It reports more than %d readings. The others are left out.", maxReadings)
+		rt.state.Problem = tooMany
 		e.stream.push(LinkState{rt.state, rt.heard})
 	}
 	return false

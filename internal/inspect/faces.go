@@ -65,6 +65,20 @@ func first(all ...string) string {
 	return ""
 }
 
+// microphone is the role of the device whose microphone a press silences or opens, and what the label says then; both empty where it does not.
+func microphone(m *program.Mapping) (role, reads string) {
+	r := m.Responses[input.Press]
+	if r == nil || r.Bound == nil || m.Label == nil || !m.Label.Constant() {
+		return "", ""
+	}
+	for _, k := range r.Bound.Affects() {
+		if def := r.Type.Reading(k.Path); def != nil && def.Role == "mute" {
+			return r.Type.Sheet.Role, strings.ToLower(strings.Join(strings.Fields(m.Label.Text(expr.Nothing{})), " "))
+		}
+	}
+	return "", ""
+}
+
 // looks is all that is seen of a mapping at rest; empty where that rests on what lives, or it is turned.
 func (j *Judged) looks(m *program.Mapping) string {
 	own := m.Source.Face

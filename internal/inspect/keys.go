@@ -23,6 +23,8 @@ type key struct {
 	uses  []string // devices
 	safe  []string // the outputs that it makes safe; "" is all
 	gone  bool     // what it was given may be gone
+	mic   string   // the role of the device whose microphone it silences
+	reads string   // what its label says then
 	looks string   // all that is seen of it; empty: that rests on what lives
 	turns bool     // it leads to another page
 }
@@ -107,6 +109,7 @@ func (j *Judged) judgeKey(m *program.Mapping) *key {
 		}
 	}
 	k.looks = j.looks(m)
+	k.mic, k.reads = microphone(m)
 	if j.Program.Show.OnScratch(m.Source) {
 		k.uses, k.gone = nil, false
 		return k

@@ -63,7 +63,7 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 		for _, o := range k.safe {
 			out.safe[o] = true
 		}
-		a := preflight.Alike{Key: m.Source, Name: func() string { return k.facts.Called() }, Page: p.Name, Spot: c.ID, Looks: k.looks}
+		a := preflight.Alike{Key: m.Source, Name: func() string { return k.facts.Called() }, Page: p.Name, Spot: c.ID, Looks: k.looks, Mic: k.mic, Reads: k.reads}
 		if _, has := stands[c.ID]; has {
 			over[c.ID] = a
 		}
@@ -78,7 +78,7 @@ func (j *Judged) judgePage(p *show.Page, l layout) *page {
 			out.touch = append(out.touch, r)
 		}
 	}
-	out.found = preflight.Alikes(out.alike)
+	out.found = append(preflight.Alikes(out.alike), preflight.MicsAlike(out.alike)...)
 	out.found = append(out.found, preflight.Covered(p, over, stands)...)
 	return out
 }

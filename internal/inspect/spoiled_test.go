@@ -132,6 +132,13 @@ var spoiled = map[string]struct {
 			altered(id, func(m *show.Mapping) { m.Face.Label, m.Face.Glyph, m.Face.Background = "Alike", "star", "#101010" })(d, s)
 		}
 	}, ""}, // where they go is seen too
+	"two microphones that read alike": {func(d *show.Draft, s *show.Show) {
+		altered("lecture-a4", func(m *show.Mapping) { m.Face.Label = "Mute" })(d, s)
+		altered("lecture-d3", func(m *show.Mapping) {
+			m.Face.Label = "mute"
+			m.Responses = []show.Response{{Gesture: input.Press, Action: show.Call{Device: "sound-desk", Action: "mute-toggle", Params: map[string]string{"channel": "1"}}}}
+		})(d, s)
+	}, "caution mic-alike"},
 	"a page that nothing leads to": {another("lost", false), "caution page-unreachable"},
 	"a scratch page": {func(d *show.Draft, s *show.Show) {
 		d.Put(&show.Page{ID: "tries", Slug: "tries", Name: "Tries", Profile: "meteor-night", Layout: "tablet-4x3", Zone: "keys", Position: 91, Scratch: true})

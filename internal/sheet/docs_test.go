@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"synaptor/internal/core/device"
+	"synaptor/internal/core/face"
 	"synaptor/internal/core/reading"
 )
 
@@ -91,6 +92,19 @@ func TestWhatIsSentIsWhatIsReported(t *testing.T) {
 					t.Errorf("%s %s: sends %v, which reports %+v, but expects %+v (%v)", typ.Sheet.Type, a.ID, m, r, effects[i], err)
 				}
 			}
+		}
+	}
+}
+
+// TestEveryRoleHasAGlyph, by which its devices are told apart in lists.
+func TestEveryRoleHasAGlyph(t *testing.T) {
+	lib, err := Load(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, typ := range lib.Devices() {
+		if !face.IsGlyph(typ.Sheet.Role) {
+			t.Errorf("%s: the role %s has no glyph", typ.Sheet.Type, typ.Sheet.Role)
 		}
 	}
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"net/http"
 	"slices"
+	"strings"
 
 	"github.com/labstack/echo/v5"
 
@@ -18,6 +19,9 @@ import (
 
 func (s *server) find(c *echo.Context) error {
 	q := find.Query{Words: c.QueryParam("q"), Gesture: c.QueryParam("gesture"), Limit: 60, Near: map[string]bool{}}
+	if strings.TrimSpace(q.Words) == "" {
+		q.Limit = 0 // then it is a list to look through, by device
+	}
 	out := []find.Result{}
 	v := s.Mirror.View()
 	var sources []find.Source

@@ -10,11 +10,13 @@ import (
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/intercom"
 	"synaptor/internal/bench/lights"
+	"synaptor/internal/bench/meeting"
+	"synaptor/internal/bench/music"
 	"synaptor/internal/bench/streaming"
 	"synaptor/web"
 )
 
-// TestAllNineDevicesAreRiggedFromNothing types what a rigger types: address,
+// TestAllDevicesAreRiggedFromNothing types what a rigger types: address,
 // port, name and password of each device, one password wrong at first.
 func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 	t.Parallel()
@@ -27,7 +29,7 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 	p.do(p.Click("#start-own"), p.Wait(`location.pathname === "/rig"`), p.Text(".empty", "Nothing is connected yet"))
 	for i, d := range []struct{ standIn, typ, name, slug, password, found string }{
 		{"streaming", "streaming.jsonrpc", "Stream PC", "stream-pc", "meteor-shouwer", ""},
-		{"switcher", "switcher.osc", "Dome switcher", "dome-switcher", "", "11 inputs"},
+		{"switcher", "switcher.osc", "Dome switcher", "dome-switcher", "", "12 inputs"},
 		{"mixer", "mixer.osc", "Sound desk", "sound-desk", "", "6 channels"},
 		{"intercom", "intercom.http", "Talkback", "talkback", intercom.Password, "3 party lines"},
 		{"lights", "lights.mqtt", "Dome lights", "dome-lights", lights.Password, "4 lamps"},
@@ -35,6 +37,11 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 		{"player", "player.lines", "Replay player", "replay-player", "", "3 clips"},
 		{"chat", "chat.http", "Audience", "audience", chat.Token, "version 5.1"},
 		{"workstation", "computer.local", "Workstation", "workstation", "", "5 sounds"},
+		{"titles", "titles.jsonrpc", "Name plates", "name-plates", "", "5 entries"},
+		{"slides", "slides.lines", "Talk slides", "talk-slides", "", "24 slides"},
+		{"prompter", "prompter.osc", "Lectern prompter", "lectern-prompter", "", "3 scripts"},
+		{"meeting", "meeting.http", "Guest room", "guest-room", meeting.Token, "3 guests"},
+		{"music", "music.mqtt", "Record shelf", "record-shelf", music.Password, "3 lists"},
 	} {
 		_, port, err := net.SplitHostPort(a.Bench.StandIn(d.standIn).Addr())
 		if err != nil {
@@ -69,7 +76,7 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 	}
 
 	// Everybody answers, and one thing is tried.
-	p.do(p.Click("#roll-call"), p.Text("#roll", "9 of 9 answered"))
+	p.do(p.Click("#roll-call"), p.Text("#roll", "14 of 14 answered"))
 	p.do(p.Click(`[data-device="dome-camera"] .name`), p.Click(`[data-part="try"]`), p.Click(`[data-action="hue"]`), p.Click(`aside form button[type="submit"]`))
 	p.do(p.Text(`[data-outcome="refused"]`, "refused"), p.Text("aside", "hue is not supported by this head"))
 	p.do(p.Click(`[data-action="goto"]`), p.Choose(`[data-param="preset"]`, "2"), p.Click(`aside form button[type="submit"]`), p.See(`[data-outcome="confirmed"]`))

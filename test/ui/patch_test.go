@@ -18,7 +18,7 @@ func TestTheFirstThingAPractitionerDoes(t *testing.T) {
 	// Drag a program row of the second mix effect onto the free fourth row.
 	p.do(p.Click(key("b4", ".cross")), p.Press("a", 0), p.See(`[data-find^="kit:"]`), p.Keys("program row 2"))
 	row := `[data-find="kit:program-row:2"]`
-	p.do(p.See(row), p.Wait(`document.querySelectorAll(".result").length === 1`), p.Hold(row, `[data-control="c4"]`, 0))
+	p.do(p.See(row), p.Wait(`document.querySelector(".result.active")?.dataset.find === "kit:program-row:2"`), p.Hold(row, `[data-control="c4"]`, 0))
 	p.do(p.Wait(`document.querySelectorAll(".landing").length === 6`))
 	p.do(p.Drag(row, `[data-control="c4"]`, 0), p.See(key("f4", ".tile")), p.See(key("b4", ".on-air")))
 

@@ -28,7 +28,7 @@ func TestTheShowIsMadeReady(t *testing.T) {
 	p.do(p.Text(risk, "“Nobody records tonight.”"), p.Text("[data-verdict]", "2 are accepted"), p.See(risk+".accepted"))
 
 	// The roll call.
-	p.do(p.Click("#call"), p.See(`[data-rolled="dome-switcher"]`), p.Text("section", "9 of 9 answered"), p.Click(`label[for="counting"]`), p.See("#counting-touches"))
+	p.do(p.Click("#call"), p.See(`[data-rolled="dome-switcher"]`), p.Text("section", "14 of 14 answered"), p.Click(`label[for="counting"]`), p.See("#counting-touches"))
 	panel := meet(t, p.app, "/panel/saskias-tablet")
 	panel.do(panel.Text("main", "Roll call: touches are counted"), panel.Click(`[data-control="a2"]`), panel.Click(`[data-control="b2"]`))
 	p.do(p.Wait(`document.querySelectorAll('[data-touched="saskias-tablet"] rect[style*=select]').length === 2`), p.Text(`[data-touched="saskias-tablet"]`, "2 of 12"))

@@ -42,7 +42,7 @@ func TestARemovedDeviceIsSaidToBeUsedAndComesBack(t *testing.T) {
 	p := sit(t, "/rig", true)
 	// Rows sort by a column, up, down, and as they were.
 	first := func(device string) error { return p.See(`tbody tr:first-child[data-device="` + device + `"]`) }
-	p.do(p.See(".phase.up"), p.Click("th:last-child button"), first("audience"), p.Click("th:last-child button"), p.See(`th[aria-sort="descending"]`), first("dome-switcher"), p.Click("th:last-child button"), first("stream-pc"))
+	p.do(p.See(".phase.up"), p.Click("th:last-child button"), first("audience"), p.Click("th:last-child button"), p.See(`th[aria-sort="descending"]`), first("sound-desk"), p.Click("th:last-child button"), first("stream-pc"))
 	p.do(p.Click(`[data-device="dome-switcher"] .name`), p.Click("#remove"), p.Text(".removing", "39 keys use it"))
 	p.do(p.Click(".removing button"), p.Wait(`!document.querySelector('[data-device="dome-switcher"]')`), p.Press("2", 0), p.See(key("a1", ".away")))
 	p.do(p.Press("z", 2), p.See(key("a1", ".on-air:not(.away)")))
@@ -98,7 +98,7 @@ func TestControllersAreRowsWithThePageThatTheyShow(t *testing.T) {
 	p := sit(t, "/patch", true)
 	p.do(p.See(key("a1", ".on-air")), p.Press("ArrowRight", 0), p.Press(" ", 0), p.See(key("b1", ".on-air")), p.Press("1", 0))
 	row := `[data-of="producer-grid"]`
-	p.do(p.Text(row, "Put Telescope feed on program"), p.Text(row, "of 168"), p.Choose(row+" select", "dome"), p.Click(row+" .name"), p.Text("aside", "/synaptor/producer-grid/a1/press"))
+	p.do(p.Text(row, "Put Telescope feed on program"), p.Text(row, "of 216"), p.Choose(row+" select", "dome"), p.Click(row+" .name"), p.Text("aside", "/synaptor/producer-grid/a1/press"))
 	panel := meet(t, p.app, "/panel/producer-grid")
 	panel.do(panel.Text("body", "Dome"), panel.See(`[data-control="a1"]`))
 	p.do(p.Choose(row+" select", "cut"), panel.See(`[data-control="a1"]`))

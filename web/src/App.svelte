@@ -1,6 +1,5 @@
 <script lang="ts">
   import "./live/theme.svelte";
-  import BenchDrawer from "./parts/bench/BenchDrawer.svelte";
   import Explained from "./parts/Explained.svelte";
   import FirstSteps from "./parts/FirstSteps.svelte";
   import Decisions from "./parts/Decisions.svelte";
@@ -159,7 +158,13 @@
     </main>
     {#if shows}<div class="over"><ShowsSheet bind:part={shows} onclose={() => (shows = "")} /></div>{/if}
     {#if people}<div class="over"><PeopleSheet onclose={() => (people = false)} /></div>{/if}
-    {#if bench}<BenchDrawer onclose={() => (bench = false)} />{/if}
+    {#if bench}
+      {#await import("./parts/bench/BenchDrawer.svelte") then { default: BenchDrawer }}
+        <BenchDrawer onclose={() => (bench = false)} />
+      {:catch}
+        <div class="over"><p class="loading">The bench cannot be loaded. Load this page again.</p></div>
+      {/await}
+    {/if}
     {#if asking.open}<Explained />{:else if help && view === "/desk"}
       <Popover title="What is this?" onclose={() => (help = false)}>
         <p id="ask">

@@ -98,6 +98,8 @@ type Alike struct {
 	Page  string        // the page's name
 	Spot  string        // the control
 	Looks string        // all that is seen of it; empty: that rests on what lives
+	// Mic is the role of the device whose microphone a press silences or opens; empty: none. Reads is what its label says then, in small letters.
+	Mic, Reads string
 }
 
 // doesAs reports whether two keys do the same.
@@ -118,6 +120,22 @@ func Alikes(page []Alike) (out []Finding) {
 		if !o.doesAs(a) && o.Key.ID != a.Key.ID {
 			f := finder{subject: a.Key.Ref()}
 			f.add("face-alike", Caution, a.Page+" "+a.Spot, "%s and %s of %s look the same, and do not do the same: %s, and %s.", o.Spot, a.Spot, a.Page, o.Name(), a.Name())
+			out = append(out, f.out...)
+		}
+	}
+	return out
+}
+
+// MicsAlike finds the keys of one page whose labels say the same, and of which one silences a microphone of the meeting, another one that of another
+// device: one is silent for the guests then, and not for the audience.
+func MicsAlike(page []Alike) (out []Finding) {
+	for _, a := range page {
+		for _, o := range page {
+			if a.Mic != "meeting" || o.Mic == "" || o.Mic == a.Mic || a.Reads == "" || a.Reads != o.Reads {
+				continue
+			}
+			f := finder{subject: a.Key.Ref()}
+			f.add("mic-alike", Caution, a.Page+" "+a.Spot, "%s and %s of %s read the same, and silence microphones of two devices: %s, and %s.", o.Spot, a.Spot, a.Page, o.Name(), a.Name())
 			out = append(out, f.out...)
 		}
 	}

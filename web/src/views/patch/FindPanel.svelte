@@ -39,14 +39,26 @@
     if (words === plannedBefore || planned) words = planned;
     plannedBefore = planned;
   });
-  let results = $state.raw<FindResult[]>([]);
+  let found = $state.raw<FindResult[]>([]);
+  /** The words that the results are for; Enter on others waits for theirs. */
+  let answered = $state<string | undefined>();
+  const groupOf = (r: FindResult) => (r.recent ? "Used last" : r.deviceName);
+  /** The devices whose groups are folded, as it was left. */
+  let folded = $state<string[]>(JSON.parse(localStorage.getItem("folded") ?? "[]"));
+  function fold(group: string) {
+    folded = folded.includes(group) ? folded.filter((g) => g !== group) : [...folded, group];
+    localStorage.setItem("folded", JSON.stringify(folded));
+    active = 0;
+  }
+  /** Without words, all there is in groups; a folded one shows its head only. */
+  const grouped = $derived(answered === "");
+  const results = $derived(grouped ? found.filter((r) => !folded.includes(groupOf(r))) : found);
+  const groups = $derived(grouped ? [...new Set(found.map(groupOf))] : [""]);
   let problem = $state("");
   let active = $state(0);
   /** A risky one that Enter was pressed on once. */
   let armed = $state.raw<FindResult | undefined>();
   let asked = 0;
-  /** The words that the results are for; Enter on others waits for theirs. */
-  let answered = $state<string | undefined>();
   let entered = false;
   /** The action whose missing parameters are asked for, and what was chosen. */
   let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
@@ -70,7 +82,7 @@
     const wait = setTimeout(async () => {
       const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of, page: on } } });
       if (turn !== asked) return;
-      results = data ?? [];
+      found = data ?? [];
       problem = error ? error.detail : "";
       active = 0;
       armed = undefined;
@@ -142,52 +154,20 @@
   <Tick label="A kit that does not fit goes on on a new page" bind:checked={goesOn} />
   {#if problem}<p class="problem">{problem}</p>{/if}
   <ul role="listbox" aria-label="Actions and kits">
-    {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
-      {@const group = r.recent ? "Used last" : r.deviceName}
-      {@const before = results[i - 1]}
-      {#if words === "" && group !== (before?.recent ? "Used last" : before?.deviceName)}
-        <li class="group" role="presentation">{group}</li>
-      {/if}
-      <li role="presentation" data-result={i}>
-        <!-- A row that can be dragged to a key. -->
-        <button
-          class="result"
-          role="option"
-          aria-selected={i === active}
-          tabindex="-1"
-          class:active={i === active}
-          class:kit={r.kind === "kit"}
-          disabled={!!r.unusable}
-          data-find="{r.kind}:{r.id}:{Object.values(r.params).join(',')}"
-          onclick={() => choose(r)}
-          onpointerdown={(e) => e.button === 0 && !r.missing?.length && ondrag(r, e)}
-        >
-          <span class="glyph" style:color="var(--role-{r.role})"><Glyph name={r.glyph} size={18} /></span>
-          <span class="title">{r.title}</span>
-          <span class="tail">
-            {#if answered}<span class="quiet">{r.deviceName}</span>{/if}
-            {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
-          </span>
-          <span class="sub"
-            >{#if armed === r}<b class="armed" role="alert">Enter once more: this may cost something on air.</b
-              >{:else}{r.unusable || r.help}{/if}
-            {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
-            {#if r.device !== "synaptor" && show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b
-              >{/if}</span
-          >
-        </button>
-      </li>
-      {#if open?.result === r}
-        <li role="presentation" class="params">
-          <ParamFields pressed device={r.device} action={open.action} bind:values={chosen} />
-          <Button
-            size="small"
-            disabled={open.action.params.some((p) => !chosen[p.id])}
-            on:click={() => open && done(open.result)}>Put on {at}</Button
-          >
+    {#each groups as group (group)}
+      {#if group}
+        <li role="presentation">
+          <!-- The head of a group, which folds it. -->
+          <button class="group" aria-expanded={!folded.includes(group)} onclick={() => fold(group)}>{group}</button>
         </li>
       {/if}
-    {:else}
+      {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
+        {#if !group || groupOf(r) === group}
+          {@render row(r, i)}
+        {/if}
+      {/each}
+    {/each}
+    {#if found.length === 0}
       <li class="none">
         <None waits={answered !== words}
           >{words
@@ -195,9 +175,51 @@
             : "No device offers anything yet. Add one in Rig."}</None
         >
       </li>
-    {/each}
+    {/if}
   </ul>
 </aside>
+
+{#snippet row(r: FindResult, i: number)}
+  <li role="presentation" data-result={i}>
+    <!-- A row that can be dragged to a key. -->
+    <button
+      class="result"
+      role="option"
+      aria-selected={i === active}
+      tabindex="-1"
+      class:active={i === active}
+      class:kit={r.kind === "kit"}
+      disabled={!!r.unusable}
+      data-find="{r.kind}:{r.id}:{Object.values(r.params).join(',')}"
+      onclick={() => choose(r)}
+      onpointerdown={(e) => e.button === 0 && !r.missing?.length && ondrag(r, e)}
+    >
+      <span class="glyph" style:color="var(--role-{r.role})"><Glyph name={r.glyph} size={18} /></span>
+      <span class="title">{r.title}</span>
+      <span class="tail">
+        {#if answered}<span class="quiet">{r.deviceName}</span>{/if}
+        {#if r.kind === "kit"}<span class="tag">kit</span>{/if}
+      </span>
+      <span class="sub"
+        >{#if armed === r}<b class="armed" role="alert">Enter once more: this may cost something on air.</b
+          >{:else}{r.unusable || r.help}{/if}
+        {#if r.example && words === ""}<em>“{r.example}”</em>{/if}
+        {#if r.device !== "synaptor" && show.link(r.device)?.phase !== "up"}<b>Not connected: as last known.</b
+          >{/if}</span
+      >
+    </button>
+  </li>
+  {#if open?.result === r}
+    <li role="presentation" class="params">
+      <ParamFields pressed device={r.device} action={open.action} bind:values={chosen} />
+      <Button
+        size="small"
+        disabled={open.action.params.some((p) => !chosen[p.id])}
+        on:click={() => open && done(open.result)}>Put on {at}</Button
+      >
+    </li>
+  {/if}
+{/snippet}
 
 <style>
   .help {
@@ -215,9 +237,17 @@
     min-height: 0;
   }
   .group {
-    padding: 0.6rem 1rem 0.2rem;
+    width: 100%;
+    text-align: left;
+    padding: 0.6rem 1rem 0.3rem;
     font-size: 0.75rem;
     color: var(--quiet);
+  }
+  .group::before {
+    content: "▾ ";
+  }
+  .group[aria-expanded="false"]::before {
+    content: "▸ ";
   }
   .result {
     display: grid;
