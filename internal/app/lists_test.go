@@ -39,14 +39,28 @@ func TestAListOfFiveThousandNamesLeavesTheDeviceWorkable(t *testing.T) {
 	}
 }
 
-// TestACameraThatForgetsIsSetAgain: what the head was set to is lost with its power, and a reflex recalls it.
+// TestACameraThatForgetsIsSetAgain: what the head was set to is lost with its power, and a macro recalls it.
 func TestACameraThatForgetsIsSetAgain(t *testing.T) {
 	r := start(t)
 	r.connected("dome-camera")
+	recall := func() {
+		t.Helper()
+		var made struct{ ID string }
+		r.must(202, "POST", "/api/v1/input/producer-grid/e1/press", map[string]any{"page": "lights"}, &made)
+		if e := r.entry(made.ID); e.Outcome != journal.Confirmed {
+			t.Errorf("it ended %s: %s", e.Outcome, e.Reason)
+		}
+	}
+	is := func(white string) func() bool {
+		return func() bool { return r.readingOf("dome-camera", "white").Value == white }
+	}
+	recall()
+	r.eventually("it has its look", is("moonlight"))
 	r.must(204, "POST", "/api/v1/bench/camera/restart", nil, nil)
-	r.eventually("the head was set again", func() bool {
-		v := r.Bench.StandIn("camera").View().Values
-		return v["/white"] == "moonlight" && v["/gain"] == 55 && v["/iris"] == "open"
-	})
-	r.eventually("and says so", func() bool { return r.readingOf("dome-camera", "white").Value == "moonlight" })
+	r.eventually("it has forgotten", is("auto"))
+	r.connected("dome-camera")
+	recall()
+	if v := r.Bench.StandIn("camera").View().Values; v["/white"] != "moonlight" || v["/gain"] != 55 || v["/iris"] != "open" {
+		t.Errorf("it is set to %v", v)
+	}
 }

@@ -46,7 +46,7 @@ func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T
 		Devices, Controllers    map[string]string
 	}
 	r.must(200, "GET", at, nil, &there)
-	if len(there.Pages) < 10 || len(there.Macros) != 10 || there.Devices["dome-switcher"] != studio {
+	if len(there.Pages) < 10 || len(there.Macros) != 11 || there.Devices["dome-switcher"] != studio {
 		t.Fatalf("there is %+v", there)
 	}
 	if p := r.fails(422, "POST", at, map[string]any{}); p.Field != "pages" {

@@ -177,13 +177,15 @@ func (k desk) grid() {
 	}
 
 	k.row("sound", 0, 0, 6, "sound-desk", "mute-toggle", "channel", nil)
-	k.row("sound", 0, 1, 6, "sound-desk", "cue-on", "channel", nil)
+	k.row("sound", 0, 1, 6, "sound-desk", "cue-toggle", "channel", nil)
 	for i, at := range []string{"a3", "b3", "d3"} {
 		k.key("sound", at, "talkback", "talk-toggle", params{"line": strconv.Itoa(i + 1)})
 	}
 	k.row("sound", 0, 3, 3, "talkback", "listen-toggle", "line", nil)
 
 	k.row("lights", 0, 0, 4, "dome-lights", "lamp-toggle", "lamp", nil)
+	k.key("lights", "e1", program.SelfID, "run", params{"macro": "camera-look"})
+	k.key("lights", "f1", "dome-lights", "colour", params{"lamp": "1", "colour": "red", "fade": "2000"})
 	k.row("lights", 0, 1, 4, "dome-lights", "brightness", "lamp", params{"level": "40", "fade": "2000"})
 	k.row("lights", 0, 3, 3, "dome-lights", "brightness", "lamp", params{"level": "5", "fade": "2000"})
 	k.key("lights", "d3", "dome-lights", "brightness", params{"lamp": "4", "level": "5", "fade": "2000"})

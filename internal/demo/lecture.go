@@ -10,7 +10,7 @@ import (
 // lecture is for the evenings with a talk: slides, what Imke reads, name plates and the guests in the meeting, and the music before and after.
 func (k desk) lecture() {
 	k.key("home", "b4", program.SelfID, "page", params{"page": "lecture"})
-	k.key("lecture", "a1", "talk-slides", "start", nil)
+	k.put("lecture", "a1", does(input.Press, "talk-slides", "start", nil), does(input.Hold, "talk-slides", "end", nil))
 	k.key("lecture", "b1", "talk-slides", "previous", nil)
 	k.key("lecture", "c1", "talk-slides", "next", nil)
 	k.key("lecture", "d1", "talk-slides", "blank-toggle", nil)

@@ -82,7 +82,6 @@ func (k desk) reflexes() {
 		Then: *call("dome-lights", "brightness", params{"lamp": "1", "level": "40"})})
 	add(show.Reflex{ID: "duck", Name: "Duck the music", Group: "Sound", On: show.On{Kind: reflex.OnWhile}, When: "reading('sound-desk:channel/1/mute') == false",
 		Then: *call("sound-desk", "level", params{"channel": "5", "level": "-30"}), Hold: &show.Hold{By: 12, OverMs: 200, AfterMs: 800, BackMs: 400}})
-	add(show.Reflex{ID: "camera-back", Name: "Camera is back", Group: "Safety", On: show.On{Kind: reflex.OnLink, Device: "dome-camera", Edge: show.Comes}, Then: run("camera-look")})
 	add(show.Reflex{ID: "recall", Name: "Sound desk is back", Group: "Safety", On: show.On{Kind: reflex.OnLink, Device: "sound-desk", Edge: show.Comes}, Then: run("sound-levels")})
 
 	k.key("home", "d3", program.SelfID, "timer", params{"timer": "on-air"})

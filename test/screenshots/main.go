@@ -147,7 +147,7 @@ func (s shots) others() error {
 	draw.Draw(sheet, sheet.Rect, image.NewUniform(color.RGBA{0x14, 0x18, 0x1b, 0xff}), image.Point{}, draw.Src)
 	for i, p := range parts {
 		at := image.Pt(i%3*440, i/3*330)
-		draw.Draw(sheet, image.Rectangle{at, at.Add(image.Pt(440, 330))}, p, image.Pt(830, 180), draw.Src)
+		draw.Draw(sheet, image.Rectangle{at, at.Add(image.Pt(440, 330))}, p, image.Pt(830, 204), draw.Src)
 	}
 	f, err := os.Create(filepath.Join(s.folder, "bench-others.png"))
 	if err != nil {

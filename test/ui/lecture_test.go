@@ -18,7 +18,7 @@ func TestALectureIsLaidOutAndPlayed(t *testing.T) {
 	kit("presentation", "kit:talk:", "a1", "e1")
 	kit("prompter", "kit:prompter:", "a2", "d2")
 	kit("meeting", "kit:meeting:", "a4", "d4")
-	kit("name plate", "kit:plate:", "a3", "e3") // round the key that stands there
+	kit("name plate kit", "kit:plate:", "a3", "e3") // round the key that stands there
 	// A key that asks for its text.
 	p.do(p.Click(key("f3", ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "write as name"), p.Click(`.result.active[data-find="action:write:1"]`))
 	p.do(p.Click(`.params button`), p.Wait(`document.querySelector('[data-param="words"]').value === "{event.typed}"`), p.Click(`.params .bx--btn`), p.See(key("f3", ".tile")), p.Press("Escape", 0))

@@ -153,30 +153,32 @@
   <p class="quiet help">Enter puts it on {at} and goes on to the next free key. Or drag it to a key.</p>
   <Tick label="A kit that does not fit goes on on a new page" bind:checked={goesOn} />
   {#if problem}<p class="problem">{problem}</p>{/if}
-  <ul role="listbox" aria-label="Actions and kits">
+  <div class="all">
     {#each groups as group (group)}
       {#if group}
-        <li role="presentation">
-          <!-- The head of a group, which folds it. -->
-          <button class="group" aria-expanded={!folded.includes(group)} onclick={() => fold(group)}>{group}</button>
-        </li>
+        <!-- The head of a group, which folds it. -->
+        <button class="group" aria-expanded={!folded.includes(group)} onclick={() => fold(group)}>{group}</button>
       {/if}
-      {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
-        {#if !group || groupOf(r) === group}
-          {@render row(r, i)}
-        {/if}
-      {/each}
+      {#if results.length > 0 && !folded.includes(group)}
+        <ul role="listbox" aria-label={group || "Actions and kits"}>
+          {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
+            {#if !group || groupOf(r) === group}
+              {@render row(r, i)}
+            {/if}
+          {/each}
+        </ul>
+      {/if}
     {/each}
     {#if found.length === 0}
-      <li class="none">
+      <div class="none">
         <None waits={answered !== words}
           >{words
             ? `Nothing fits “${words}”. Try fewer words, or the name of the device.`
             : "No device offers anything yet. Add one in Rig."}</None
         >
-      </li>
+      </div>
     {/if}
-  </ul>
+  </div>
 </aside>
 
 {#snippet row(r: FindResult, i: number)}
@@ -231,7 +233,7 @@
     color: var(--finding);
     font-size: 0.8125rem;
   }
-  ul {
+  .all {
     overflow: auto;
     flex: 1;
     min-height: 0;
