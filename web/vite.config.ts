@@ -58,7 +58,7 @@ export default defineConfig({
     modulePreload: { polyfill: false },
     assetsInlineLimit: 0,
     rolldownOptions: {
-      input: { app: resolve("index.html"), panel: resolve("panel.html") },
+      input: { app: resolve("index.html"), panel: resolve("panel.html"), overlay: resolve("overlay.html") },
     },
   },
   server: { proxy: { "/api": { target: "http://127.0.0.1:7420", ws: true } } },

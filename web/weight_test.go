@@ -16,6 +16,7 @@ func TestWhatThePagesWeigh(t *testing.T) {
 	}{
 		{"index.html", 250_000, 60_000},
 		{"panel.html", 50_000, 10_000},
+		{"overlay.html", 15_000, 3_000},
 	} {
 		html, err := fs.ReadFile(Files(), c.page)
 		if err != nil {

@@ -159,6 +159,7 @@ func Start(o Options) (a *App, err error) {
 	if err := a.startEngine(drivers, sheets, state, o); err != nil {
 		return a, err
 	}
+	a.takeIn()
 	a.watchSheets(own)
 	if o.Demo && a.Edit.Empty() {
 		if err := a.fillDemo(); err != nil {

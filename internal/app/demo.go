@@ -116,6 +116,7 @@ func (a *App) addDemo(who edit.Who) (id string, err error) {
 			return "", err
 		}
 		a.computer.use(a.Bench.Workstation)
+		a.takeIn()
 		if err := a.carryBench(); err != nil {
 			return "", err
 		}

@@ -59,7 +59,7 @@ type rig struct {
 	client *http.Client
 }
 
-var files = fstest.MapFS{"index.html": {Data: []byte("app")}, "panel.html": {Data: []byte("panel")}}
+var files = fstest.MapFS{"index.html": {Data: []byte("app")}, "panel.html": {Data: []byte("panel")}, "overlay.html": {Data: []byte("overlay")}}
 
 func start(t *testing.T) *rig {
 	t.Helper()

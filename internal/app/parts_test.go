@@ -46,7 +46,7 @@ func TestPartsOfAnArchiveAreTakenIntoAShowWithOtherDevicesAndUndone(t *testing.T
 		Devices, Controllers    map[string]string
 	}
 	r.must(200, "GET", at, nil, &there)
-	if len(there.Pages) < 10 || len(there.Macros) != 11 || there.Devices["dome-switcher"] != studio {
+	if len(there.Pages) < 10 || len(there.Macros) != 12 || there.Devices["dome-switcher"] != studio {
 		t.Fatalf("there is %+v", there)
 	}
 	if p := r.fails(422, "POST", at, map[string]any{}); p.Field != "pages" {
@@ -100,7 +100,7 @@ func TestAnArchiveLendsNobodysRights(t *testing.T) {
 		}
 		return out
 	}
-	if all := owners(); id == "" || len(all) != 5 || slices.Contains(all, id) {
+	if all := owners(); id == "" || len(all) != 6 || slices.Contains(all, id) {
 		t.Fatalf("the reflexes have the rights of %q; Edda is %q", all, id)
 	}
 	var doc struct {

@@ -225,7 +225,7 @@ func TestTheNightIsRehearsed(t *testing.T) {
 	var doc preflightDoc
 	r.eventually("the night is rehearsed", func() bool { doc = r.preflight(); return doc.Night != nil })
 	edits.Wait()
-	if doc.Night.Keys < 150 || doc.Night.Macros != 11 {
+	if doc.Night.Keys < 150 || doc.Night.Macros != 12 {
 		t.Errorf("rehearsed is %+v", doc.Night)
 	}
 	has := func(id, subject string) bool {

@@ -27,14 +27,14 @@ import (
 
 // Format is the format that is written. Older ones are read as well: the first had no pictures, and always assumptions; the second
 // had no links of controllers, and nothing of their light; the third had no reflexes, the fourth no timers and no safe pictures, the fifth no
-// accepted findings.
+// accepted findings, the sixth no overlays.
 const (
-	Format      = "synaptor.archive/6"
+	Format      = "synaptor.archive/7"
 	firstFormat = "synaptor.archive/1"
 )
 
 // formats lists the formats that are read, the oldest first.
-var formats = []string{firstFormat, "synaptor.archive/2", "synaptor.archive/3", "synaptor.archive/4", "synaptor.archive/5", Format}
+var formats = []string{firstFormat, "synaptor.archive/2", "synaptor.archive/3", "synaptor.archive/4", "synaptor.archive/5", "synaptor.archive/6", Format}
 
 // readme tells whoever opens the file by hand what it is.
 const readme = `This is a show of Synaptor. Open it there: the name of the show, Shows, Archive.

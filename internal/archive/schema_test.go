@@ -17,7 +17,7 @@ import (
 // kinds has a value of each kind of entity.
 var kinds = map[show.Kind]show.Entity{
 	show.KindSettings: &show.Settings{}, show.KindDevice: &show.Device{}, show.KindController: &show.Controller{}, show.KindLink: &show.Link{}, show.KindProfile: &show.Profile{},
-	show.KindPage: &show.Page{}, show.KindMapping: &show.Mapping{}, show.KindMacro: &show.Macro{}, show.KindStep: &show.Step{}, show.KindReflex: &show.Reflex{}, show.KindTimer: &show.Timer{}, show.KindSafe: &show.SafePicture{}, show.KindAccepted: &show.Accepted{},
+	show.KindPage: &show.Page{}, show.KindMapping: &show.Mapping{}, show.KindMacro: &show.Macro{}, show.KindStep: &show.Step{}, show.KindReflex: &show.Reflex{}, show.KindTimer: &show.Timer{}, show.KindSafe: &show.SafePicture{}, show.KindAccepted: &show.Accepted{}, show.KindOverlay: &show.Overlay{},
 }
 
 // published is the schema of an archive, as it is published.

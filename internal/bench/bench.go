@@ -31,6 +31,7 @@ import (
 
 // Bench is the set of running stand-ins.
 type Bench struct {
+	Streaming   *streaming.Server
 	Switcher    *switcher.Server
 	Workstation *workstation.Server
 	Keys        *keys.Server // a controller; nil where there are no pseudo-terminals
@@ -85,7 +86,10 @@ func Start(base int, changed func(id string)) (b *Bench, err error) {
 		}
 	}()
 	for _, start := range []func() (panel.StandIn, error){
-		func() (panel.StandIn, error) { return running(streaming.Start(addr(streamingPort), told("streaming"))) },
+		func() (panel.StandIn, error) {
+			b.Streaming, err = streaming.Start(addr(streamingPort), told("streaming"))
+			return running(b.Streaming, err)
+		},
 		func() (panel.StandIn, error) {
 			b.Switcher, err = switcher.Start(addr(switcherPort), addr(picturePort), told("switcher"))
 			return running(b.Switcher, err)

@@ -82,11 +82,14 @@ func (k desk) reflexes() {
 		Then: *call("dome-lights", "brightness", params{"lamp": "1", "level": "40"})})
 	add(show.Reflex{ID: "duck", Name: "Duck the music", Group: "Sound", On: show.On{Kind: reflex.OnWhile}, When: "reading('sound-desk:channel/1/mute') == false",
 		Then: *call("sound-desk", "level", params{"channel": "5", "level": "-30"}), Hold: &show.Hold{By: 12, OverMs: 200, AfterMs: 800, BackMs: 400}})
+	add(show.Reflex{ID: "question", Name: "Question of a viewer", Group: "Audience", On: show.On{Kind: reflex.OnDevice, Device: "audience", Event: "message"},
+		When: "event.text startsWith '?'", Then: run("show-question"), EveryMs: 20_000})
 	add(show.Reflex{ID: "recall", Name: "Sound desk is back", Group: "Safety", On: show.On{Kind: reflex.OnLink, Device: "sound-desk", Edge: show.Comes}, Then: run("sound-levels")})
 
 	k.key("home", "d3", program.SelfID, "timer", params{"timer": "on-air"})
 	k.key("home", "e3", program.SelfID, "audience", params{"to": "the other"})
 	k.key("home", "f3", program.SelfID, "reflexes", params{"to": "the other"})
+	k.overlays()
 	k.d.Put(&show.Timer{ID: "on-air", Name: "On air", Kind: reflex.Up})
 	k.d.Put(&show.Timer{ID: "peak", Name: "Peak of the shower", Position: 1, Kind: reflex.To, At: "01:30", Coarse: true})
 }

@@ -193,6 +193,11 @@ func (s *Service) AllMedia() ([]Media, error) {
 			uses[id] = append(uses[id], m.Title())
 		}
 	}
+	for _, o := range s.Program().Show.Overlays() {
+		if o.Picture != "" {
+			uses[o.Picture] = append(uses[o.Picture], o.Title())
+		}
+	}
 	out := make([]Media, len(rows))
 	for i, r := range rows {
 		out[i] = Media{r, append([]string{}, uses[r.ID]...)}

@@ -52,7 +52,7 @@ func (s *Service) TakeParts(who Who, from string, other *show.Show, w parts.Wish
 func taken(rows []parts.Row) string {
 	var titles []string
 	for _, r := range rows {
-		if !slices.Contains([]show.Kind{show.KindDevice, show.KindController, show.KindTimer}, r.Kind) {
+		if !slices.Contains([]show.Kind{show.KindDevice, show.KindController, show.KindTimer, show.KindOverlay}, r.Kind) {
 			titles = append(titles, r.Title)
 		}
 	}
@@ -62,8 +62,25 @@ func taken(rows []parts.Row) string {
 	return strings.Join(titles, ", ")
 }
 
-// takePictures adds the pictures that keys of a show have and those of the show before have not.
+// takePictures adds the pictures that keys and overlays of a show have and those of the show before have not.
 func (s *Service) takePictures(next, before *show.Show, picture func(id string) (store.Media, []byte, bool)) error {
+	take := func(ids ...string) error {
+		for _, id := range ids {
+			if media, body, ok := picture(id); ok {
+				if err := s.base().PutMedia(media, body); err != nil {
+					return err
+				}
+			}
+		}
+		return nil
+	}
+	for _, o := range next.Overlays() {
+		if before.Overlay(o.ID) == nil {
+			if err := take(o.Picture); err != nil {
+				return err
+			}
+		}
+	}
 	for _, m := range next.Mappings() {
 		if before.Mapping(m.ID) != nil {
 			continue
@@ -75,12 +92,8 @@ func (s *Service) takePictures(next, before *show.Show, picture func(id string) 
 		for _, b := range m.Branches {
 			ids = append(ids, b.Picture)
 		}
-		for _, id := range ids {
-			if media, body, ok := picture(id); ok {
-				if err := s.base().PutMedia(media, body); err != nil {
-					return err
-				}
-			}
+		if err := take(ids...); err != nil {
+			return err
 		}
 	}
 	return nil

@@ -109,6 +109,7 @@ type Engine struct {
 	during      occasion    // what a response is being carried out for
 	switches    Switches
 	timers      map[string]reflex.Timer // by id
+	overlays    map[string]Overlay      // by id
 	signals     map[string]*signal      // by their keys
 	holdings    map[reading.Key]*reflex.Holding
 	clock       reflex.Clock
@@ -166,6 +167,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		reflexes: map[string]*reflexState{},
 		switches: cfg.Live.Switches.clone(),
 		timers:   maps.Clone(cfg.Live.Timers),
+		overlays: maps.Clone(cfg.Live.Overlays),
 		signals:  map[string]*signal{},
 		holdings: map[reading.Key]*reflex.Holding{},
 		began:    time.Now(),
@@ -190,6 +192,9 @@ func New(cfg Config, first *program.Program) *Engine {
 	}
 	if e.timers == nil {
 		e.timers = map[string]reflex.Timer{}
+	}
+	if e.overlays == nil {
+		e.overlays = map[string]Overlay{}
 	}
 	if e.branches == nil {
 		e.branches = map[string]string{}

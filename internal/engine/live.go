@@ -19,7 +19,9 @@ type LiveState struct {
 	// Switches, Timers and Holds are those of reflexes.
 	Switches Switches                `json:"switches"`
 	Timers   map[string]reflex.Timer `json:"timers,omitempty"`
-	Holds    []KeptHold              `json:"holds,omitempty"`
+	// Overlays are how those stand, by id.
+	Overlays map[string]Overlay `json:"overlays,omitempty"`
+	Holds    []KeptHold         `json:"holds,omitempty"`
 	// Seen is when Synaptor was last there, where schedules need that.
 	Seen time.Time `json:"seen"`
 }

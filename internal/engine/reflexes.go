@@ -254,6 +254,7 @@ func (e *Engine) dueReflexes(now time.Time) {
 	}
 	e.dueStart(now)
 	e.dueTimers(now)
+	e.dueOverlays(now)
 	e.keepSeen(now)
 }
 

@@ -130,6 +130,7 @@ func (e *Engine) publishSelf() {
 	e.publishSwitches(say)
 	e.publishSafe(say)
 	e.publishTimers(say)
+	e.publishOverlays(say)
 	e.publishSignals(say)
 	for _, p := range e.program.Show.Profiles() {
 		say("profile/"+p.ID+"/name", p.Name)
@@ -212,6 +213,8 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
 	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
 		return e.timerAction(r.Call.Action, params)
+	case "overlay", "overlay-show", "overlay-hide", "overlay-show-for", "overlay-next", "overlay-previous", "overlay-write":
+		return e.overlayAction(r)
 	case "safe":
 		return e.makeSafe(in, "")
 	case "safe-output":

@@ -176,6 +176,7 @@ func (j *Judged) gather() {
 	}
 	all = append(all, preflight.SafePictures(safe)...)
 	var pictures map[string]bool
+	all = append(all, preflight.Overlays(sh, j.library())...)
 	for _, k := range j.keys {
 		all = append(all, k.found...)
 		if len(k.facts.Face.Pictures) > 0 && j.inspector.library != nil {
@@ -199,6 +200,21 @@ func (j *Judged) gather() {
 	}
 	j.Findings = append(all, j.reflexes...)
 	preflight.Sort(j.Findings)
+}
+
+// library tells whether there is a picture; nil: that is not known.
+func (j *Judged) library() func(picture string) bool {
+	if j.inspector.library == nil {
+		return nil
+	}
+	var pictures map[string]bool
+	read := false
+	return func(id string) bool {
+		if !read {
+			pictures, read = j.inspector.library(), true
+		}
+		return pictures == nil || pictures[id]
+	}
 }
 
 // WithoutMacros gives the findings that are not about macros, for those who look macros through as things stand.
@@ -316,6 +332,8 @@ func Path(p *program.Program, r show.Ref, at string) string {
 		}
 	case show.KindSafe:
 		return "/rig/safe"
+	case show.KindOverlay:
+		return "/rig/overlays"
 	}
 	return "/rig"
 }

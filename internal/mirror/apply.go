@@ -14,8 +14,8 @@ import (
 // batch is what a number of changes have in common: what is worked out once for all of
 // them.
 type batch struct {
-	status, turned bool
-	renamed        map[string]map[string]bool // the indexes by device whose names changed
+	status, turned, overlay bool
+	renamed                 map[string]map[string]bool // the indexes by device whose names changed
 }
 
 // follow takes in the changes that wait. Faces are worked out once for all of them. One
@@ -42,6 +42,9 @@ func (m *Mirror) follow() {
 	m.showTouched()
 	if b.status {
 		m.publishStatus()
+	}
+	if b.overlay {
+		m.publishOverlays()
 	}
 }
 
@@ -93,12 +96,13 @@ func (m *Mirror) apply(change any, b *batch) {
 			m.touch(c, ev.Entry)
 		}
 		b.status = b.status || m.status.uses(ev.Key)
+		b.overlay = b.overlay || m.overlay.uses(ev.Key)
 	case engine.ReadingGone:
 		m.replica.Drop(ev.Key)
 		m.cfg.Hub.Remove("reading/" + ev.Key.String())
 	case engine.Swapped:
 		m.use(ev.Program)
-		b.status = true
+		b.status, b.overlay = true, true
 	case engine.DeviceAdded:
 		m.now.wires.set(ev.Device, ev.Wire)
 	case engine.DeviceGone:
@@ -134,6 +138,8 @@ func (m *Mirror) apply(change any, b *batch) {
 		m.live.Switches, m.unsaved = ev.Now, true
 	case engine.TimersChanged:
 		m.live.Timers, m.unsaved = ev.All, true
+	case engine.OverlaysChanged:
+		m.live.Overlays, m.unsaved = ev.All, true
 	case engine.HoldsChanged:
 		m.live.Holds, m.unsaved = ev.All, true
 	case engine.Seen:

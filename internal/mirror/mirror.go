@@ -76,6 +76,7 @@ type Mirror struct {
 	runners map[string][]*program.Mapping
 	touched map[*program.Mapping][]string // faces to work out, with the entries that caused it
 	status  statusLine
+	overlay overlayPage
 	notSent map[string]int             // by device that is away: presses and steps that were not sent
 	recent  map[string][]time.Duration // latency samples by device
 	usual   map[string]time.Duration   // the latency of each device that macros were looked through with
@@ -128,12 +129,13 @@ func New(first *program.Program, cfg Config) (*Mirror, error) {
 		unkept:   map[string]time.Time{},
 		numbers:  map[reading.Key]number{},
 		live: engine.LiveState{Zones: slices.Clone(cfg.Live.Zones), Profiles: map[string]string{},
-			Switches: cfg.Live.Switches, Timers: cfg.Live.Timers, Holds: cfg.Live.Holds, Seen: cfg.Live.Seen},
+			Switches: cfg.Live.Switches, Timers: cfg.Live.Timers, Overlays: cfg.Live.Overlays, Holds: cfg.Live.Holds, Seen: cfg.Live.Seen},
 	}
 	m.now = View{Program: first, readings: m.replica, font: font}
 	for step, branch := range cfg.Live.Turns {
 		m.now.turns.set(step, branch)
 	}
+	m.publishOverlays()
 	m.inspect = newInspector(m)
 	m.cfg.Hub.OnFollow(func() { m.do(m.watchShown) })
 	go m.run()

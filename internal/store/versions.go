@@ -77,6 +77,9 @@ func needs(sh *show.Show) string {
 			ids[b.Picture] = true
 		}
 	})
+	for _, o := range sh.Overlays() {
+		ids[o.Picture] = true
+	}
 	delete(ids, "")
 	return strings.Join(slices.Sorted(maps.Keys(ids)), " ")
 }

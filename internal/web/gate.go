@@ -204,7 +204,7 @@ func open(path string) bool {
 	case "/sign-in", "/claim", "/pair", "/authority.crt", "/favicon.svg", "/healthz", "/metrics":
 		return true
 	}
-	for _, below := range []string{"/invitation/", "/pair/", "/here/", "/assets/"} {
+	for _, below := range []string{"/invitation/", "/pair/", "/here/", "/assets/", "/overlay/"} {
 		if strings.HasPrefix(path, below) {
 			return true
 		}

@@ -77,6 +77,7 @@ type server struct {
 	gate     *gate
 	archives waiting
 	locks    locks
+	overlay  overlayGate
 	turn     chan struct{} // see work
 	help     func() help.Library
 	// countTimer ends the roll call of the controllers.

@@ -23,11 +23,14 @@ var openAPI []byte
 // static serves the interface: real paths for the application's views and for
 // panels, and the built files, precompressed where the browser takes that.
 func (s *server) static(e *echo.Echo) {
-	for _, p := range []string{"/", "/rig", "/patch", "/macros", "/macros/:id", "/reflexes", "/reflexes/:id", "/preflight", "/patch/:page", "/patch/:page/:control", "/macros/:id/:step", "/rig/:kind/:id", "/rig/safe", "/desk", "/desk/:part", "/journal", "/journal/:id"} {
+	for _, p := range []string{"/", "/rig", "/patch", "/macros", "/macros/:id", "/reflexes", "/reflexes/:id", "/preflight", "/patch/:page", "/patch/:page/:control", "/macros/:id/:step", "/rig/:kind/:id", "/rig/safe", "/rig/overlays", "/desk", "/desk/:part", "/journal", "/journal/:id"} {
 		e.GET(p, func(c *echo.Context) error { return s.file(c, http.StatusOK, "index.html") })
 	}
 	e.GET("/panel", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/panel/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
+	e.GET("/overlay/:name", s.overlayPage)
+	e.GET("/overlay/:name/events", s.overlayEvents)
+	e.GET("/overlay/:name/picture/:id", s.overlayPicture)
 	e.GET("/carry", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/*", func(c *echo.Context) error {

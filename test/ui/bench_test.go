@@ -18,7 +18,7 @@ import (
 
 // TestAllDevicesAreRiggedFromNothing types what a rigger types: address,
 // port, name and password of each device, one password wrong at first.
-func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
+func TestAllDevicesAreRiggedFromNothing(t *testing.T) {
 	t.Parallel()
 	a, err := app.Start(app.Options{Listen: "127.0.0.1:0", OSC: "127.0.0.1:0", Data: t.TempDir(), Bench: true, Files: web.Files()})
 	if err != nil {
@@ -83,7 +83,7 @@ func TestAllNineDevicesAreRiggedFromNothing(t *testing.T) {
 	p.do(p.Click(`[data-part="wire"]`), p.Text("aside ol", "GOTO 2"), p.Press("Escape", 0))
 
 	// Readings of all devices can be searched.
-	p.do(p.Click("#all-readings"), p.Fill("#search-readings", "eyepiece"), p.Text("aside ul", "Dome camera"), p.Wait(`document.querySelectorAll("aside ul li").length === 2`))
+	p.do(p.Click("#all-readings"), p.Fill("#search-readings", "eyepiece"), p.Text("aside ul", "Dome camera"), p.Wait(`document.querySelectorAll("aside ul li").length === 1`))
 }
 
 // TestAnAddressIsLookedAtAndWhatAnswersIsAdded finds a device by its port.

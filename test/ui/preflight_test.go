@@ -37,7 +37,7 @@ func TestTheShowIsMadeReady(t *testing.T) {
 	panel.do(panel.Wait(`!document.querySelector("main").textContent.includes("Roll call")`))
 
 	// The night, and what Safe would do.
-	p.do(p.Click("#rehearse-night"), p.Text("#night", "macros tried"), p.See(`[data-finding="never-returns"]`), p.Text("#safe-in", "6 of 6 are safe"))
+	p.do(p.Click("#rehearse-night"), p.Text("#night", "macros tried"), p.See(`[data-finding="precondition-unmet"]`), p.Text("#safe-in", "6 of 6 are safe"))
 
 	// A hand that is frightened presses twice.
 	p.do(p.Goto("/patch"), p.See(on("thumb-pad", "e2", "")), p.Click(on("thumb-pad", "e2", "")), p.Click(".try"), p.Text(on("thumb-pad", "e2", ""), "6 of 6"), p.Click(".try"), p.Text(on("thumb-pad", "e2", ""), "6 of 6"))

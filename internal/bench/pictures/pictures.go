@@ -58,8 +58,11 @@ var typeface = sync.OnceValues(func() (font.Face, error) {
 var lock sync.Mutex
 
 // Serve answers with the picture as it is now.
-func Serve(w http.ResponseWriter, kind, name string) {
-	b := JPEG(kind, name, time.Now())
+func Serve(w http.ResponseWriter, kind, name string) { ServeWith(w, kind, name, nil) }
+
+// ServeWith is Serve with something drawn over the picture; over may be nil.
+func ServeWith(w http.ResponseWriter, kind, name string, over func(*image.RGBA)) {
+	b := with(kind, name, time.Now(), over)
 	w.Header().Set("Content-Type", "image/jpeg")
 	w.Header().Set("Content-Length", strconv.Itoa(len(b)))
 	w.Header().Set("Cache-Control", "no-store")
@@ -67,7 +70,9 @@ func Serve(w http.ResponseWriter, kind, name string) {
 }
 
 // JPEG draws a picture at a time.
-func JPEG(kind, name string, at time.Time) []byte {
+func JPEG(kind, name string, at time.Time) []byte { return with(kind, name, at, nil) }
+
+func with(kind, name string, at time.Time, over func(*image.RGBA)) []byte {
 	img := image.NewRGBA(image.Rect(0, 0, Width, Height))
 	t := float64(at.UnixMilli()%600_000) / 1000
 	switch kind {
@@ -91,6 +96,9 @@ func JPEG(kind, name string, at time.Time) []byte {
 		dome(img, t)
 	}
 	caption(img, name)
+	if over != nil {
+		over(img)
+	}
 	var b bytes.Buffer
 	_ = jpeg.Encode(&b, img, &jpeg.Options{Quality: 75}) // into memory; it cannot fail
 	return b.Bytes()

@@ -2,7 +2,9 @@ package streaming
 
 import (
 	"fmt"
+	"image"
 	"net/http"
+	"sync/atomic"
 	"time"
 
 	"synaptor/internal/bench/panel"
@@ -13,7 +15,12 @@ import (
 type Server struct {
 	*panel.Core
 	*panel.Web
+	over atomic.Pointer[func(*image.RGBA)]
 }
+
+// Over has something drawn over what is on program: it is the page that the streaming software takes in as a source.
+func (s *Server) Over(draw func(*image.RGBA)) { s.over.Store(&draw) }
+
 
 // Start listens on a TCP address, such as 127.0.0.1:7430. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
@@ -26,7 +33,11 @@ func Start(addr string, changed func()) (*Server, error) {
 		for _, set := range sets {
 			for _, sc := range set.scenes {
 				if sc[0] == scene {
-					pictures.Serve(w, pictures.Kind(sc[1]), sc[1])
+					over := func(*image.RGBA) {}
+					if draw := s.over.Load(); draw != nil && s.View().Values["/program/scene"] == scene {
+						over = *draw
+					}
+					pictures.ServeWith(w, pictures.Kind(sc[1]), sc[1], over)
 					return
 				}
 			}

@@ -65,7 +65,7 @@ type taking struct {
 	sheets     Sheets
 	rows       []Row
 	// The ids here, by those of the other show.
-	pages, profiles, macros, steps, devices, controllers, reflexes, timers map[string]string
+	pages, profiles, macros, steps, devices, controllers, reflexes, timers, overlays map[string]string
 	names                                                                  map[string]string // of the devices here that are driven
 	spots                                                                  map[string]map[string]string
 }
@@ -74,7 +74,7 @@ type taking struct {
 // something not, or where a device cannot stand in for another one.
 func Take(d *show.Draft, now, other *show.Show, w Wish, sheets Sheets, newID func() string) ([]Row, error) {
 	t := &taking{now: now, other: other, wish: w, d: d, newID: newID, sheets: sheets, pages: map[string]string{}, profiles: map[string]string{}, macros: map[string]string{},
-		steps: map[string]string{}, devices: map[string]string{}, controllers: map[string]string{}, reflexes: map[string]string{}, timers: map[string]string{}, names: map[string]string{}, spots: map[string]map[string]string{}}
+		steps: map[string]string{}, devices: map[string]string{}, controllers: map[string]string{}, reflexes: map[string]string{}, timers: map[string]string{}, overlays: map[string]string{}, names: map[string]string{}, spots: map[string]map[string]string{}}
 	reflexes, err := t.wantedReflexes()
 	if err != nil {
 		return nil, err
@@ -89,7 +89,9 @@ func Take(d *show.Draft, now, other *show.Show, w Wish, sheets Sheets, newID fun
 			return nil, err
 		}
 	}
+	text += t.overlaysOf(text)
 	t.timersOf(text)
+	t.timedBy()
 	for _, r := range reflexes {
 		t.reflexID(r)
 	}

@@ -81,9 +81,41 @@ func (t *taking) timersOf(text string) {
 	}
 }
 
+// overlaysOf takes the overlays that something shows: one here of the same name stands in. What those that are taken need is given as text.
+func (t *taking) overlaysOf(text string) (needs string) {
+	for _, was := range t.other.Overlays() {
+		if !strings.Contains(text, `"overlay":"`+was.ID+`"`) && !strings.Contains(text, "overlay/"+was.ID+"/") {
+			continue
+		}
+		row := Row{Kind: show.KindOverlay, ID: was.ID, Title: was.Name, What: StandIn, As: was.Name}
+		if here, has := named(t.d.Now().Overlays(), was.Name); has {
+			t.overlays[was.ID] = here.ID
+		} else {
+			c := *was
+			c.ID, c.Position, row.What = t.newID(), len(t.d.Now().Overlays()), Along
+			t.overlays[was.ID] = c.ID
+			t.d.Put(&c)
+			needs += `"timer":"` + was.Timer + `"`
+		}
+		t.rows = append(t.rows, row)
+	}
+	return needs
+}
+
+// timedBy has the overlays that were taken show the timers that are here.
+func (t *taking) timedBy() {
+	for _, id := range t.overlays {
+		if o := t.d.Now().Overlay(id); t.timers[o.Timer] != "" {
+			c := *o
+			c.Timer = t.timers[o.Timer]
+			t.d.Put(&c)
+		}
+	}
+}
+
 // own are the ids here of what Synaptor's own readings and actions name, by the kind.
 func (t *taking) own() map[string]map[string]string {
-	return map[string]map[string]string{"macro": t.macros, "page": t.pages, "profile": t.profiles, "device": t.devices, "controller": t.controllers, "reflex": t.reflexes, "timer": t.timers}
+	return map[string]map[string]string{"macro": t.macros, "page": t.pages, "profile": t.profiles, "device": t.devices, "controller": t.controllers, "reflex": t.reflexes, "timer": t.timers, "overlay": t.overlays}
 }
 
 // pathOf is the path of a reading here: one of Synaptor's own names what it is about.

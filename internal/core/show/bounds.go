@@ -28,6 +28,8 @@ const (
 	maxSafe = 200
 	//limit:count accepted findings of a show | at the edit
 	maxAccepted = 5000
+	//limit:count overlays of a show | at the edit
+	maxOverlays = 50
 )
 
 // MaxSteps is how many steps a macro may have.
@@ -41,7 +43,7 @@ var bounds = []struct {
 	many string
 }{
 	{KindDevice, maxDevices, "devices"}, {KindController, maxControllers, "controllers"}, {KindLink, maxLinks, "links of controllers"}, {KindProfile, maxProfiles, "profiles"}, {KindPage, maxPages, "pages"},
-	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"}, {KindSafe, maxSafe, "safe pictures"}, {KindAccepted, maxAccepted, "accepted findings"},
+	{KindMapping, maxMappings, "mappings"}, {KindMacro, maxMacros, "macros"}, {KindStep, maxAllSteps, "steps of macros"}, {KindReflex, maxReflexes, "reflexes"}, {KindTimer, maxTimers, "timers"}, {KindSafe, maxSafe, "safe pictures"}, {KindAccepted, maxAccepted, "accepted findings"}, {KindOverlay, maxOverlays, "overlays"},
 }
 
 // Within says whether a show is within its bounds after an edit that led to it, as far

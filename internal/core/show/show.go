@@ -37,6 +37,7 @@ const (
 	KindSafe       Kind = "safe"
 	KindAccepted   Kind = "accepted"
 	KindStep       Kind = "step"
+	KindOverlay    Kind = "overlay"
 )
 
 // Ref points at one entity. IDs are opaque and never change.
@@ -197,6 +198,7 @@ var fresh = map[Kind]func() Entity{
 	KindSettings: func() Entity { return &Settings{} }, KindDevice: func() Entity { return &Device{} }, KindController: func() Entity { return &Controller{} }, KindLink: func() Entity { return &Link{} },
 	KindProfile: func() Entity { return &Profile{} }, KindPage: func() Entity { return &Page{} }, KindMapping: func() Entity { return &Mapping{} },
 	KindMacro: func() Entity { return &Macro{} }, KindStep: func() Entity { return &Step{} }, KindReflex: func() Entity { return &Reflex{} }, KindTimer: func() Entity { return &Timer{} }, KindSafe: func() Entity { return &SafePicture{} }, KindAccepted: func() Entity { return &Accepted{} },
+	KindOverlay: func() Entity { return &Overlay{} },
 }
 
 // Kinds lists the kinds of entity, in the order of their names.

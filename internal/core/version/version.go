@@ -34,7 +34,7 @@ type Difference struct {
 }
 
 // order is that in which differences are told.
-var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep, show.KindReflex, show.KindTimer, show.KindSafe, show.KindAccepted}
+var order = []show.Kind{show.KindSettings, show.KindDevice, show.KindController, show.KindLink, show.KindProfile, show.KindPage, show.KindMapping, show.KindMacro, show.KindStep, show.KindReflex, show.KindTimer, show.KindSafe, show.KindOverlay, show.KindAccepted}
 
 // Compare tells what has become of everything that is not alike in two states, by kind and title.
 func Compare(before, after *show.Show) []Difference {

@@ -2810,6 +2810,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/overlays": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Lists the overlays */
+        get: operations["overlays"];
+        put?: never;
+        /** Adds an overlay */
+        post: operations["addOverlay"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/overlays/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Changes an overlay */
+        put: operations["editOverlay"];
+        post?: never;
+        /** Removes an overlay */
+        delete: operations["removeOverlay"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/overlay-address": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Gives the address that the overlays are taken in at, and who has it open */
+        get: operations["overlayAddress"];
+        put?: never;
+        /** Makes another address; the old one is taken back */
+        post: operations["newOverlayAddress"];
+        /** Takes the address back */
+        delete: operations["noOverlayAddress"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/signals/{name}": {
         parameters: {
             query?: never;
@@ -6452,6 +6507,126 @@ export interface components {
         OffForm: {
             device: string;
             path: string;
+        };
+        /** @description An entry of the list of an overlay: a name and a role, or a question and who asks it. */
+        OverlayLine: {
+            text: string;
+            second?: string;
+        };
+        /** @description An overlay as a person has it. */
+        OverlayForm: {
+            name: string;
+            /** @enum {string} */
+            kind: "timer" | "caption" | "comment" | "picture";
+            /** @description Where it begins, in percent of the width of the picture. */
+            x: number;
+            /** @description Where it begins, in percent of the height. */
+            y: number;
+            /** @description How wide it may be, in percent. */
+            width: number;
+            /** @description The height of its text, or of the picture, in percent of the height. */
+            size: number;
+            /** @enum {string} */
+            align: "left" | "middle" | "right";
+            /** @enum {string} */
+            look: "plain" | "edged" | "band" | "board";
+            fadeMs: number;
+            /** @description The id of the timer that it shows. */
+            timer?: string;
+            lines?: components["schemas"]["OverlayLine"][];
+            /** @description The id of a picture of the library. */
+            picture?: string;
+        };
+        /** @description An overlay as it is to be; rev is the revision that it was read at. */
+        OverlayChange: {
+            name: string;
+            /** @enum {string} */
+            kind: "timer" | "caption" | "comment" | "picture";
+            /** @description Where it begins, in percent of the width of the picture. */
+            x: number;
+            /** @description Where it begins, in percent of the height. */
+            y: number;
+            /** @description How wide it may be, in percent. */
+            width: number;
+            /** @description The height of its text, or of the picture, in percent of the height. */
+            size: number;
+            /** @enum {string} */
+            align: "left" | "middle" | "right";
+            /** @enum {string} */
+            look: "plain" | "edged" | "band" | "board";
+            fadeMs: number;
+            /** @description The id of the timer that it shows. */
+            timer?: string;
+            lines?: components["schemas"]["OverlayLine"][];
+            /** @description The id of a picture of the library. */
+            picture?: string;
+            rev?: number;
+        };
+        /** @description Something that the audience reads on the picture. Whether it is shown is a reading of Synaptor. */
+        Overlay: {
+            id: string;
+            position: number;
+            name: string;
+            /** @enum {string} */
+            kind: "timer" | "caption" | "comment" | "picture";
+            /** @description Where it begins, in percent of the width of the picture. */
+            x: number;
+            /** @description Where it begins, in percent of the height. */
+            y: number;
+            /** @description How wide it may be, in percent. */
+            width: number;
+            /** @description The height of its text, or of the picture, in percent of the height. */
+            size: number;
+            /** @enum {string} */
+            align: "left" | "middle" | "right";
+            /** @enum {string} */
+            look: "plain" | "edged" | "band" | "board";
+            fadeMs: number;
+            /** @description The id of the timer that it shows. */
+            timer?: string;
+            lines?: components["schemas"]["OverlayLine"][];
+            /** @description The id of a picture of the library. */
+            picture?: string;
+            rev: number;
+            /** @description Not every screen shows all of it. */
+            outside?: boolean;
+            /** @description Its words are lost on a light picture. */
+            unreadable?: boolean;
+        };
+        /** @description Where the overlays are taken in, and who has them open. */
+        OverlayAddress: {
+            /** @description Below the address of Synaptor; empty: there is none. */
+            path: string;
+            open: {
+                from: string;
+                /** Format: date-time */
+                since: string;
+            }[];
+        };
+        /** @description What the audience reads on the picture: the value of the key overlay of the live feed. */
+        OverlayPage: {
+            elements: {
+                id: string;
+                /** @enum {string} */
+                kind: "timer" | "caption" | "comment" | "picture";
+                /** @enum {string} */
+                look: "plain" | "edged" | "band" | "board";
+                /** @enum {string} */
+                align: "left" | "middle" | "right";
+                /** @description Where it begins, in percent of the width of the picture. */
+                x: number;
+                /** @description Where it begins, in percent of the height. */
+                y: number;
+                /** @description How wide it may be, in percent. */
+                width: number;
+                /** @description The height of its text, or of the picture, in percent of the height. */
+                size: number;
+                fadeMs: number;
+                shown: boolean;
+                text?: string;
+                second?: string;
+                picture?: string;
+            }[];
         };
     };
     responses: never;
@@ -12764,6 +12939,217 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    overlays: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The overlays */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Overlay"][];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    addOverlay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverlayForm"];
+            };
+        };
+        responses: {
+            /** @description Added */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Created"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    editOverlay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverlayChange"];
+            };
+        };
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    removeOverlay: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Done */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    overlayAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where the overlays are taken in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlayAddress"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    newOverlayAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where the overlays are taken in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlayAddress"];
+                };
+            };
+            /** @description It did not work; the document says why. */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    noOverlayAddress: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Where the overlays are taken in */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OverlayAddress"];
+                };
             };
             /** @description It did not work; the document says why. */
             default: {

@@ -26,7 +26,7 @@
   import Sheets from "./Sheets.svelte";
   import Spark from "./Spark.svelte";
 
-  /** What the side sheet shows: the id of a device or a controller, or "new", "look", "sheets", "readings", "here". */
+  /** What is open: the id of a device or a controller, or "new", "look", "sheets", "readings", "here", "overlays". */
   let open = $state("");
   /** The last roll call of the devices, whoever made it. */
   const roll = $derived(feed.values.get("rolled") as RolledRow | undefined);
@@ -39,7 +39,7 @@
   $effect(() => {
     const [, , kind, id] = route.path.split("/");
     if (!kind || !show.doc) return;
-    open = id ?? "";
+    open = kind === "overlays" ? kind : (id ?? "");
     route.settle("/rig");
     const slug = [...show.doc.devices, ...show.doc.controllers].find((d) => d.id === id)?.slug;
     void tick().then(() =>
@@ -78,7 +78,10 @@
   const answered = $derived(roll?.rows.filter((r) => r.answered).length ?? 0);
 </script>
 
-<div data-help="parts/devices" class="rig" class:open={open !== ""}>
+{#if open === "overlays"}
+  {#await import("./Overlays.svelte") then { default: Overlays }}<Overlays onclose={close} />{/await}
+{/if}
+<div data-help="parts/devices" class="rig" class:open={open !== ""} hidden={open === "overlays"}>
   <header>
     <h1>Devices</h1>
     {#if devices.length > 0}
@@ -93,6 +96,7 @@
             >{answered} of {roll.rows.length} answered, {ago(roll.at, clock.now)} ago</span
           >{/if}
         <Button size="small" kind="ghost" id="roll-call" disabled={calling} on:click={rollCall}>Roll call</Button>
+        <Button size="small" kind="ghost" id="overlays" on:click={() => (open = "overlays")}>Overlays</Button>
         <Button size="small" kind="ghost" id="all-readings" on:click={() => (open = "readings")}>Readings</Button>
         <Button size="small" id="sheets" kind="ghost" on:click={() => (open = "sheets")}>Sheets</Button>
         <Button size="small" id="look" kind="tertiary" on:click={() => (open = "look")}>Look for devices</Button>

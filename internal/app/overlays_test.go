@@ -1,0 +1,201 @@
+package app_test
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"net/http"
+	"strings"
+	"testing"
+
+	"synaptor/internal/core/device"
+	"synaptor/internal/core/overlay"
+	"synaptor/internal/journal"
+)
+
+// taken follows the page of the overlays, as streaming software does: without any session. It ends with the address.
+func (r *rig) taken(path string) (pages <-chan overlay.Page) {
+	r.Helper()
+	ctx, cancel := context.WithCancel(context.Background())
+	r.Cleanup(cancel)
+	req, err := http.NewRequestWithContext(ctx, "GET", r.base+path+"/events", nil)
+	if err != nil {
+		r.Fatal(err)
+	}
+	resp, err := http.DefaultClient.Do(req)
+	if err != nil || resp.StatusCode != 200 {
+		r.Fatalf("%s: %v, %v", path, resp, err)
+	}
+	if len(resp.Cookies()) > 0 {
+		r.Errorf("it is given %v", resp.Cookies())
+	}
+	out := make(chan overlay.Page, 100)
+	go func() {
+		defer close(out)
+		defer resp.Body.Close()
+		for s := bufio.NewScanner(resp.Body); s.Scan(); {
+			if data, is := strings.CutPrefix(s.Text(), "data: "); is {
+				var p overlay.Page
+				if json.Unmarshal([]byte(data), &p) == nil {
+					out <- p
+				}
+			}
+		}
+	}()
+	return out
+}
+
+// sees waits until an overlay is as it should be on a page.
+func (r *rig) sees(what string, pages <-chan overlay.Page, id string, is func(overlay.Element) bool) (last overlay.Element) {
+	r.Helper()
+	r.eventually(what, func() bool {
+		for {
+			select {
+			case p := <-pages:
+				for _, e := range p.Elements {
+					if e.ID == id {
+						last = e
+					}
+				}
+			default:
+				return is(last)
+			}
+		}
+	})
+	return last
+}
+
+// onMusic presses a key of the page Music.
+func (r *rig) onMusic(control, gesture string) {
+	r.Helper()
+	var made struct{ ID string }
+	r.must(202, "POST", "/api/v1/input/producer-grid/"+control+"/"+gesture, map[string]any{"page": "music"}, &made)
+	if e := r.entry(made.ID); e.Outcome != journal.Confirmed {
+		r.Errorf("%s ended %s: %s", control, e.Outcome, e.Reason)
+	}
+}
+
+// ended takes in pages until one is as it should be; nil: none comes any more.
+func ended(pages <-chan overlay.Page, is func(p *overlay.Page) bool) func() bool {
+	return func() bool {
+		for {
+			select {
+			case p, more := <-pages:
+				if !more {
+					return is(nil)
+				}
+				if is(&p) {
+					return true
+				}
+			default:
+				return false
+			}
+		}
+	}
+}
+
+// TestOverlaysAreTakenIn: shown by keys, macros and a reflex, told to whoever has the address, and to nobody once it was taken back.
+func TestOverlaysAreTakenIn(t *testing.T) {
+	r := start(t).ready()
+	r.connected("audience")
+	r.connected("talk-slides")
+	var at struct {
+		Path string
+		Open []struct{ From string }
+	}
+	r.must(200, "GET", "/api/v1/overlay-address", nil, &at)
+	if at.Path != "" {
+		t.Fatalf("there is an address, %s, that nobody has asked for", at.Path)
+	}
+	r.must(200, "POST", "/api/v1/overlay-address", nil, &at)
+	pages := r.taken(at.Path)
+	r.sees("nothing is shown at first", pages, "name-plate", func(e overlay.Element) bool { return e.ID != "" && !e.Shown && e.Text == "" })
+	press := r.onMusic
+	press("e3", "press")
+	r.sees("the name plate is shown", pages, "name-plate", func(e overlay.Element) bool { return e.Shown && e.Text == "Imke Vardal" && e.Second == "Presenter" })
+	press("e3", "hold")
+	press("e3", "hold")
+	r.sees("it asks what slide is shown", pages, "name-plate", func(e overlay.Element) bool { return e.Text == "Why meteors burn" })
+	press("d3", "press")
+	r.sees("the clock is shown", pages, "corner-clock", func(e overlay.Element) bool { return e.Shown && e.Text != "" })
+
+	// A viewer's words are text, whatever they look like.
+	evil := `? <b onclick="x">{reading('sound-desk:main/level')}</b> 🌠 מה זה ` + strings.Repeat("x", 100)
+	if err := r.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{"Okular: " + evil}}); err != nil {
+		t.Fatal(err)
+	}
+	r.sees("the question is shown", pages, "viewers-question", func(e overlay.Element) bool { return e.Shown && e.Text == evil && e.Second == "Okular" })
+	press("f3", "press")
+	r.sees("and hidden", pages, "viewers-question", func(e overlay.Element) bool { return !e.Shown })
+
+	// It is right after a restart, and undone like all else.
+	r.must(200, "GET", "/api/v1/overlay-address", nil, &at)
+	if len(at.Open) != 1 {
+		t.Errorf("it is open at %v", at.Open)
+	}
+	r.must(204, "DELETE", "/api/v1/overlays/name-plate", nil, nil)
+	r.eventually("one that is removed is on no page", ended(pages, func(p *overlay.Page) bool { return p != nil && len(p.Elements) == 2 }))
+	r.undo()
+	r.sees("and back as it was", pages, "name-plate", func(e overlay.Element) bool { return e.Shown })
+
+	old := at.Path
+	r.must(200, "POST", "/api/v1/overlay-address", nil, &at)
+	r.eventually("the old address ends", ended(pages, func(p *overlay.Page) bool { return p == nil }))
+	for path, want := range map[string]int{old: 404, old + "/events": 404, at.Path: 200, "/overlay/": 404, "/overlay/x/picture/y": 404} {
+		resp, err := http.Get(r.base + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		_ = resp.Body.Close()
+		if resp.StatusCode != want {
+			t.Errorf("%s answers %d, want %d", path, resp.StatusCode, want)
+		}
+	}
+}
+
+// TestAnOverlayThatCannotBeIsRefused with a sentence at its field.
+func TestAnOverlayThatCannotBeIsRefused(t *testing.T) {
+	r := start(t)
+	good := map[string]any{"name": "Plate", "kind": "caption", "x": 6, "y": 70, "width": 40, "size": 6, "align": "left", "look": "band", "fadeMs": 300}
+	for field, wrong := range map[string]any{"name": "Name plate", "kind": "hologram", "x": -1, "y": 200, "width": 0, "size": 0.5, "align": "up", "look": "neon", "fadeMs": 60_000,
+		"lines": []map[string]string{{"text": "{reading("}}} {
+		body := map[string]any{}
+		for k, v := range good {
+			body[k] = v
+		}
+		body[field] = wrong
+		if p := r.fails(422, "POST", "/api/v1/overlays", body); p.Field != field {
+			t.Errorf("%s = %v is wrong at %q: %s", field, wrong, p.Field, p.Detail)
+		}
+	}
+	id := r.adds("POST", "/api/v1/overlays", good)
+	r.fails(409, "PUT", "/api/v1/overlays/"+id, good)
+	r.undo()
+	if r.Edit.Program().Show.Overlay(id) != nil {
+		t.Error("it is not undone")
+	}
+}
+
+// TestOverlaysStandAsTheyStoodAfterARestart.
+func TestOverlaysStandAsTheyStoodAfterARestart(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data).ready()
+	var at struct{ Path string }
+	r.must(200, "POST", "/api/v1/overlay-address", nil, &at)
+	try := func(r *rig, action string, params map[string]string) {
+		t.Helper()
+		var made struct{ ID string }
+		r.must(202, "POST", "/api/v1/devices/synaptor/try", map[string]any{"action": action, "params": params}, &made)
+		if e := r.entry(made.ID); e.Outcome != journal.Confirmed {
+			t.Errorf("%s ended %s: %s", action, e.Outcome, e.Reason)
+		}
+	}
+	try(r, "overlay-write", map[string]string{"overlay": "name-plate", "words": "Ada Lindqvist", "second": "Grinds mirrors"})
+	try(r, "overlay-show", map[string]string{"overlay": "name-plate"})
+	try(r, "overlay-show-for", map[string]string{"overlay": "viewers-question", "seconds": "1"})
+	r.eventually("what is shown for a time goes by itself", func() bool { return r.readingOf("synaptor", "overlay/viewers-question/shown").Word == "off" })
+	r.App.Close()
+	again := startIn(t, data)
+	pages := again.taken(at.Path)
+	again.sees("it is as it was", pages, "name-plate", func(e overlay.Element) bool { return e.Shown && e.Text == "Ada Lindqvist" && e.Second == "Grinds mirrors" })
+}
