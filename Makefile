@@ -82,6 +82,7 @@ bench: web/dist/index.html
 	go run ./test/bench reflexes
 	go run ./test/bench preflight
 	go run ./test/bench journal
+	go run ./test/bench overlay
 
 # Two hundred kills instead of fifteen, ten minutes of the model instead of twenty seconds, in memory and over sockets, 5,000 macros and
 # gestures held against the devices instead of 200 and 500, and 400 nights judged again instead of 12. Files are damaged, a disk is filled and made read-only, and memory is short;

@@ -31,6 +31,9 @@ import (
 // demoDevices is how many devices the demo has.
 const demoDevices = 14
 
+// demoReflexes is how many reflexes it has.
+const demoReflexes = 6
+
 // patience is how long a condition may take to come true.
 const patience = 30 * time.Second
 

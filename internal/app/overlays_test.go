@@ -197,5 +197,7 @@ func TestOverlaysStandAsTheyStoodAfterARestart(t *testing.T) {
 	r.App.Close()
 	again := startIn(t, data)
 	pages := again.taken(at.Path)
-	again.sees("it is as it was", pages, "name-plate", func(e overlay.Element) bool { return e.Shown && e.Text == "Ada Lindqvist" && e.Second == "Grinds mirrors" })
+	again.sees("it is as it was", pages, "name-plate", func(e overlay.Element) bool {
+		return e.Shown && e.Text == "Ada Lindqvist" && e.Second == "Grinds mirrors"
+	})
 }

@@ -100,7 +100,7 @@ func TestAnArchiveLendsNobodysRights(t *testing.T) {
 		}
 		return out
 	}
-	if all := owners(); id == "" || len(all) != 6 || slices.Contains(all, id) {
+	if all := owners(); id == "" || len(all) != demoReflexes || slices.Contains(all, id) {
 		t.Fatalf("the reflexes have the rights of %q; Edda is %q", all, id)
 	}
 	var doc struct {
@@ -115,14 +115,14 @@ func TestAnArchiveLendsNobodysRights(t *testing.T) {
 	var there struct{ Devices map[string]string }
 	edda.must(200, "GET", at+"/parts", nil, &there)
 	edda.must(200, "POST", at+"/parts", map[string]any{"reflexes": []string{"duck"}, "devices": there.Devices}, nil)
-	if all := owners(); len(all) != 6 || all[5] != id {
+	if all := owners(); len(all) != demoReflexes+1 || all[demoReflexes] != id {
 		t.Errorf("with the one that was taken, they have the rights of %q", all)
 	}
 	edda.undo()
 	var made struct{ ID string }
 	edda.must(201, "POST", at+"/show", map[string]any{"name": "Again"}, &made)
 	r.opens(made.ID, true)
-	if all := owners(); len(all) != 5 || slices.ContainsFunc(all, func(o string) bool { return o != id }) {
+	if all := owners(); len(all) != demoReflexes || slices.ContainsFunc(all, func(o string) bool { return o != id }) {
 		t.Errorf("in her show they have the rights of %q", all)
 	}
 }

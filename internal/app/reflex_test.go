@@ -78,13 +78,13 @@ func TestAMessageOfTheAudienceStartsAReflex(t *testing.T) {
 	}
 	var docs []struct{ ID, Sentence string }
 	r.must(200, "GET", "/api/v1/reflexes", nil, &docs)
-	if len(docs) != 6 || !strings.Contains(docs[5].Sentence, "Audience") || !strings.Contains(docs[5].Sentence, "for each who") {
+	if len(docs) != demoReflexes+1 || !strings.Contains(docs[demoReflexes].Sentence, "Audience") || !strings.Contains(docs[demoReflexes].Sentence, "for each who") {
 		t.Errorf("it reads %+v", docs)
 	}
 	r.must(204, "DELETE", "/api/v1/reflexes/"+id, nil, nil)
 	r.must(200, "POST", "/api/v1/undo", map[string]any{}, nil)
 	r.must(200, "GET", "/api/v1/reflexes", nil, &docs)
-	if len(docs) != 6 {
+	if len(docs) != demoReflexes+1 {
 		t.Error("undone, it is not back")
 	}
 }
@@ -133,7 +133,7 @@ func TestReflexesThatSetEachOtherOffAreStopped(t *testing.T) {
 		Findings []struct{ ID, Sentence string }
 	}
 	r.must(200, "GET", "/api/v1/reflexes", nil, &docs)
-	if f := docs[5].Findings; len(f) != 1 || f[0].ID != "reflex-loop" || f[0].Sentence != "Ping, Pong can set each other off." { // after those of the demo
+	if f := docs[demoReflexes].Findings; len(f) != 1 || f[0].ID != "reflex-loop" || f[0].Sentence != "Ping, Pong can set each other off." { // after those of the demo
 		t.Errorf("found is %+v", f)
 	}
 	l := r.follow("reflexes")

@@ -24,6 +24,8 @@ const (
 	largeHeap   = 28 << 20
 	smallHeap   = 20 << 20
 	memoryEvery = time.Second
+	// settled is after how many of these looks what the start has left behind is given back: nothing is collected by itself where nothing goes on.
+	settled = 8
 )
 
 // How far the heap grows between two collections, in percent of what lives. A collection takes a fifth of a second
@@ -45,8 +47,12 @@ func Tune() {
 	bound := int64(memoryBound)
 	debug.SetMemoryLimit(bound)
 	go func() {
+		looks := 0
 		for range time.Tick(memoryEvery) {
 			incident.Contain("memory", "", func() {
+				if looks++; looks == settled {
+					debug.FreeOSMemory()
+				}
 				bound = memoryFor(liveHeap(), bound)
 				debug.SetMemoryLimit(bound)
 				debug.SetGCPercent(growthFor(bound))

@@ -30,6 +30,8 @@ func main() {
 		err = many(os.Args[2])
 	case os.Args[1] == "desk":
 		err = drawn()
+	case os.Args[1] == "overlay":
+		err = overlaid()
 	case os.Args[1] == "stage":
 		err = stage()
 	case os.Args[1] == "flood" && len(os.Args) == 4:

@@ -65,7 +65,7 @@ func TestAnArchiveIsLookedAtAndAdded(t *testing.T) {
 	p.do(p.Text("aside .wrong", "Nothing was changed"))
 	choose("b")
 	p.do(p.Text("[data-preview]", "Once it is open, it connects to"), p.Text("[data-preview]", "Dome switcher, Video switcher (OSC)"),
-		p.Text("[data-fires]", "Duck the music"), p.Click("aside .body > .act"), p.Click(".parts fieldset:nth-child(4) label"), p.Wait(`document.querySelectorAll(".parts fieldset:nth-child(4) input:checked").length === 6`), p.Text(".parts ul", "fires by itself"), p.Choose(`select[data-clash="duck"]`, "in place"), p.See(`[data-told="now"]`))
+		p.Text("[data-fires]", "Duck the music"), p.Click("aside .body > .act"), p.Click(".parts fieldset:nth-child(4) label"), p.Wait(`document.querySelectorAll(".parts fieldset:nth-child(4) input:checked").length === 7`), p.Text(".parts ul", "fires by itself"), p.Choose(`select[data-clash="duck"]`, "in place"), p.See(`[data-told="now"]`))
 	p.axe("an archive that is looked at")
 	p.do(p.Fill("#archive-name", "From the archive"), p.Keys("\r"), p.See(`[data-show="From the archive"]`), p.Click(`[data-show="From the archive"] .bx--btn--tertiary`), p.Text("#shows", "From the archive"), p.Wait(`!document.querySelector("aside [data-part]")`))
 	p.do(p.Click("#shows"), p.Click(`[data-part="copies"]`), p.Click("#back-up"), p.Text("aside .body > ul", "2 shows"))

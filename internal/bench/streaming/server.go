@@ -21,7 +21,6 @@ type Server struct {
 // Over has something drawn over what is on program: it is the page that the streaming software takes in as a source.
 func (s *Server) Over(draw func(*image.RGBA)) { s.over.Store(&draw) }
 
-
 // Start listens on a TCP address, such as 127.0.0.1:7430. changed may be nil.
 func Start(addr string, changed func()) (*Server, error) {
 	s := &Server{Core: panel.NewCore("streaming", "Streaming software", 20*time.Millisecond, newMachine, changed)}

@@ -66,8 +66,8 @@ type taking struct {
 	rows       []Row
 	// The ids here, by those of the other show.
 	pages, profiles, macros, steps, devices, controllers, reflexes, timers, overlays map[string]string
-	names                                                                  map[string]string // of the devices here that are driven
-	spots                                                                  map[string]map[string]string
+	names                                                                            map[string]string // of the devices here that are driven
+	spots                                                                            map[string]map[string]string
 }
 
 // Take puts what is wished into a draft of this show, and tells what becomes of each part. It fails where the other show has
