@@ -64,3 +64,67 @@ func TestACameraThatForgetsIsSetAgain(t *testing.T) {
 		t.Errorf("it is set to %v", v)
 	}
 }
+
+// TestALevelThatNobodyHearsSaysSo on its key and in its trace, until the channel is opened.
+func TestALevelThatNobodyHearsSaysSo(t *testing.T) {
+	r := start(t).ready()
+	r.connected("sound-desk")
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/a4", map[string]any{"device": "sound-desk", "action": "level", "params": map[string]string{"channel": "1", "level": "-3"}}, nil)
+	l := r.follow("page:cut")
+	id := r.pages("")["cut"].Controls["a4"]
+	where := func(want string) func() bool {
+		return func() bool { return strings.Contains(string(l.values["face/"+id]), `"where":"`+want+`"`) }
+	}
+	l.until("its key says that it is muted", where("MUTED"))
+	said := func() bool {
+		return strings.Contains(r.text("/api/v1/journal/"+r.press("a4")), "Imke is muted, and nobody hears it")
+	}
+	if !said() {
+		t.Error("its trace does not say so")
+	}
+	r.operateOn("mixer", "/channel/1/mute", 0)
+	l.until("its key says where it goes", where("LEVEL"))
+	if said() {
+		t.Error("it says so although it is open")
+	}
+}
+
+// TestASlideThatIsNotThereIsRefused with a sentence, and the talk goes on where it was.
+func TestASlideThatIsNotThereIsRefused(t *testing.T) {
+	r := start(t)
+	r.connected("talk-slides")
+	try := func(action string, params map[string]string) journal.Entry {
+		t.Helper()
+		var made struct{ ID string }
+		r.must(202, "POST", "/api/v1/devices/talk-slides/try", map[string]any{"action": action, "params": params}, &made)
+		return r.entry(made.ID)
+	}
+	if e := try("goto-number", map[string]string{"number": "3"}); e.Outcome != journal.Refused || e.Reason != "The talk has not started." {
+		t.Errorf("before the talk it ended %s: %s", e.Outcome, e.Reason)
+	}
+	if e := try("start", nil); e.Outcome != journal.Confirmed {
+		t.Fatalf("the talk ended %s: %s", e.Outcome, e.Reason)
+	}
+	if e := try("goto-number", map[string]string{"number": "99"}); e.Outcome != journal.Refused || !strings.Contains(e.Reason, "there is no slide 99; the talk has 24") {
+		t.Errorf("slide 99 ended %s: %s", e.Outcome, e.Reason)
+	}
+	if got := r.readingOf("talk-slides", "at").Word; got != "Why meteors burn" {
+		t.Errorf("it shows %s", got)
+	}
+}
+
+// TestAnApplicationHasItsOwnIcon, as the computer gives it; one that there is not is a window.
+func TestAnApplicationHasItsOwnIcon(t *testing.T) {
+	r := start(t).ready()
+	r.connected("workstation")
+	r.must(201, "PUT", "/api/v1/pages/cut/controls/a4", map[string]any{"device": "workstation", "action": "start", "params": map[string]string{"app": "2"}}, nil)
+	l := r.follow("page:cut")
+	glyph := func(want string) func() bool {
+		return func() bool {
+			return strings.Contains(string(l.values["face/"+r.pages("")["cut"].Controls["a4"]]), `"glyph":"`+want+`"`)
+		}
+	}
+	l.until("the key has the icon of the slides", glyph("presentation-file"))
+	r.operateOn("workstation", "/app/2/icon", "no such glyph")
+	l.until("and that of a window", glyph("window"))
+}

@@ -4,6 +4,8 @@ import (
 	"bufio"
 	"context"
 	"encoding/json"
+	"fmt"
+	"net"
 	"net/http"
 	"strings"
 	"testing"
@@ -200,4 +202,39 @@ func TestOverlaysStandAsTheyStoodAfterARestart(t *testing.T) {
 	again.sees("it is as it was", pages, "name-plate", func(e overlay.Element) bool {
 		return e.Shown && e.Text == "Ada Lindqvist" && e.Second == "Grinds mirrors"
 	})
+}
+
+// TestOverlaysAreOpenInFortyPlaces, one of which never reads: all others see each change, and presses go on.
+func TestOverlaysAreOpenInFortyPlaces(t *testing.T) {
+	r := start(t).ready()
+	var at struct{ Path string }
+	r.must(200, "POST", "/api/v1/overlay-address", nil, &at)
+	deaf, err := net.Dial("tcp", r.App.Addr)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer deaf.Close()
+	if _, err := fmt.Fprintf(deaf, "GET %s/events HTTP/1.1\r\nHost: %s\r\n\r\n", at.Path, r.App.Addr); err != nil {
+		t.Fatal(err)
+	}
+	var pages []<-chan overlay.Page
+	for range 40 {
+		pages = append(pages, r.taken(at.Path))
+	}
+	long := strings.Repeat("ж", 2000)
+	for i := range 20 {
+		var made struct{ ID string }
+		r.must(202, "POST", "/api/v1/devices/synaptor/try", map[string]any{"action": "overlay-write", "params": map[string]string{"overlay": "name-plate", "words": long, "second": fmt.Sprint(i)}}, &made)
+		if e := r.entry(made.ID); e.Outcome != journal.Confirmed {
+			t.Fatalf("it ended %s: %s", e.Outcome, e.Reason)
+		}
+		r.onMusic("e3", "press")
+	}
+	r.onMusic("e3", "press") // an odd number of times: it is shown
+	for _, p := range pages {
+		r.sees("each sees the last of it", p, "name-plate", func(e overlay.Element) bool { return e.Shown && e.Text == long && e.Second == "19" })
+	}
+	if e := r.entry(r.press("a1"), journal.Confirmed); e.Outcome != journal.Confirmed {
+		t.Errorf("a press ended %s: %s", e.Outcome, e.Reason)
+	}
 }

@@ -52,7 +52,11 @@ func (e *Engine) logDecision(in Input, c *program.Controller, m *program.Mapping
 	if in.again {
 		return // as when it began
 	}
-	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: e.decisionText(in, c, m),
+	text := e.decisionText(in, c, m)
+	if name := e.program.Silent(r, e.table); name != "" {
+		text += fmt.Sprintf("; %s is muted, and nobody hears it", name)
+	}
+	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDecision, Text: text,
 		Mapping: m.Source.ID, Title: e.title(r), Device: r.Name})
 }
 

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"maps"
 	"strconv"
+	"strings"
 	"time"
 	"unicode/utf8"
 
@@ -61,6 +62,22 @@ func (e *Engine) overlayAction(r *program.Response) (string, error) {
 			return "", fmt.Errorf("this is the %s entry of the list of %s", map[int]string{1: "last", -1: "first"}[by], src.Name)
 		}
 		o.At, o.Written, text = o.At+by, false, "goes through its list"
+	case "overlay-entry":
+		n, err := strconv.Atoi(params["number"])
+		if err != nil || n < 1 || n > len(src.Lines) {
+			return "", fmt.Errorf("%s has no entry %s; it has %d", src.Name, params["number"], len(src.Lines))
+		}
+		o.At, o.Written, text = n-1, false, "is at entry "+params["number"]
+	case "overlay-said":
+		words, err := e.textsOf(r)
+		if err != nil {
+			return "", err
+		}
+		first, second, two := strings.Cut(words[1], "\n")
+		o.Written, o.Text, o.Second, text = two || first != itsList, first, second, "says something else"
+		if !o.Written {
+			o.Text, text = "", "goes on with its list"
+		}
 	case "overlay-write":
 		words, err := e.textsOf(r)
 		if err != nil {
@@ -73,6 +90,9 @@ func (e *Engine) overlayAction(r *program.Response) (string, error) {
 	e.publishOverlay(src, now, e.reportOwn)
 	return fmt.Sprintf("The overlay %s %s", src.Name, text), nil
 }
+
+// itsList is what an overlay has been given where nothing was written into it.
+const itsList = "its list"
 
 // textsOf are the texts of an own action as things stand, in the order of its sheet.
 func (e *Engine) textsOf(r *program.Response) (out []string, err error) {
@@ -99,12 +119,13 @@ func (e *Engine) publishOverlay(src *show.Overlay, at time.Time, say func(path s
 		e.stream.push(OverlaysChanged{maps.Clone(e.overlays)})
 	}
 	o.At = min(o.At, max(0, len(src.Lines)-1))
-	line := show.OverlayLine{}
+	line, said := show.OverlayLine{}, itsList
 	if len(src.Lines) > 0 {
 		line = src.Lines[o.At]
 	}
 	if o.Written {
 		line = show.OverlayLine{Text: o.Text, Second: o.Second}
+		said = o.Text + "\n" + o.Second
 	}
 	path, left := "overlay/"+src.ID, 0
 	if !o.Until.IsZero() {
@@ -117,6 +138,7 @@ func (e *Engine) publishOverlay(src *show.Overlay, at time.Time, say func(path s
 	say(path+"/at", o.At+1)
 	say(path+"/entries", len(src.Lines))
 	say(path+"/written", o.Written)
+	say(path+"/said", said)
 	say(path+"/text", line.Text)
 	say(path+"/second", line.Second)
 	say(path+"/left", left)

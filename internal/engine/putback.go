@@ -296,6 +296,12 @@ func (e *Engine) sendReturn(by cause, r *run, in Input, resp *program.Response) 
 		failed(reason)
 		return
 	}
+	if resp.Device == program.SelfID {
+		if err := e.returnOwn(by, in, resp); err != nil {
+			failed("This cannot be done: " + err.Error() + ".")
+		}
+		return
+	}
 	cmd, err := e.dispatch(in, by, resp)
 	if err != nil {
 		failed(err.Error())

@@ -106,7 +106,10 @@ func (e *Engine) stillMet(met []needed) bool {
 // "".
 func (e *Engine) unreachable(in Input, mapping string, r *program.Response) string {
 	if r.Device == program.SelfID {
-		return r.Problem
+		if r.Problem != "" || ownChanges(r) == nil {
+			return r.Problem
+		}
+		return e.forbidden(in, mapping, r)
 	}
 	if _, why := e.reach(r); why != "" {
 		return why
@@ -116,8 +119,12 @@ func (e *Engine) unreachable(in Input, mapping string, r *program.Response) stri
 
 // forbidden says why whoever caused a command may not have it sent, or "".
 func (e *Engine) forbidden(in Input, mapping string, r *program.Response) string {
+	changes := r.Bound.Affects()
+	if r.Device == program.SelfID {
+		changes = ownChanges(r)
+	}
 	return e.cfg.Access.Allow(access.Command{Actor: access.Actor{ID: in.By, Name: in.Actor, Via: in.Via}, Cause: mapping, Entry: in.Entry,
-		Device: r.Device, Action: r.Call.Action, Changes: r.Bound.Affects(), Closes: in.closes})
+		Device: r.Device, Action: r.Call.Action, Changes: changes, Closes: in.closes})
 }
 
 // brief is a duration in words.
@@ -168,6 +175,9 @@ func forbids(k *access.Keeper, by access.Actor, p *program.Program, r *program.R
 	case r.Device == program.SelfID:
 		if device := r.Bound.Params["device"]; device != "" {
 			return k.Allow(access.Command{Actor: by, Device: device})
+		}
+		if changes := ownChanges(r); changes != nil {
+			return k.Allow(access.Command{Actor: by, Device: r.Device, Action: r.Call.Action, Changes: changes})
 		}
 		return ""
 	}

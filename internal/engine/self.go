@@ -10,6 +10,7 @@ import (
 
 	"synaptor/internal/access"
 	"synaptor/internal/core/input"
+	"synaptor/internal/core/macro"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 	"synaptor/internal/journal"
@@ -213,7 +214,7 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
 	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
 		return e.timerAction(r.Call.Action, params)
-	case "overlay", "overlay-show", "overlay-hide", "overlay-show-for", "overlay-next", "overlay-previous", "overlay-write":
+	case "overlay", "overlay-show", "overlay-hide", "overlay-show-for", "overlay-next", "overlay-previous", "overlay-entry", "overlay-write", "overlay-said":
 		return e.overlayAction(r)
 	case "safe":
 		return e.makeSafe(in, "")
@@ -345,9 +346,13 @@ func (e *Engine) targets(c *program.Controller, p *show.Page) []*program.Control
 func (e *Engine) ownAction(in Input, c *program.Controller, m *program.Mapping, r *program.Response) (refused string) {
 	at := time.Now()
 	e.log(journal.Event{Entry: in.Entry, At: at, Stage: journal.StageDispatch, Text: "Done by Synaptor itself"})
-	text, err := e.carryOutOwn(in, c, m, r)
+	p := &restorable{entry: in.Entry, at: in.At, resp: r, bases: macro.Baselines{}}
+	text, err := e.changeOwn(r, cause{runs: []int{0}, bases: p.bases}, func() (string, error) { return e.carryOutOwn(in, c, m, r) })
 	if err == nil {
 		e.recordOwnAction(r)
+		if len(r.Bound.Affects()) > 0 {
+			e.keepRestorable(p)
+		}
 	}
 	if err != nil {
 		refused = "This cannot be done: " + err.Error() + "."

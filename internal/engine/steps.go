@@ -57,7 +57,8 @@ func (e *Engine) doStep(r *run, o macro.Order, at int, resp *program.Response) {
 		return
 	}
 	if resp.Device == program.SelfID {
-		text, err := e.carryOutOwn(in, r.from, r.mapping, resp)
+		by := cause{run: r, runs: o.Runs, bases: r.bases}
+		text, err := e.changeOwn(resp, by, func() (string, error) { return e.carryOutOwn(in, r.from, r.mapping, resp) })
 		if err != nil {
 			e.stepUnsent(r, at, title, "This cannot be done: "+err.Error()+".")
 			return

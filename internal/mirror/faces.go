@@ -46,6 +46,14 @@ func (v *View) faceWith(c *program.Mapping, lamps face.Lamps) face.Face {
 		p.Gone = p.Gone || r.Bound != nil && r.Bound.Gone(v)
 		p.Away = p.Away || r.Problem != "" || v.Away(r.Device)
 	}
+	if c.GlyphOf != nil {
+		if name := c.GlyphOf.Text(v); face.IsGlyph(name) {
+			p.Glyph = name
+		}
+	}
+	if len(c.Source.Responses) > 0 {
+		p.Silent = v.Program.Silent(c.Responses[c.Source.Responses[0].Gesture], v) != ""
+	}
 	p.Missing, p.Asks = v.missing(c), v.Program.Asks(c.Responses[input.Press])
 	if r := c.Responses[input.Press]; r != nil && r.Bound != nil {
 		p.Title = r.Bound.Title.Text(v)

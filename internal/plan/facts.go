@@ -214,17 +214,7 @@ func (f Facts) IsToggle(s *show.Step) bool {
 
 // Silent implements macro.Facts.
 func (f Facts) Silent(s *show.Step) string {
-	r := f.Macro.Actions[s.ID]
-	if r == nil || r.Bound == nil {
-		return ""
-	}
-	t := f.Program.Devices[r.Device].Type
-	for _, k := range r.Bound.Affects() {
-		if by, ok := t.SilencedBy(k.Path); ok && f.Reading(reading.Key{Device: r.Device, Path: by}).Value == true {
-			return t.SourceName(r.Device, k.Path, f)
-		}
-	}
-	return ""
+	return f.Program.Silent(f.Macro.Actions[s.ID], f)
 }
 
 // IsPicture implements macro.Facts.

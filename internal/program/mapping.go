@@ -19,6 +19,7 @@ type Mapping struct {
 	Label     *expr.Template
 	Plain     *expr.Template // the action's own label, where the mapping's cannot be worked out
 	Where     *expr.Template
+	GlyphOf   *expr.Template // the glyph that its device gives, where the mapping has none of its own
 	Lamps     []device.Lamp
 	Glyph     string
 	Role      string   // the role of the device it drives
@@ -58,7 +59,7 @@ func (n *Program) compileMapping(m *show.Mapping) *Mapping {
 			c.Label, c.Lamps = n.Devices[resp.Device].Type.LabelWithout(resp.Bound, resp.Dial.Param.ID), nil
 		}
 		if c.Glyph == "" {
-			c.Glyph = resp.Bound.Action.Face.Glyph
+			c.Glyph, c.GlyphOf = resp.Bound.Action.Face.Glyph, resp.Bound.Glyph
 		}
 	}
 	c.Plain = c.Label
@@ -135,7 +136,7 @@ func (c *Mapping) AddedDelay(gesture, kind string) (wait time.Duration, untilRel
 
 func (c *Mapping) dependencies() []reading.Key {
 	all := map[reading.Key]bool{}
-	templates := []*expr.Template{c.Label, c.Plain, c.Where}
+	templates := []*expr.Template{c.Label, c.Plain, c.Where, c.GlyphOf}
 	for _, l := range c.Lamps {
 		if l.Look != nil {
 			templates = append(templates, l.Look.Label)
@@ -159,6 +160,9 @@ func (c *Mapping) dependencies() []reading.Key {
 			for _, k := range r.Bound.GoneKeys() {
 				all[k] = true
 			}
+		}
+		for _, k := range r.silencers() {
+			all[k.by] = true
 		}
 		if r.Dial != nil && r.Dial.HasKey {
 			all[r.Dial.Key] = true

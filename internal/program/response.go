@@ -8,6 +8,7 @@ import (
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/input"
+	"synaptor/internal/core/reading"
 	"synaptor/internal/core/show"
 )
 
@@ -83,6 +84,31 @@ func (n *Program) Asks(r *Response) string {
 		return ""
 	}
 	return r.Asks
+}
+
+// Silent is what nobody hears of what a response sets, as things stand in a world, by its name: a level that is muted; empty: nothing. A response may be nil.
+func (n *Program) Silent(r *Response, w device.Known) string {
+	for _, k := range r.silencers() {
+		if w.Reading(k.by).Value == true {
+			return r.Type.SourceName(r.Device, k.of.Path, w)
+		}
+	}
+	return ""
+}
+
+// silencer is a reading that is on while nobody hears another one.
+type silencer struct{ of, by reading.Key }
+
+func (r *Response) silencers() (out []silencer) {
+	if r == nil || r.Bound == nil {
+		return nil
+	}
+	for _, k := range r.Bound.Affects() {
+		if by, has := r.Type.SilencedBy(k.Path); has {
+			out = append(out, silencer{k, reading.Key{Device: r.Device, Path: by}})
+		}
+	}
+	return out
 }
 
 // CompileCall compiles an action that no mapping holds: one that is tried, a step

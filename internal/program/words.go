@@ -35,7 +35,7 @@ func (n *Program) Word(k reading.Key, v reading.Value, w expr.World) string {
 // there is anything.
 func (n *Program) Setter(k reading.Key, v reading.Value, w expr.World) (*Response, bool) {
 	d := n.Devices[k.Device]
-	if d == nil || d.Type == nil || d.ID == SelfID {
+	if d == nil || d.Type == nil {
 		return nil, false
 	}
 	action, params, ok := d.Type.Setter(d.ID, k.Path, v, w)

@@ -34,6 +34,7 @@ func TestWhatCanBePutBackHasAnActionThatSetsJustThat(t *testing.T) {
 		{"streaming.jsonrpc", "lookback/file", "x", ""},
 		{"intercom.http", "line/2/talk", true, "talk-on"},
 		{"player.lines", "speed", 50, "speed"},
+		{"titles.jsonrpc", "field/1/text", "{reading('shown')} is text }{", "write"},
 	} {
 		typ := l.Device(c.typ)
 		action, params, ok := typ.Setter("d", c.path, c.value, expr.Nothing{})

@@ -19,6 +19,7 @@ const model = "Larkfell bench workstation, version 1.0"
 
 var (
 	apps   = []string{"Star chart", "Slides", "Notes", "Browser"}
+	icons  = []string{"star", "presentation-file", "document", "earth"}
 	sounds = []struct {
 		name    string
 		seconds int
@@ -58,6 +59,7 @@ func newMachine() panel.Machine {
 		m.v.Add(at+"/name", name)
 		m.v.Add(at+"/running", boolInt(i == 0))
 		m.v.Add(at+"/screen", 1)
+		m.v.Add(at+"/icon", icons[i])
 	}
 	for i, name := range screens {
 		m.v.Add(fmt.Sprintf("/screen/%d/name", i+1), name)
@@ -169,7 +171,7 @@ func (m *machine) set(msg device.Message) ([]device.Message, error) {
 		l = panel.Limits{Min: 1, Max: float64(len(screens))}
 	case last == "loop", last == "muted", msg.Address == "/media/playing":
 		l = panel.Limits{Min: 0, Max: 1}
-	case msg.Address == "/volume", msg.Address == "/front", last == "name", msg.Address == "/processor":
+	case msg.Address == "/volume", msg.Address == "/front", last == "name", last == "icon", msg.Address == "/processor":
 	default:
 		return nil, fmt.Errorf("%s cannot be set", msg.Address)
 	}

@@ -2,10 +2,7 @@ package device
 
 import (
 	"fmt"
-	"maps"
-	"math"
 	"slices"
-	"strconv"
 	"strings"
 	"time"
 
@@ -21,7 +18,9 @@ type Bound struct {
 	Title  *expr.Template
 	Label  *expr.Template
 	Where  *expr.Template
-	Lamps  []Lamp
+	// Glyph gives the name of the glyph that the device has for it; nil: it has none.
+	Glyph *expr.Template
+	Lamps []Lamp
 
 	sends   []*messageProgram
 	plays   *expr.Template
@@ -114,6 +113,11 @@ func (t *Type) bind(device, action string, params map[string]string, frameRate f
 	}
 	if b.Label, err = expr.CompileTemplate(t.named(a, a.Face.Label), scope); err != nil {
 		return nil, err
+	}
+	if a.Face.GlyphOf != "" {
+		if b.Glyph, err = expr.CompileTemplate(a.Face.GlyphOf, scope); err != nil {
+			return nil, &Problem{"/face/glyphOf", err.Error()}
+		}
 	}
 	if b.Where, err = expr.CompileTemplate(a.Face.Where, scope); err != nil {
 		return nil, err
@@ -211,7 +215,7 @@ func (t *Type) LabelWithout(b *Bound, param string) *expr.Template {
 func (a *ActionSpec) scope(device string, bind map[string]string) expr.Scope {
 	scope := expr.Scope{Device: device, Bind: map[string]string{}, Texts: map[string]string{}}
 	for _, p := range a.Params {
-		if v := bind[p.ID]; (p.Type == "text" || p.Type == "message") && strings.ContainsAny(v, "{}") {
+		if v := bind[p.ID]; p.isText() && strings.ContainsAny(v, "{}") {
 			scope.Texts[p.ID] = v
 		} else {
 			scope.Bind[p.ID] = v
@@ -287,54 +291,6 @@ func (t *Type) bindEffect(device string, spec EffectSpec, scope expr.Scope, deri
 		err = fmt.Errorf("nothing says how %s is set: give the action a send, or the reading a set", spec.Set)
 	}
 	return e, err
-}
-
-func (t *Type) bindParams(a *ActionSpec, params map[string]string) (map[string]string, error) {
-	bind := map[string]string{}
-	for _, p := range a.Params {
-		v := params[p.ID]
-		if v == "" && !p.defaultsToReading() {
-			v = p.Default
-		}
-		if text := p.check(v); text != "" {
-			return nil, &ParamError{p.ID, text}
-		}
-		bind[p.ID] = v
-	}
-	for _, id := range slices.Sorted(maps.Keys(params)) {
-		if _, known := bind[id]; !known {
-			return nil, &ParamError{id, fmt.Sprintf("%q has no parameter %q.", a.Title, id)}
-		}
-	}
-	return bind, nil
-}
-
-// Takes reports whether a value is one that the parameter can have.
-func (p ParamSpec) Takes(v string) bool { return p.check(v) == "" }
-
-func (p ParamSpec) check(v string) string {
-	switch {
-	case v == "":
-		return fmt.Sprintf("Choose %s.", withArticle(p.Title))
-	case p.Of != "" && !indexValue.MatchString(v):
-		return fmt.Sprintf("%q is not a value for %s.", v, p.Title)
-	case len(p.Options) > 0 && !slices.Contains(p.Options, v):
-		return fmt.Sprintf("%q is none of %s.", v, strings.Join(p.Options, ", "))
-	case (p.Type == "db" || p.silent) && v == "-inf":
-	case p.Type == "text" || p.Type == "message":
-		if len(v) > 2000 {
-			return fmt.Sprintf("This is longer than 2000 characters: %d.", len(v))
-		}
-	case p.Type == "int" || p.Type == "float" || p.Type == "db":
-		n, err := strconv.ParseFloat(v, 64)
-		if err != nil || !finite(n) || p.Type == "int" && (math.Abs(n) > maxWhole || n != math.Trunc(n)) {
-			return fmt.Sprintf("%q is not a number.", v)
-		}
-		if p.Min != nil && n < *p.Min || p.Max != nil && n > *p.Max {
-			return fmt.Sprintf("%s is out of range.", v)
-		}
-	}
-	return ""
 }
 
 func withArticle(noun string) string {

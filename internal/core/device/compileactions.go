@@ -80,6 +80,7 @@ func (t *Type) tryAction(m *mistakes, where string, a *ActionSpec) {
 	try.text(where+"/title", t.named(a, a.Title))
 	try.text(where+"/face/label", t.named(a, a.Face.Label))
 	try.text(where+"/face/where", a.Face.Where)
+	try.text(where+"/face/glyphOf", a.Face.GlyphOf)
 	try.duration(where+"/plays", a.Plays)
 	try.duration(where+"/busy", a.Busy)
 	for i, p := range a.Params {
@@ -114,7 +115,10 @@ func (t *Type) tryParams(m *mistakes, where string, a *ActionSpec) (params map[s
 			t.needsIndex(m, at+"/of", p.Of)
 		}
 		checkRange(m, at, p.Min, p.Max)
-		for _, f := range []field{{"min", p.Min != nil}, {"max", p.Max != nil}} {
+		if p.isText() && p.Max != nil && (*p.Max < 1 || *p.Max > longestText) {
+			m.at(at+"/max", "a text has 1 to %d characters", longestText)
+		}
+		for _, f := range []field{{"min", p.Min != nil}, {"max", p.Max != nil && !p.isText()}} {
 			if f.said && !p.IsNumber() {
 				m.at(at+"/"+f.name, "only a number has a %s", f.name)
 			}

@@ -30,6 +30,15 @@ func (t *Type) Setter(device, path string, v reading.Value, w expr.World) (actio
 	return action, params, ok
 }
 
+// literal is a value as the parameter takes it: what is in a text is no expression, whoever has written it.
+func (p ParamSpec) literal(v reading.Value) string {
+	text, isText := v.(string)
+	if !isText || !p.isText() {
+		return ValueText(v)
+	}
+	return strings.NewReplacer("{", "{{", "}", "}}").Replace(text)
+}
+
 func (e EffectSpec) takesTime() bool { return e.After != "" || e.Over != "" }
 
 // sets gives the parameters with which an action sets a reading to a value.
@@ -52,7 +61,7 @@ func (t *Type) sets(a *ActionSpec, device, path string, v reading.Value, w expr.
 		if spec.ID == from {
 			byParam = true
 			if v != nil {
-				params[spec.ID] = ValueText(v)
+				params[spec.ID] = spec.literal(v)
 			}
 		}
 	}

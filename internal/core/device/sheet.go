@@ -283,6 +283,8 @@ type FaceSpec struct {
 	Label string `json:"label"`
 	Glyph string `json:"glyph"`
 	Where string `json:"where,omitempty"` // where it goes, short
+	// GlyphOf is a template of the name of a glyph that the device gives; where there is none of that name, the glyph is Glyph.
+	GlyphOf string `json:"glyphOf,omitempty"`
 }
 
 // LampSpec changes the face while a condition holds.

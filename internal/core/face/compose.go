@@ -101,6 +101,7 @@ type Parts struct {
 	Run    *Run
 	Unsent int
 	Asks   string
+	Silent bool // nobody hears what it sets
 	Dial   *Dial
 	Guard  string
 	// GuardFor is how long the guard is armed or fills.
@@ -153,6 +154,9 @@ func Compose(p Parts, w expr.World, font *Font) Face {
 	}
 	if p.Where != nil {
 		f.Where = shortened(p.Where.Text(w))
+	}
+	if p.Silent {
+		f.Where = "MUTED"
 	}
 	if p.Guard != "" {
 		f.Guard, f.GuardMs = p.Guard, p.GuardFor.Milliseconds()

@@ -30,6 +30,8 @@ type Allowed struct {
 	Opener []string          `json:"opener"`
 	Player []string          `json:"player"`
 	Sounds map[string]string `json:"sounds"` // files by name
+	// Icons are glyphs of applications by name; what is not listed has none of its own.
+	Icons map[string]string `json:"icons"`
 }
 
 // DamagedError says that the list of what is allowed cannot be read.
@@ -120,6 +122,11 @@ func (r *Real) state() []device.Message {
 		}
 	}
 	add("app", slices.Sorted(maps.Keys(r.allowed.Applications)), "running")
+	for name, icon := range r.allowed.Icons {
+		if _, has := r.allowed.Applications[name]; has {
+			out = append(out, device.Message{Address: "/app/" + key(name) + "/icon", Args: []any{icon}})
+		}
+	}
 	add("sound", slices.Sorted(maps.Keys(r.allowed.Sounds)), "playing")
 	return append(out, device.Message{Address: "/model", Args: []any{"This computer, version 1.0"}})
 }

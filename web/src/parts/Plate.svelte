@@ -67,6 +67,9 @@
   /** A ribbon is slid along where that is mapped, else swiped. */
   const swipes = (c: Control) => c.kind === "ribbon" && !faceOf(c.id)?.marks.includes("slide");
   const slides = (c: Control) => c.kind === "slider" || (c.kind === "ribbon" && !swipes(c));
+  /** Whether it makes a difference for how long a dial is held down. */
+  const rests = (c: Control) =>
+    !faceOf(c.id)?.marks.every((m) => ["turn", "turn-left", "turn-right", "double", "standing"].includes(m));
   /** How far, in pixels, a finger goes along a ribbon for a swipe. */
   const swipe = 40;
   /** share is where the cap of a slider was when it was grabbed. */
@@ -93,11 +96,12 @@
       dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false, share: faceOf(c.id)?.dial?.share ?? 0 };
       return;
     }
-    // A dial that is not turned at once is pushed, and turning it then is a push-turn.
+    // A dial that is not turned at once is pushed, and turning it then is a push-turn; where nothing but a push
+    // and a turn is mapped, it is pushed when it is let go, however long a hand rests on it before it turns.
     dragged = { id: c.id, x: e.clientX, y: e.clientY, moved: false, share: 0 };
     clearTimeout(rest);
     if (c.kind !== "dial") ontouch?.(c, { edge: "down" });
-    else rest = setTimeout(() => push(c), 250);
+    else if (rests(c)) rest = setTimeout(() => push(c), 250);
   }
 
   let rest: ReturnType<typeof setTimeout> | undefined;
