@@ -112,8 +112,27 @@ export type LiveMessage = Schemas["LiveMessage"];
 
 export const api = createClient<paths>({ baseUrl: "/" });
 
+let entering = false;
+
+/** Sets the first passphrase: between that and its answer nobody is let in, which says nothing about whoever sets it. */
+export async function enters<T>(ask: () => Promise<T>): Promise<T> {
+  entering = true;
+  try {
+    return await ask();
+  } finally {
+    entering = false;
+  }
+}
+
+/** Whoever may not be here any more signs in again. */
+export async function mayStay() {
+  if (entering) return;
+  const { data, response } = await api.GET("/api/v1/me");
+  if (!entering && (response.status === 401 || (data?.claimed && !data.role))) signIn();
+}
+
 /** Goes to where one signs in, or a panel is paired again, and comes back from there. */
-export function signIn() {
+function signIn() {
   const panel = /^\/(panel|legend)/.test(location.pathname);
   const to = encodeURIComponent(location.pathname + location.search);
   location.href = panel ? `/pair?lost=1&to=${to}` : `/sign-in?to=${to}`;
@@ -121,7 +140,7 @@ export function signIn() {
 
 api.use(counted, {
   onResponse: ({ response }) => {
-    if (response.status === 401) signIn();
+    if (response.status === 401 && !response.url.endsWith("/api/v1/me")) void mayStay();
   },
 });
 

@@ -1,13 +1,5 @@
 import { SvelteMap } from "svelte/reactivity";
-import {
-  api,
-  signIn,
-  type Entry,
-  type LiveError,
-  type LiveInput,
-  type LiveMessage,
-  type LiveUpdate,
-} from "../api/client";
+import { mayStay, type Entry, type LiveError, type LiveInput, type LiveMessage, type LiveUpdate } from "../api/client";
 
 /** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
 export type Touch = Pick<LiveInput, "edge" | "amount"> & Partial<Pick<LiveInput, "text">>;
@@ -20,12 +12,6 @@ const facesAtOnce = 10;
 
 const firstRetry = 200;
 const longestRetry = 2000;
-
-/** Whoever may not be here any more signs in again. */
-async function mayStay() {
-  const { data } = await api.GET("/api/v1/me");
-  if (data?.claimed && !data.role) signIn();
-}
 
 /**
  * The live socket: the last value of every key of the topics that are followed.

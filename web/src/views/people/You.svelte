@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { api, fieldsOf } from "../../api/client";
+  import { api, enters, fieldsOf } from "../../api/client";
   import Act from "../../parts/form/Act.svelte";
   import Text from "../../parts/form/Text.svelte";
   import { me } from "../../live/me.svelte";
@@ -14,7 +14,7 @@
 
   async function claim(e: SubmitEvent) {
     e.preventDefault();
-    const r = await api.POST("/api/v1/claim", { body: { name, passphrase } });
+    const r = await enters(() => api.POST("/api/v1/claim", { body: { name, passphrase } }));
     errors = fieldsOf(r.error);
     if (Object.keys(errors).length > 0 || !said(r, "From now on nobody gets in without signing in.")) return;
     name = passphrase = "";
