@@ -54,7 +54,8 @@ func TestAnOverlayIsPutBackAsAnyDeviceIs(t *testing.T) {
 	back(shown, engine.ReturnRow{From: "on", To: "off"})
 	word("overlay/name-plate/shown", "off")
 
-	evil := "{reading('nothing')} }{ " + strings.Repeat("ж", 1900)
+	evil := "{reading('nothing')} }{\n" + strings.Repeat("ж", 1900)
+	evil += strings.Repeat("x", show.MaxOverlayText-strings.Count(evil, "{")-strings.Count(evil, "}")-len([]rune(evil))) // a brace that is text is written twice
 	r.triedOwn("overlay-write", map[string]string{"overlay": "name-plate", "words": strings.NewReplacer("{", "{{", "}", "}}").Replace(evil), "second": "Okular"})
 	second := r.triedOwn("overlay-write", map[string]string{"overlay": "name-plate", "words": "Ada"})
 	back(second, engine.ReturnRow{From: "Ada", To: evil + "\nOkular"})

@@ -21,6 +21,7 @@ import (
 	"synaptor/internal/access"
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/markers"
+	"synaptor/internal/core/overlay"
 	"synaptor/internal/core/reading"
 	"synaptor/internal/core/reflex"
 	"synaptor/internal/journal"
@@ -108,9 +109,9 @@ type Engine struct {
 	happenings  []happening // that reflexes are to be asked about, the oldest first
 	during      occasion    // what a response is being carried out for
 	switches    Switches
-	timers      map[string]reflex.Timer // by id
-	overlays    map[string]Overlay      // by id
-	signals     map[string]*signal      // by their keys
+	timers      map[string]reflex.Timer  // by id
+	overlays    map[string]overlay.State // by id
+	signals     map[string]*signal       // by their keys
 	holdings    map[reading.Key]*reflex.Holding
 	clock       reflex.Clock
 	began       time.Time // when the engine was made
@@ -194,7 +195,7 @@ func New(cfg Config, first *program.Program) *Engine {
 		e.timers = map[string]reflex.Timer{}
 	}
 	if e.overlays == nil {
-		e.overlays = map[string]Overlay{}
+		e.overlays = map[string]overlay.State{}
 	}
 	if e.branches == nil {
 		e.branches = map[string]string{}

@@ -5,6 +5,7 @@ import (
 
 	"synaptor/internal/core/input"
 	"synaptor/internal/core/macro"
+	"synaptor/internal/core/overlay"
 	"synaptor/internal/core/reflex"
 )
 
@@ -20,8 +21,8 @@ type LiveState struct {
 	Switches Switches                `json:"switches"`
 	Timers   map[string]reflex.Timer `json:"timers,omitempty"`
 	// Overlays are how those stand, by id.
-	Overlays map[string]Overlay `json:"overlays,omitempty"`
-	Holds    []KeptHold         `json:"holds,omitempty"`
+	Overlays map[string]overlay.State `json:"overlays,omitempty"`
+	Holds    []KeptHold               `json:"holds,omitempty"`
 	// Seen is when Synaptor was last there, where schedules need that.
 	Seen time.Time `json:"seen"`
 }

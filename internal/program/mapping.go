@@ -161,7 +161,7 @@ func (c *Mapping) dependencies() []reading.Key {
 				all[k] = true
 			}
 		}
-		for _, k := range r.silencers() {
+		for _, k := range r.silencers {
 			all[k.by] = true
 		}
 		if r.Dial != nil && r.Dial.HasKey {

@@ -26,7 +26,8 @@ type Response struct {
 	// Payload is what to write when it is the same at every press.
 	Payload []byte
 	// Asks is what is to be typed when it is pressed, as people say it; empty: nothing is.
-	Asks string
+	Asks      string
+	silencers []silencer
 	// Problem says why it can never be sent; nothing else is set then.
 	Problem string
 }
@@ -48,7 +49,7 @@ func (n *Program) compileResponse(r show.Response) *Response {
 		resp.Problem = err.Error()
 		return resp
 	}
-	resp.Bound, resp.Asks = b, asks(b, r.Action.Params)
+	resp.Bound, resp.Asks, resp.silencers = b, asks(b, r.Action.Params), silencers(d.Type, b)
 	if Continuous(r.Gesture) && (d.ID != SelfID || r.Action.Action != "run") {
 		resp.Dial = compileDial(d, b, r.Dial)
 		return resp
@@ -88,7 +89,10 @@ func (n *Program) Asks(r *Response) string {
 
 // Silent is what nobody hears of what a response sets, as things stand in a world, by its name: a level that is muted; empty: nothing. A response may be nil.
 func (n *Program) Silent(r *Response, w device.Known) string {
-	for _, k := range r.silencers() {
+	if r == nil {
+		return ""
+	}
+	for _, k := range r.silencers {
 		if w.Reading(k.by).Value == true {
 			return r.Type.SourceName(r.Device, k.of.Path, w)
 		}
@@ -99,13 +103,10 @@ func (n *Program) Silent(r *Response, w device.Known) string {
 // silencer is a reading that is on while nobody hears another one.
 type silencer struct{ of, by reading.Key }
 
-func (r *Response) silencers() (out []silencer) {
-	if r == nil || r.Bound == nil {
-		return nil
-	}
-	for _, k := range r.Bound.Affects() {
-		if by, has := r.Type.SilencedBy(k.Path); has {
-			out = append(out, silencer{k, reading.Key{Device: r.Device, Path: by}})
+func silencers(t *device.Type, b *device.Bound) (out []silencer) {
+	for _, k := range b.Affects() {
+		if by, has := t.SilencedBy(k.Path); has {
+			out = append(out, silencer{k, reading.Key{Device: k.Device, Path: by}})
 		}
 	}
 	return out

@@ -3,7 +3,6 @@
 package chat
 
 import (
-	"crypto/subtle"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -129,10 +128,7 @@ func Start(addr string, changed func()) (*Server, error) {
 	mux.HandleFunc("POST /messages", s.post("/send", "text"))
 	mux.HandleFunc("POST /clips", s.post("/clip", "title"))
 	mux.HandleFunc("PUT /slow", e.Put)
-	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, func(r *http.Request) bool {
-		token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-		return ok && subtle.ConstantTimeCompare([]byte(token), []byte(Token)) == 1
-	}, mux))
+	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, panel.Bearer(Token), mux))
 	e.Web = s.Web
 	if err := s.Core.Start(s.Web); err != nil {
 		return nil, fmt.Errorf("start the bench's chat and stream service: %w", err)

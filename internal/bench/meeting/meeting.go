@@ -3,7 +3,6 @@
 package meeting
 
 import (
-	"crypto/subtle"
 	"fmt"
 	"net/http"
 	"strings"
@@ -185,10 +184,7 @@ func Start(addr string, changed func()) (*Server, error) {
 	mux.HandleFunc("PUT /me/", e.Put)
 	mux.HandleFunc("PUT /guest/{guest}/muted", e.Put)
 	mux.HandleFunc("PUT /guest/{guest}/hand", e.Put)
-	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, func(r *http.Request) bool {
-		token, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
-		return ok && subtle.ConstantTimeCompare([]byte(token), []byte(Token)) == 1
-	}, mux))
+	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, panel.Bearer(Token), mux))
 	e.Web = s.Web
 	if err := s.Core.Start(s.Web); err != nil {
 		return nil, fmt.Errorf("start the bench's meeting: %w", err)

@@ -1,6 +1,7 @@
 package panel
 
 import (
+	"crypto/subtle"
 	"encoding/json"
 	"fmt"
 	"io"
@@ -170,6 +171,14 @@ func (e *Events) Ask(w http.ResponseWriter, r *http.Request) {
 		e.Core.Refuse(w, http.StatusNotFound, address+" is not known here")
 	default:
 		e.Core.Answer(w, http.StatusOK, Tree(msgs))
+	}
+}
+
+// Bearer accepts requests that carry a token (RFC 6750, 2.1).
+func Bearer(token string) func(*http.Request) bool {
+	return func(r *http.Request) bool {
+		given, ok := strings.CutPrefix(r.Header.Get("Authorization"), "Bearer ")
+		return ok && subtle.ConstantTimeCompare([]byte(given), []byte(token)) == 1
 	}
 }
 
