@@ -245,7 +245,7 @@ func TestAPanelThatVanishesHoldsNothing(t *testing.T) {
 	h := r.hand("producer-grid")
 	h.do("a4", "down", 0)
 	h.word("dome-switcher:keyer/2/on", "on")
-	// From here on its end of the socket is not read, so that it answers no heartbeat.
+	h.cable.dead.Store(true) // it answers no heartbeat
 	began := time.Now()
 	r.eventually("what it held is let go", func() bool { return r.reading("keyer/2/on").Word == "off" })
 	if after := time.Since(began); after > 8*time.Second {

@@ -2,7 +2,6 @@ package app_test
 
 import (
 	"bytes"
-	"context"
 	"encoding/json"
 	"flag"
 	"io"
@@ -15,8 +14,6 @@ import (
 	"testing"
 	"testing/fstest"
 	"time"
-
-	"github.com/coder/websocket"
 
 	"synaptor/internal/app"
 	"synaptor/internal/bench/faults"
@@ -277,120 +274,4 @@ func (r *rig) fault(f faults.Faults) {
 func (r *rig) operate(address string, value any) {
 	r.Helper()
 	r.must(204, "POST", "/api/v1/bench/switcher/operate", map[string]any{"address": address, "value": value}, nil)
-}
-
-// live is a live client that keeps what it was told.
-type live struct {
-	r      *rig
-	ws     *websocket.Conn
-	seq    int64
-	values map[string]json.RawMessage
-	errs   []string
-}
-
-func (r *rig) follow(topics ...string) *live {
-	r.Helper()
-	ws, _, err := websocket.Dial(context.Background(), r.base+"/api/v1/live", &websocket.DialOptions{HTTPClient: &http.Client{Jar: r.client.Jar}, HTTPHeader: http.Header{"Origin": {r.base}}})
-	if err != nil {
-		r.Fatal(err)
-	}
-	ws.SetReadLimit(4 << 20)
-	l := &live{r: r, ws: ws, values: map[string]json.RawMessage{}}
-	r.Cleanup(l.close)
-	l.send(map[string]any{"topics": topics})
-	l.next()
-	return l
-}
-
-func (l *live) close() { _ = l.ws.CloseNow() }
-
-func (l *live) send(m any) {
-	l.r.Helper()
-	raw, err := json.Marshal(m)
-	if err == nil {
-		err = l.ws.Write(context.Background(), websocket.MessageText, raw)
-	}
-	if err != nil {
-		l.r.Fatal(err)
-	}
-}
-
-func (l *live) touch(control, edge string, seq int) {
-	l.r.Helper()
-	l.send(map[string]any{"input": map[string]any{"controller": "producer-grid", "control": control, "edge": edge, "via": "panel", "seq": seq}})
-}
-
-// next takes in one message.
-func (l *live) next() {
-	l.r.Helper()
-	ctx, cancel := context.WithTimeout(context.Background(), patience)
-	defer cancel()
-	_, raw, err := l.ws.Read(ctx)
-	if err != nil {
-		l.r.Fatalf("live socket: %v; the journal ends with %s", err, l.r.lately())
-	}
-	var m struct {
-		Type, Text string
-		Seq        int64
-		Values     map[string]json.RawMessage
-	}
-	if err := json.Unmarshal(raw, &m); err != nil {
-		l.r.Fatal(err)
-	}
-	if m.Type == "error" {
-		l.errs = append(l.errs, m.Text)
-		return
-	}
-	if m.Seq != l.seq+1 {
-		l.r.Fatalf("message %d came after %d", m.Seq, l.seq)
-	}
-	l.seq = m.Seq
-	if m.Type == "snapshot" {
-		l.values = map[string]json.RawMessage{}
-	}
-	for k, v := range m.Values {
-		l.values[k] = v
-	}
-}
-
-type face struct {
-	Label   string   `json:"label"`
-	On      []string `json:"on"`
-	Pending []string `json:"pending"`
-	Unknown bool     `json:"unknown"`
-	Away    bool     `json:"away"`
-	Refusal string   `json:"refusal"`
-}
-
-func (f face) is(role string) bool {
-	for _, r := range f.On {
-		if r == role {
-			return true
-		}
-	}
-	return false
-}
-
-// face gives the face of a key of the demo's page as it was last told.
-func (l *live) face(control string) face {
-	var f face
-	_ = json.Unmarshal(l.values["face/cut-"+control], &f)
-	return f
-}
-
-func (l *live) device(id string) map[string]any {
-	var d map[string]any
-	_ = json.Unmarshal(l.values["device/"+id], &d)
-	return d
-}
-
-// until takes in messages until a condition holds.
-func (l *live) until(what string, ok func() bool) {
-	l.r.Helper()
-	for limit := time.Now().Add(patience); !ok(); {
-		if time.Now().After(limit) {
-			l.r.Fatalf("the live feed did not show that %s; the journal ends with %s", what, l.r.lately())
-		}
-		l.next()
-	}
 }

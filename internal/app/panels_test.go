@@ -1,7 +1,6 @@
 package app_test
 
 import (
-	"context"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -82,12 +81,7 @@ func TestAPanelIsPairedPressesWhatItMayAndIsTakenBack(t *testing.T) {
 		t.Errorf("the reading is %+v", got)
 	}
 	r.must(204, "DELETE", "/api/v1/people/"+who.ID+"/sessions", nil, nil)
-	panel.eventually("its live socket has ended", func() bool {
-		ctx, cancel := context.WithTimeout(context.Background(), patience)
-		defer cancel()
-		_, _, err := l.ws.Read(ctx)
-		return err != nil
-	})
+	l.ends()
 	panel.must(401, "GET", "/api/v1/show", nil, nil)
 	if status, body := panel.page("/panel/producer-grid"); status != 200 || !strings.Contains(body, "Pair this panel") {
 		t.Errorf("taken back, its page answers %d: %.200s", status, body)

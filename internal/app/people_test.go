@@ -159,12 +159,7 @@ func TestNobodyGetsInOnceAPassphraseIsSet(t *testing.T) {
 	r.must(200, "GET", "/api/v1/show", nil, nil) // who has claimed it is in
 	free.must(401, "GET", "/api/v1/show", nil, nil)
 	free.must(409, "POST", "/api/v1/claim", map[string]any{"name": "Saskia", "passphrase": words}, nil)
-	free.eventually("the live socket of whoever was there has ended", func() bool {
-		ctx, cancel := context.WithTimeout(context.Background(), patience)
-		defer cancel()
-		_, _, err := live.ws.Read(ctx)
-		return err != nil
-	})
+	live.ends()
 	if status, body := free.page("/rig"); status != 200 || !strings.Contains(body, "<h1>Sign in</h1>") {
 		t.Errorf("a page answers %d: %.200s", status, body)
 	}
@@ -253,12 +248,7 @@ func TestASessionIsAnotherOneAfterSigningIn(t *testing.T) {
 		}
 	}
 	edda.must(401, "GET", "/api/v1/show", nil, nil)
-	edda.eventually("its live socket has ended", func() bool {
-		ctx, cancel := context.WithTimeout(context.Background(), patience)
-		defer cancel()
-		_, _, err := live.ws.Read(ctx)
-		return err != nil
-	})
+	live.ends()
 }
 
 // TestWhoIsTakenAwayHoldsNothing: what somebody holds down is let go, and a viewer presses nothing by the live socket.
@@ -291,14 +281,7 @@ func TestWhoIsTakenAwayHoldsNothing(t *testing.T) {
 			r.must(204, "DELETE", "/api/v1/people/"+p.ID, nil, nil)
 		}
 	}
-	r.eventually("what was held is let go", func() bool {
-		var rows []journal.Entry
-		r.must(200, "GET", "/api/v1/journal?limit=10", nil, &rows)
-		ctx, cancel := context.WithTimeout(context.Background(), patience)
-		defer cancel()
-		_, _, err := hand.ws.Read(ctx)
-		return err != nil
-	})
+	hand.ends()
 	r.must(409, "DELETE", "/api/v1/people/"+func() string {
 		for _, p := range all.People {
 			if p.Name == "Owen" {

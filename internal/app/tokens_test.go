@@ -1,7 +1,6 @@
 package app_test
 
 import (
-	"context"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -171,12 +170,7 @@ func TestASessionThatIsUsedElsewhereIsEnded(t *testing.T) {
 	l := vera.follow("show")
 	elsewhere("127.0.0.3").must(401, "GET", "/api/v1/show", nil, nil)
 	vera.must(401, "GET", "/api/v1/show", nil, nil)
-	vera.eventually("its live socket has ended", func() bool {
-		ctx, cancel := context.WithTimeout(context.Background(), patience)
-		defer cancel()
-		_, _, err := l.ws.Read(ctx)
-		return err != nil
-	})
+	l.ends()
 	r.eventually("the journal says so", func() bool {
 		var rows []journal.Entry
 		r.must(200, "GET", "/api/v1/journal?limit=30", nil, &rows)

@@ -122,6 +122,9 @@ func (d *Device) Cut() {
 	}
 }
 
+// Addr implements panel.Socket: it is nowhere.
+func (d *Device) Addr() string { return "" }
+
 // Jam has the device take nothing, or everything again: what is written waits.
 func (d *Device) Jam(jammed bool) {
 	d.mu.Lock()

@@ -40,6 +40,8 @@ type Socket interface {
 	Open() error
 	// Cut closes the socket and every connection.
 	Cut()
+	// Addr is the address, also while it is cut.
+	Addr() string
 }
 
 // Core runs a machine: it carries out messages, keeps followers up to date and
@@ -59,6 +61,7 @@ type Core struct {
 	events    *Events // of a stand-in that has a stream of them; else nil
 	ticking   bool
 	stopped   bool
+	free      func() // lets the port go that is held while the socket is cut; nil: none is
 	wg        sync.WaitGroup
 }
 
@@ -280,18 +283,41 @@ func (c *Core) SetFaults(f faults.Faults) error {
 	var err error
 	switch {
 	case f.Cut && !was.Cut:
-		c.socket.Cut()
+		c.cut()
 	case !f.Cut && was.Cut:
-		err = reopen(c.socket)
+		err = c.reopen()
 	}
 	c.changed()
 	return err
 }
 
-// reopen opens a socket again; the port may be held a moment longer.
-func reopen(s Socket) (err error) {
+// cut closes the socket and holds its port: what stands in for a device is to
+// come back where it was.
+func (c *Core) cut() {
+	c.socket.Cut()
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.free == nil && !c.stopped {
+		c.free = hold(c.socket.Addr())
+	}
+}
+
+// letGo lets the port go that is held.
+func (c *Core) letGo() {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	if c.free != nil {
+		c.free()
+	}
+	c.free = nil
+}
+
+// reopen opens the socket again; the port may be held a moment longer, by
+// connections that are being closed.
+func (c *Core) reopen() (err error) {
+	c.letGo()
 	for range 50 {
-		if err = s.Open(); err == nil {
+		if err = c.socket.Open(); err == nil {
 			return nil
 		}
 		time.Sleep(20 * time.Millisecond)
@@ -301,7 +327,7 @@ func reopen(s Socket) (err error) {
 
 // Restart implements StandIn.
 func (c *Core) Restart() {
-	c.socket.Cut()
+	c.cut()
 	c.mu.Lock()
 	c.machine = c.make()
 	c.faults.Cut = false
@@ -317,7 +343,7 @@ func (c *Core) Restart() {
 		}
 		c.mu.Unlock()
 		if !off {
-			_ = reopen(c.socket) // a port that somebody took stays taken; the link says so
+			_ = c.reopen() // a port that somebody took stays taken; the link says so
 		}
 		c.changed()
 	})
@@ -330,6 +356,7 @@ func (c *Core) Close() {
 	c.stopped = true
 	c.mu.Unlock()
 	c.socket.Cut()
+	c.letGo()
 	c.wg.Wait()
 }
 
