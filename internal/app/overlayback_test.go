@@ -58,15 +58,40 @@ func TestAnOverlayIsPutBackAsAnyDeviceIs(t *testing.T) {
 	evil += strings.Repeat("x", show.MaxOverlayText-strings.Count(evil, "{")-strings.Count(evil, "}")-len([]rune(evil))) // a brace that is text is written twice
 	r.triedOwn("overlay-write", map[string]string{"overlay": "name-plate", "words": strings.NewReplacer("{", "{{", "}", "}}").Replace(evil), "second": "Okular"})
 	second := r.triedOwn("overlay-write", map[string]string{"overlay": "name-plate", "words": "Ada"})
-	back(second, engine.ReturnRow{From: "Ada", To: evil + "\nOkular"})
+	back(second, engine.ReturnRow{From: "entry 1\nAda", To: "entry 1\n" + evil + "\nOkular\n"})
 	word("overlay/name-plate/text", evil)
 	word("overlay/name-plate/second", "Okular")
 	next := r.triedOwn("overlay-next", plate)
 	word("overlay/name-plate/text", "Oyelaran Bassey")
-	back(next, engine.ReturnRow{From: "2", To: "1"}, engine.ReturnRow{From: "its list", To: evil + "\nOkular"})
+	back(next, engine.ReturnRow{From: "entry 2", To: "entry 1\n" + evil + "\nOkular\n"})
+	word("overlay/name-plate/text", evil)
+	gone := r.triedOwn("overlay-entry", map[string]string{"overlay": "name-plate", "number": "2"})
+	word("overlay/name-plate/text", "Oyelaran Bassey")
+	back(gone, engine.ReturnRow{From: "entry 2", To: "entry 1\n" + evil + "\nOkular\n"})
 	word("overlay/name-plate/text", evil)
 	r.triedOwn("overlay-said", plate)
 	word("overlay/name-plate/text", "Imke Vardal")
+
+	// A timer that was reset or set by mistake goes on as if it had not been.
+	timer := func(action, seconds string) string {
+		params := map[string]string{"timer": "on-air"}
+		if seconds != "" {
+			params["seconds"] = seconds
+		}
+		return r.triedOwn(action, params)
+	}
+	timer("timer-start", "")
+	ran := r.readingOf("synaptor", "timer/on-air/stood").Word
+	for _, by := range [][2]string{{"timer-reset", ""}, {"timer-set", "90"}} {
+		made := timer(by[0], by[1])
+		now := r.readingOf("synaptor", "timer/on-air/stood").Word
+		if now == ran {
+			t.Errorf("after %s it still %s", by[0], now)
+		}
+		back(made, engine.ReturnRow{From: now, To: ran})
+		word("timer/on-air/stood", ran)
+	}
+	timer("timer-stop", "")
 
 	// A run puts back by itself, devices and overlays alike.
 	h := r.hand("producer-grid")

@@ -1,10 +1,12 @@
 package app
 
 import (
+	"context"
 	"image"
 	"log/slog"
 	"sync"
 
+	"synaptor/internal/media"
 	"synaptor/internal/paint"
 )
 
@@ -13,7 +15,7 @@ func (a *App) takeIn() {
 	if a.Bench == nil {
 		return
 	}
-	painter, err := paint.New(a.picture)
+	painter, err := paint.New(a.onAir)
 	if err != nil {
 		slog.Warn("the bench shows no overlays", "err", err)
 		return
@@ -25,4 +27,18 @@ func (a *App) takeIn() {
 		defer one.Unlock()
 		painter.Overlays(img, page)
 	})
+}
+
+// onAir is a picture that an overlay shows: of the library, or of who has said something, as the event of a device names it; nil: there is none.
+func (a *App) onAir(named string) image.Image {
+	url, ok := a.Mirror.View().PortraitURL(named)
+	if !ok {
+		return a.picture(named)
+	}
+	p, err := a.media.Get(context.Background(), url, 1) // the fetcher has a limit
+	if err != nil {
+		return nil
+	}
+	img, _ := media.Decode(p.Data, p.Type) // what cannot be shown is not
+	return img
 }

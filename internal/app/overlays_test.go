@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 
+	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/overlay"
 	"synaptor/internal/journal"
@@ -152,6 +153,89 @@ func TestOverlaysAreTakenIn(t *testing.T) {
 		if resp.StatusCode != want {
 			t.Errorf("%s answers %d, want %d", path, resp.StatusCode, want)
 		}
+	}
+}
+
+// TestAViewersQuestionComesWithTheViewersPicture, from the service that has it, to those who have the address; where it cannot be had, the first letter
+// of the name stands for them.
+func TestAViewersQuestionComesWithTheViewersPicture(t *testing.T) {
+	data := t.TempDir()
+	r := startIn(t, data).ready()
+	r.connected("audience")
+	var at struct{ Path string }
+	r.must(200, "POST", "/api/v1/overlay-address", nil, &at)
+	pages := r.taken(at.Path)
+	get := func(r *rig, path string) (int, string) {
+		t.Helper()
+		resp, err := http.Get(r.base + path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer resp.Body.Close()
+		return resp.StatusCode, resp.Header.Get("Content-Type")
+	}
+	write := func(params map[string]string) journal.Entry {
+		t.Helper()
+		var made struct{ ID string }
+		params["overlay"] = "viewers-question"
+		r.must(202, "POST", "/api/v1/devices/synaptor/try", map[string]any{"action": "overlay-write", "params": params}, &made)
+		return r.entry(made.ID)
+	}
+	if err := r.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{"Okular: ?where is it"}}); err != nil {
+		t.Fatal(err)
+	}
+	e := r.sees("the question is shown", pages, "viewers-question", func(e overlay.Element) bool { return e.Shown && e.Second == "Okular" })
+	portrait := at.Path + "/portrait/viewers-question/" + e.Portrait
+	if e.Initial != "O" || e.Portrait == "" {
+		t.Fatalf("it is shown as %+v", e)
+	}
+	if status, kind := get(r, portrait); status != 200 || kind != "image/jpeg" {
+		t.Errorf("the picture answers %d, %s", status, kind)
+	}
+	for _, path := range []string{at.Path + "/portrait/viewers-question/x", at.Path + "/portrait/name-plate/" + e.Portrait, "/overlay/guessed/portrait/viewers-question/" + e.Portrait} {
+		if status, _ := get(r, path); status != 404 {
+			t.Errorf("%s answers %d", path, status)
+		}
+	}
+
+	// Who is new has none; the old one is gone.
+	write(map[string]string{"words": "hello", "second": "  ямщик "})
+	e = r.sees("another one is shown", pages, "viewers-question", func(e overlay.Element) bool { return e.Text == "hello" })
+	if e.Initial != "Я" || e.Portrait != "" {
+		t.Errorf("it is shown as %+v", e)
+	}
+	if status, _ := get(r, portrait); status != 404 {
+		t.Errorf("the picture that is no longer shown answers %d", status)
+	}
+
+	// Only what an event can name is taken: no address, no other picture.
+	for _, wrong := range []string{"http://127.0.0.1:1/x.png", "audience:viewer-..", "audience:input-1", "nobody:viewer-v1", "dome-switcher:input-1"} {
+		if e := write(map[string]string{"words": "x", "picture": wrong}); e.Outcome != journal.Refused || !strings.Contains(e.Reason, "is no picture that a device of the show has") {
+			t.Errorf("%s ends %s: %s", wrong, e.Outcome, e.Reason)
+		}
+	}
+
+	// It is there again after a restart, and what the service does not have is nothing.
+	write(map[string]string{"words": "again", "second": "Okular", "picture": "audience:viewer-v10"})
+	r.triedOwn("overlay-show", map[string]string{"overlay": "viewers-question"})
+	r = r.again(data)
+	e = r.sees("it is as it was", r.taken(at.Path), "viewers-question", func(e overlay.Element) bool { return e.Shown && e.Portrait != "" })
+	if status, _ := get(r, at.Path+"/portrait/viewers-question/"+e.Portrait); status != 200 {
+		t.Errorf("after a restart the picture answers %d", status)
+	}
+	write(map[string]string{"words": "gone", "second": "Okular", "picture": "audience:viewer-v99"})
+	pages = r.taken(at.Path)
+	gone := r.sees("another one is shown", pages, "viewers-question", func(e overlay.Element) bool { return e.Text == "gone" })
+	if status, _ := get(r, at.Path+"/portrait/viewers-question/"+gone.Portrait); status != 404 || gone.Portrait == e.Portrait {
+		t.Errorf("a picture that is gone answers %d", status)
+	}
+	if err := r.Bench.StandIn("chat").SetFaults(faults.Faults{Cut: true}); err != nil {
+		t.Fatal(err)
+	}
+	write(map[string]string{"words": "away", "second": "Okular", "picture": "audience:viewer-v11"})
+	away := r.sees("another one is shown", pages, "viewers-question", func(e overlay.Element) bool { return e.Text == "away" })
+	if status, _ := get(r, at.Path+"/portrait/viewers-question/"+away.Portrait); status != 404 || away.Initial != "O" {
+		t.Errorf("with the service away it answers %d", status)
 	}
 }
 

@@ -17,7 +17,7 @@ func (k desk) overlays() {
 
 	s := k.macro(11, show.Macro{ID: "show-question", Name: "Show a viewer's question", Group: "Pictures", Again: "restart"})
 	of := params{"overlay": "viewers-question"}
-	s.step("", show.Step{Kind: macro.Do, Action: call(program.SelfID, "overlay-write", params{"overlay": "viewers-question", "words": "{event.text}", "second": "{event.who}"})})
+	s.step("", show.Step{Kind: macro.Do, Action: call(program.SelfID, "overlay-write", params{"overlay": "viewers-question", "words": "{event.text}", "second": "{event.who}", "picture": "{event.picture}"})})
 	s.do("", program.SelfID, "overlay-show-for", params{"overlay": "viewers-question", "seconds": "12"})
 
 	k.key("music", "d3", program.SelfID, "overlay", params{"overlay": "corner-clock"})

@@ -70,9 +70,12 @@ func (e *Engine) changeOverlay(o *overlay.State, src *show.Overlay, r *program.R
 		}
 		return "is at entry " + given[1], o.Go(n, entries)
 	case action == "overlay-said":
-		return "says what was asked for", o.Say(given[1])
+		return "says what was asked for", o.Say(given[1], entries)
 	case action == "overlay-write":
-		return "says something else", o.Write(given[1], given[2])
+		if _, _, err := e.program.Portrait(given[3]); given[3] != "" && err != nil {
+			return "", err
+		}
+		return "says something else", o.Write(given[1], given[2], given[3])
 	}
 	return "is shown", nil
 }
@@ -109,6 +112,7 @@ func (e *Engine) publishOverlay(src *show.Overlay, at time.Time, say func(path s
 	say(path+"/said", o.Said())
 	say(path+"/text", line.Text)
 	say(path+"/second", line.Second)
+	say(path+"/picture", o.Picture)
 	say(path+"/left", o.Left(now))
 }
 

@@ -212,8 +212,8 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 		return e.switchReflex(params["reflex"], params["to"])
 	case "signal":
 		return e.sendSignal(params["signal"], nil, in.Actor, in.chain), nil
-	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set":
-		return e.timerAction(r.Call.Action, params)
+	case "timer", "timer-start", "timer-stop", "timer-reset", "timer-set", "timer-stand":
+		return e.timerAction(r)
 	case "overlay", "overlay-show", "overlay-hide", "overlay-show-for", "overlay-next", "overlay-previous", "overlay-entry", "overlay-write", "overlay-said":
 		return e.overlayAction(r)
 	case "safe":

@@ -18,13 +18,16 @@ import (
 type TimersChanged struct{ All map[string]reflex.Timer }
 
 // onTimer does something to a timer of the show.
-func (e *Engine) onTimer(id string, do func(src *show.Timer, t *reflex.Timer, now time.Time) string) (string, error) {
+func (e *Engine) onTimer(id string, do func(src *show.Timer, t *reflex.Timer, now time.Time) (string, error)) (string, error) {
 	src := e.program.Show.Timer(id)
 	if src == nil {
 		return "", errors.New("this timer is gone")
 	}
 	t, now := e.timers[id], time.Now().Round(0)
-	text := do(src, &t, now)
+	text, err := do(src, &t, now)
+	if err != nil {
+		return "", err
+	}
 	e.timers[id] = t
 	e.stream.push(TimersChanged{maps.Clone(e.timers)})
 	e.publishTimer(src, time.Now(), e.reportOwn)
@@ -44,26 +47,33 @@ func (e *Engine) startTimer(src *show.Timer, t *reflex.Timer, now time.Time) str
 }
 
 // timerAction carries out an action of a timer.
-func (e *Engine) timerAction(action string, params map[string]string) (string, error) {
-	return e.onTimer(params["timer"], func(src *show.Timer, t *reflex.Timer, now time.Time) string {
-		switch {
+func (e *Engine) timerAction(r *program.Response) (string, error) {
+	params := r.Bound.Params
+	return e.onTimer(params["timer"], func(src *show.Timer, t *reflex.Timer, now time.Time) (string, error) {
+		switch action := r.Call.Action; {
+		case action == "timer-stand":
+			given, err := e.given(r)
+			if err != nil {
+				return "", err
+			}
+			return given[1], t.Stand(given[1])
 		case action == "timer-reset":
 			t.Reset(now)
 			t.Length = 0
 			if src.Kind == reflex.To {
 				t.Since, t.Until = time.Time{}, time.Time{}
 			}
-			return "begins anew"
+			return "begins anew", nil
 		case action == "timer-set":
 			s, _ := strconv.ParseFloat(params["seconds"], 64)
 			t.Length = time.Duration(s) * time.Second
 			t.Reset(now)
-			return "is set to " + reflex.Shown(t.Length, reflex.Down, false)
+			return "is set to " + reflex.Shown(t.Length, reflex.Down, false), nil
 		case action == "timer-stop", action == "timer" && t.Runs():
 			t.Stop(now)
-			return "stands still"
+			return "stands still", nil
 		}
-		return e.startTimer(src, t, now)
+		return e.startTimer(src, t, now), nil
 	})
 }
 
@@ -93,6 +103,7 @@ func (e *Engine) publishTimer(src *show.Timer, at time.Time, say func(path strin
 	say(path+"/text", reflex.Shown(left, src.Kind, src.Coarse))
 	say(path+"/ended", src.Kind != reflex.Up && left == 0 && (t.Passed > 0 || ended || !t.Until.IsZero()))
 	say(path+"/running", t.Runs())
+	say(path+"/stood", t.Stood())
 	if t.Runs() {
 		rest := left % time.Second
 		if src.Kind == reflex.Up {

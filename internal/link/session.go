@@ -322,6 +322,9 @@ func (s *session) take(b Batch, at time.Time, h *heard) {
 		for _, r := range got.Replies {
 			s.cfg.Sink.Replied(s.cfg.Device, at, r)
 		}
+		for i, e := range got.Events {
+			got.Events[i] = e.Of(s.cfg.Device)
+		}
 		if len(got.Events) > 0 {
 			s.cfg.Sink.Raised(s.cfg.Device, at, got.Events)
 		}

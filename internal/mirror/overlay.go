@@ -21,3 +21,12 @@ func (m *Mirror) publishOverlays() {
 
 // Overlays is what the audience reads now.
 func (v *View) Overlays() overlay.Page { return overlay.Of(v.Program.Show, v, program.SelfID) }
+
+// PortraitURL is where a device has the picture of who has said what an overlay shows; ok is false where it has none, and where it is parked.
+func (v *View) PortraitURL(named string) (url string, ok bool) {
+	d, source, err := v.Program.Portrait(named)
+	if err != nil || d.Parked {
+		return "", false
+	}
+	return d.Type.Picture(source, d.ID, d.Host, d.Port, v)
+}

@@ -4,8 +4,6 @@ import (
 	"image"
 	"image/color"
 	"math"
-	"strings"
-	"unicode"
 
 	"golang.org/x/image/draw"
 
@@ -103,8 +101,10 @@ func (p *Painter) overlayWords(c *canvas, e overlay.Element) {
 	x, y = x+padX, y+padY
 	if comment {
 		c.disc(pt{x + 0.8*size, y + 0.8*size}, 0.8*size, whoGround)
-		name := initial(e.Second)
-		c.text(p.strong, name, size, 1.2*size, pt{x + 0.8*size - p.strong.width(name, size)/2, y + 0.2*size}, white)
+		c.text(p.strong, e.Initial, size, 1.2*size, pt{x + 0.8*size - p.strong.width(e.Initial, size)/2, y + 0.2*size}, white)
+		if e.Whose != "" {
+			c.portrait(p.pictures(e.Whose), pt{x + 0.8*size, y + 0.8*size}, 0.8*size)
+		}
 		x += first
 		y = c.overlayLine(second, e.Second, 0.7*size, x, y, ink)
 	}
@@ -128,6 +128,21 @@ func (c *canvas) overlayLine(t *typeface, line string, size, x, y float64, ink c
 	return y + 1.2*size
 }
 
+// portrait draws the middle of a picture as a circle; nil: nothing.
+func (c *canvas) portrait(img image.Image, middle pt, radius float64) {
+	if img == nil {
+		return
+	}
+	side := min(img.Bounds().Dx(), img.Bounds().Dy())
+	from := image.Rect(0, 0, side, side).Add(img.Bounds().Min).Add(image.Pt((img.Bounds().Dx()-side)/2, (img.Bounds().Dy()-side)/2))
+	to := image.Rect(int(middle.x-radius), int(middle.y-radius), int(middle.x+radius), int(middle.y+radius))
+	square := image.Rectangle{Max: to.Size()}
+	face, round := image.NewRGBA(square), image.NewRGBA(square)
+	draw.ApproxBiLinear.Scale(face, square, img, from, draw.Src, nil)
+	(&canvas{round, float64(square.Dx()), float64(square.Dy()), c.kept}).disc(pt{radius, radius}, radius, white)
+	draw.DrawMask(c.img, to, face, image.Point{}, round, image.Point{}, draw.Over)
+}
+
 // disc fills a circle.
 func (c *canvas) disc(middle pt, radius float64, col color.NRGBA) {
 	const corners = 40
@@ -137,12 +152,4 @@ func (c *canvas) disc(middle pt, radius float64, col color.NRGBA) {
 		points[i] = pt{middle.x + radius*math.Cos(a), middle.y + radius*math.Sin(a)}
 	}
 	c.polygon(col, points...)
-}
-
-// initial is what stands for somebody without a picture.
-func initial(name string) string {
-	for _, r := range strings.TrimSpace(name) {
-		return string(unicode.ToUpper(r))
-	}
-	return "?"
 }

@@ -48,6 +48,31 @@ func TestOverlaysArePaintedWhereTheyAre(t *testing.T) {
 	}
 }
 
+// TestAPortraitIsPaintedInACircle, and the first letter where there is none.
+func TestAPortraitIsPaintedInACircle(t *testing.T) {
+	green := image.NewRGBA(image.Rect(0, 0, 40, 20))
+	for i := range green.Pix {
+		green.Pix[i] = [4]uint8{0, 0xff, 0, 0xff}[i%4]
+	}
+	p, err := paint.New(func(id string) image.Image {
+		if id == "audience:viewer-v3" {
+			return green
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	for whose, want := range map[string]bool{"audience:viewer-v3": true, "audience:viewer-gone": false, "": false} {
+		img := image.NewRGBA(image.Rect(0, 0, 320, 180))
+		p.Overlays(img, overlay.Page{Elements: []overlay.Element{{Kind: "comment", Look: "edged", Width: 90, Size: 20, Shown: true, Text: "where?", Second: "Okular", Initial: "O", Whose: whose}}})
+		isGreen := func(x, y int) bool { c := img.RGBAAt(x, y); return c.G > 200 && c.R < 60 && c.B < 60 }
+		if side := 58; isGreen(side/2, side/2) != want || isGreen(1, 1) || isGreen(side-2, 1) || inked(img, image.Rect(0, 0, side, side)) == 0 {
+			t.Errorf("%q: the middle is %v, the corner %v", whose, img.RGBAAt(side/2, side/2), img.RGBAAt(1, 1))
+		}
+	}
+}
+
 // inked counts the pixels of a part of a picture that something was painted on.
 func inked(img *image.RGBA, r image.Rectangle) (n int) {
 	for y := r.Min.Y; y < r.Max.Y; y++ {

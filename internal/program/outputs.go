@@ -1,6 +1,7 @@
 package program
 
 import (
+	"fmt"
 	"slices"
 	"strings"
 
@@ -45,3 +46,13 @@ func belonging(path string) string {
 
 // OutputName is what an output is called.
 func (p *Program) OutputName(o Output, known device.Known) string { return p.Title(o.Key, known) }
+
+// Portrait is the device, and the source of its pictures, that the event of a device has named, as in audience:viewer-v3.
+func (p *Program) Portrait(named string) (d *Device, source string, err error) {
+	id, source, _ := strings.Cut(named, ":")
+	d = p.Devices[id]
+	if d == nil || d.Type == nil || !d.Type.NamesPicture(source) {
+		return nil, "", fmt.Errorf("%q is no picture that a device of the show has; its events bring it, as in {event.picture}", named)
+	}
+	return d, source, nil
+}

@@ -4,6 +4,7 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"fmt"
+	"log/slog"
 	"net/http"
 	"slices"
 	"sync"
@@ -211,6 +212,37 @@ func (s *server) overlayPicture(c *echo.Context) error {
 		return echo.ErrNotFound
 	}
 	return s.mediaBody(c)
+}
+
+// portraitRate is how often a picture of who has said something is asked for, at most, by second: it does not move.
+const portraitRate = 0.1
+
+// overlayPortrait gives the picture of who has said what an overlay shows, from the device that has it; no other one, and nothing of where it is.
+func (s *server) overlayPortrait(c *echo.Context) error {
+	if !s.takesOverlay(c.Param("name")) {
+		return echo.ErrNotFound
+	}
+	v := s.Mirror.View()
+	shown := v.Overlays().Elements
+	i := slices.IndexFunc(shown, func(e overlay.Element) bool {
+		return e.ID == c.Param("id") && e.Portrait != "" && e.Portrait == c.Param("mark")
+	})
+	if i < 0 {
+		return echo.ErrNotFound
+	}
+	url, ok := v.PortraitURL(shown[i].Whose)
+	if !ok {
+		return echo.ErrNotFound
+	}
+	p, err := s.Media.Get(c.Request().Context(), url, portraitRate)
+	if err != nil {
+		slog.Debug("the picture of a viewer is not shown", "overlay", c.Param("id"), "err", err)
+		return echo.ErrNotFound // the page shows the first letter of the name
+	}
+	h := c.Response().Header()
+	h.Set("Cache-Control", "private, max-age=600")
+	h.Set("X-Content-Type-Options", "nosniff")
+	return c.Blob(http.StatusOK, p.Type, p.Data)
 }
 
 // OverlayDoc is an overlay, and what is to be said of it; whether it is shown is a reading of Synaptor.

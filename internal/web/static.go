@@ -31,6 +31,7 @@ func (s *server) static(e *echo.Echo) {
 	e.GET("/overlay/:name", s.overlayPage)
 	e.GET("/overlay/:name/events", s.overlayEvents)
 	e.GET("/overlay/:name/picture/:id", s.overlayPicture)
+	e.GET("/overlay/:name/portrait/:id/:mark", s.overlayPortrait)
 	e.GET("/carry", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/legend/:controller", func(c *echo.Context) error { return s.file(c, http.StatusOK, "panel.html") })
 	e.GET("/*", func(c *echo.Context) error {

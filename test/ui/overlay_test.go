@@ -10,6 +10,7 @@ import (
 	"strings"
 	"testing"
 
+	"synaptor/internal/core/device"
 	"synaptor/internal/core/overlay"
 	"synaptor/internal/paint"
 	"synaptor/test/browser"
@@ -48,23 +49,31 @@ func TestOverlaysAreMadeShownAndTakenBack(t *testing.T) {
 	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Click(key("d4", ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "show or hide guests"),
 		p.See(`.result.active[data-find^="action:overlay:"]`), p.Keys("\r"), p.Text(key("d4", ".label"), "Guests"), p.Press("Escape", 0), p.Click(key("d4", "")), p.Click(".try"), p.See(key("d4", ".on-air")))
 	q.do(q.Text(".overlay.on", "Noor Halvorsen"), q.Wait(`getComputedStyle(document.querySelector(".overlay.on")).opacity === "1"`))
-	q.asPainted(overlay.Element{Kind: "caption", Look: "band", Align: "left", X: 7, Y: 76, Width: 46, Size: 6, Shown: true, Text: "Noor Halvorsen", Second: "Watches meteors"})
+	plate := overlay.Element{Kind: "caption", Look: "band", Align: "left", X: 7, Y: 76, Width: 46, Size: 6, Shown: true, Text: "Noor Halvorsen", Second: "Watches meteors"}
+	q.asPainted(plate)
 	q.do(q.Goto(at.Path), q.Text(".overlay.on", "Noor Halvorsen"))
+
+	// A viewer asks something, and is seen.
+	if err := p.app.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{"Okular: ?is it far"}}); err != nil {
+		t.Fatal(err)
+	}
+	q.do(q.Text(".comment.on .second", "Okular"), q.Wait(`(() => { const seen = document.querySelector(".comment.on .face img"); return seen.naturalWidth > 0 && !seen.hidden && getComputedStyle(document.querySelector(".comment.on")).opacity === "1"; })()`))
+	q.asPainted(plate, overlay.Element{Kind: "comment", Look: "board", Align: "left", X: 6, Y: 50, Width: 60, Size: 5, Shown: true, Text: "?is it far", Second: "Okular", Initial: "O"})
 
 	p.do(p.Goto("/rig/overlays"), p.Text(".address", "Open at 127.0.0.1"), p.Click("#overlay-back"), p.See("#overlay-make"))
 	q.do(q.Wait(`document.querySelectorAll(".overlay").length === 0`))
 	q.do(q.Goto(at.Path), q.Text("body", "There are no overlays at this address"))
 }
 
-// asPainted holds the page against how an overlay is painted: at least 85 in a hundred pixels that either has ink on.
-func (p *person) asPainted(e overlay.Element) {
+// asPainted holds the page against how overlays are painted: at least 85 in a hundred pixels that either has ink on.
+func (p *person) asPainted(all ...overlay.Element) {
 	p.Helper()
 	painter, err := paint.New(nil)
 	if err != nil {
 		p.Fatal(err)
 	}
 	want := image.NewRGBA(image.Rect(0, 0, 1280, 720))
-	painter.Overlays(want, overlay.Page{Elements: []overlay.Element{e}})
+	painter.Overlays(want, overlay.Page{Elements: all})
 	file := filepath.Join(p.TempDir(), "page.png")
 	p.do(p.Shot(file))
 	raw, err := os.ReadFile(file)

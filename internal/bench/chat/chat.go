@@ -7,10 +7,13 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"slices"
+	"strconv"
 	"strings"
 	"time"
 
 	"synaptor/internal/bench/panel"
+	"synaptor/internal/bench/pictures"
 	"synaptor/internal/core/device"
 )
 
@@ -76,7 +79,7 @@ func (m *machine) Do(msg device.Message, now time.Time) ([]device.Message, error
 		if text == "" {
 			return nil, fmt.Errorf("a follow needs a name")
 		}
-		m.events = append(m.events, panel.Happening{Name: "follow", Fields: map[string]any{"who": text}})
+		m.events = append(m.events, panel.Happening{Name: "follow", Fields: about(text)})
 		return []device.Message{m.v.Put("/followers", m.v.Int("/followers")+1)}, nil
 	case "/clip":
 		if len(text) > 80 {
@@ -104,8 +107,29 @@ func (m *machine) message(who, text string) ([]device.Message, error) {
 	if text = strings.TrimSpace(text); text == "" || len(text) > 300 {
 		return nil, fmt.Errorf("a message has 1 to 300 bytes")
 	}
-	m.events = append(m.events, panel.Happening{Name: "message", Fields: map[string]any{"who": who, "text": text}})
+	fields := about(who)
+	fields["text"] = text
+	m.events = append(m.events, panel.Happening{Name: "message", Fields: fields})
 	return []device.Message{m.v.Put("/messages", m.v.Int("/messages")+1), m.v.Put("/last/who", who), m.v.Put("/last/text", text)}, nil
+}
+
+// about says who an event is about, with the name of a picture of those that have one: who is new has none.
+func about(who string) map[string]any {
+	fields := map[string]any{"who": who}
+	if i := slices.Index(viewers, who); i >= 0 {
+		fields["picture"] = "v" + strconv.Itoa(i+1)
+	}
+	return fields
+}
+
+// picture serves the picture of a viewer; anybody may see it.
+func (s *Server) picture(w http.ResponseWriter, r *http.Request) {
+	n, err := strconv.Atoi(strings.TrimPrefix(r.PathValue("picture"), "v"))
+	if err != nil || n < 1 || n > len(viewers) || s.Faults().Silent {
+		http.NotFound(w, r)
+		return
+	}
+	pictures.Portrait(w, viewers[n-1])
 }
 
 // Server is the stand-in on its socket.
@@ -128,7 +152,10 @@ func Start(addr string, changed func()) (*Server, error) {
 	mux.HandleFunc("POST /messages", s.post("/send", "text"))
 	mux.HandleFunc("POST /clips", s.post("/clip", "title"))
 	mux.HandleFunc("PUT /slow", e.Put)
-	s.Web = panel.NewWeb(addr, e.Guard("Bearer", model, panel.Bearer(Token), mux))
+	open := http.NewServeMux()
+	open.Handle("/", e.Guard("Bearer", model, panel.Bearer(Token), mux))
+	open.HandleFunc("GET /pictures/{picture}", s.picture)
+	s.Web = panel.NewWeb(addr, open)
 	e.Web = s.Web
 	if err := s.Core.Start(s.Web); err != nil {
 		return nil, fmt.Errorf("start the bench's chat and stream service: %w", err)

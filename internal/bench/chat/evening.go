@@ -125,7 +125,7 @@ func (m *machine) moveEvening(now time.Time) (changed []device.Message) {
 	for ; n.next < len(n.script) && n.script[n.next].at <= n.at; n.next++ {
 		s := n.script[n.next]
 		if s.text == "" {
-			m.events = append(m.events, panel.Happening{Name: "follow", Fields: map[string]any{"who": s.who}})
+			m.events = append(m.events, panel.Happening{Name: "follow", Fields: about(s.who)})
 			changed = append(changed, m.v.Put("/followers", m.v.Int("/followers")+1), m.v.Put("/viewers", m.v.Int("/viewers")+1))
 			continue
 		}

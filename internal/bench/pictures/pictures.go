@@ -62,7 +62,10 @@ func Serve(w http.ResponseWriter, kind, name string) { ServeWith(w, kind, name, 
 
 // ServeWith is Serve with something drawn over the picture; over may be nil.
 func ServeWith(w http.ResponseWriter, kind, name string, over func(*image.RGBA)) {
-	b := with(kind, name, time.Now(), over)
+	send(w, with(kind, name, time.Now(), over))
+}
+
+func send(w http.ResponseWriter, b []byte) {
 	w.Header().Set("Content-Type", "image/jpeg")
 	w.Header().Set("Content-Length", strconv.Itoa(len(b)))
 	w.Header().Set("Cache-Control", "no-store")
@@ -71,6 +74,26 @@ func ServeWith(w http.ResponseWriter, kind, name string, over func(*image.RGBA))
 
 // JPEG draws a picture at a time.
 func JPEG(kind, name string, at time.Time) []byte { return with(kind, name, at, nil) }
+
+// Portrait answers with the picture of somebody: head and shoulders in colours that belong to the name, which nobody else is to be recognised by.
+func Portrait(w http.ResponseWriter, name string) {
+	h := fnv.New32a()
+	_, _ = h.Write([]byte(name)) // a hash takes anything
+	n := h.Sum32()
+	part := func(shift int) uint8 { return uint8(n >> shift) }
+	img := image.NewRGBA(image.Rect(0, 0, Height, Height))
+	fill(img, img.Bounds(), color.RGBA{30 + part(0)/3, 30 + part(8)/3, 60 + part(16)/3, 255})
+	for i := range 9 { // stars behind
+		x, y := float64((n>>i)%Height), float64((n>>(i+7))%Height)
+		disc(img, x, y, 2, color.RGBA{240, 240, 250, 255})
+	}
+	clothes := color.RGBA{255 - part(16)/2, 255 - part(0)/2, 255 - part(8)/2, 255}
+	disc(img, Height/2, Height*1.02, Height*0.36, clothes)
+	skin := color.RGBA{150 + part(4)%90, 110 + part(4)%80, 90 + part(4)%60, 255}
+	disc(img, Height/2, Height*0.42, Height*0.22, color.RGBA{part(20) / 2, part(12) / 3, part(24) / 3, 255})
+	disc(img, Height/2, Height*0.46, Height*0.19, skin)
+	send(w, encoded(img))
+}
 
 func with(kind, name string, at time.Time, over func(*image.RGBA)) []byte {
 	img := image.NewRGBA(image.Rect(0, 0, Width, Height))
@@ -99,6 +122,10 @@ func with(kind, name string, at time.Time, over func(*image.RGBA)) []byte {
 	if over != nil {
 		over(img)
 	}
+	return encoded(img)
+}
+
+func encoded(img image.Image) []byte {
 	var b bytes.Buffer
 	_ = jpeg.Encode(&b, img, &jpeg.Options{Quality: 75}) // into memory; it cannot fail
 	return b.Bytes()

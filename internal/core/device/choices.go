@@ -181,10 +181,11 @@ func (t *Type) IsNumber(path string) bool {
 }
 
 // Picture finds where a picture of the device is, by the id of its kind and the
-// index value, as in input-3. ok is false when the device has no such picture.
+// index value or the name that an event gives, as in input-3. ok is false when
+// the device has no such picture.
 func (t *Type) Picture(source, device, host string, port int, w expr.World) (url string, ok bool) {
 	for _, p := range t.Sheet.Pictures {
-		if value, is := strings.CutPrefix(source, p.ID+"-"); is && indexValue.MatchString(value) {
+		if value, is := strings.CutPrefix(source, p.ID+"-"); is && namesPicture(value) {
 			url, err := t.pictureURL(p, device, host, port, value, w)
 			return url, err == nil
 		}
@@ -192,11 +193,24 @@ func (t *Type) Picture(source, device, host string, port int, w expr.World) (url
 	return "", false
 }
 
+// namesPicture tells whether a text can be the last part of an address, and no way up from it.
+func namesPicture(value string) bool {
+	return indexValue.MatchString(value) && value != "." && value != ".."
+}
+
+// NamesPicture tells whether a source is one that an event can name; see Picture.
+func (t *Type) NamesPicture(source string) bool {
+	return slices.ContainsFunc(t.Sheet.Pictures, func(p PictureSpec) bool {
+		value, is := strings.CutPrefix(source, p.ID+"-")
+		return is && p.Named != "" && namesPicture(value)
+	})
+}
+
 func (t *Type) pictureURL(p PictureSpec, device, host string, port int, value string, w expr.World) (string, error) {
 	if strings.Contains(host, ":") {
 		host = "[" + host + "]"
 	}
-	tpl, err := expr.CompileTemplate(p.URL, expr.Scope{Device: device, Bind: map[string]string{"host": host, "port": strconv.Itoa(port), p.Over: value}})
+	tpl, err := expr.CompileTemplate(p.URL, expr.Scope{Device: device, Bind: map[string]string{"host": host, "port": strconv.Itoa(port), p.place(): value}})
 	if err != nil {
 		return "", err
 	}
@@ -216,6 +230,9 @@ func (t *Type) pictureURL(p PictureSpec, device, host string, port int, value st
 func (t *Type) PictureSources(device string, k Known) []Choice {
 	var out []Choice
 	for _, p := range t.Sheet.Pictures {
+		if p.Over == "" {
+			continue // nobody knows them before an event names them
+		}
 		for _, c := range t.Choices(p.Over, device, nil, k) {
 			if !c.Gone {
 				out = append(out, Choice{Value: p.ID + "-" + c.Value, Name: strings.ReplaceAll(p.Title, "{"+p.Over+"}", c.Name)})

@@ -101,8 +101,15 @@ func (t *Type) compilePictures(m *mistakes) {
 	for i, p := range t.Sheet.Pictures {
 		where := fmt.Sprintf("/pictures/%d", i)
 		m.twice(seen, where+"/id", "pictures", p.ID)
-		t.needsIndex(m, where+"/over", p.Over)
-		_, err := expr.CompileTemplate(p.URL, expr.Scope{Device: "x", Bind: map[string]string{"host": "h", "port": "1", p.Over: "1"}})
+		switch {
+		case (p.Over == "") == (p.Named == ""):
+			m.at(where, "a picture is over an index, or named by a field of events")
+		case p.Over != "":
+			t.needsIndex(m, where+"/over", p.Over)
+		case !slices.ContainsFunc(t.Sheet.Events, func(e EventSpec) bool { return e.Fields[p.Named] != "" }):
+			m.at(where+"/named", "no event has a field %q", p.Named)
+		}
+		_, err := expr.CompileTemplate(p.URL, expr.Scope{Device: "x", Bind: map[string]string{"host": "h", "port": "1", p.place(): "1"}})
 		m.err(where+"/url", err)
 		if err == nil && !strings.HasPrefix(p.URL, "http://") {
 			m.at(where+"/url", "a picture is fetched from an address that begins with http://")

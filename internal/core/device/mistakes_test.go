@@ -93,6 +93,8 @@ var spoiled = map[string]func(*Sheet){
 	},
 	"/events/0/from/line": func(s *Sheet) { s.Events = []EventSpec{{ID: "e", Title: "E", From: FromSpec{Line: "E"}}} },
 	"/pictures/0/url":     func(s *Sheet) { s.Pictures = []PictureSpec{{ID: "p", Over: "input", URL: "ftp://{host}/"}} },
+	"/pictures/0":         func(s *Sheet) { s.Pictures = []PictureSpec{{ID: "p", URL: "http://{host}/"}} },
+	"/pictures/0/named":   func(s *Sheet) { s.Pictures = []PictureSpec{{ID: "p", Named: "who", URL: "http://{host}/{who}"}} },
 }
 
 func TestMistakesInASheetAreFoundWhereTheyAre(t *testing.T) {

@@ -3,7 +3,10 @@
 // they bring about. It knows no protocol; drivers do.
 package device
 
-import "encoding/json"
+import (
+	"cmp"
+	"encoding/json"
+)
 
 // SheetFormat is the format this package reads.
 const SheetFormat = "synaptor.device/1"
@@ -337,14 +340,19 @@ type EventSpec struct {
 	Fields map[string]string `json:"fields,omitempty"`
 }
 
-// PictureSpec is where the device delivers still pictures of what it sees.
+// PictureSpec is where the device delivers still pictures: of what it sees, or of those that its events are about.
 type PictureSpec struct {
 	ID    string `json:"id"`
 	Title string `json:"title"`
-	Over  string `json:"over"` // an index: a picture for each value
-	// URL is a template over {host}, {port} and the index; http only.
+	Over  string `json:"over,omitempty"` // an index: a picture for each value
+	// Named is a field of events, in place of Over: what it says names a picture.
+	Named string `json:"named,omitempty"`
+	// URL is a template over {host}, {port} and the index or the field; http only.
 	URL string `json:"url"`
 }
+
+// place is what stands for the picture's name in its URL.
+func (p PictureSpec) place() string { return cmp.Or(p.Over, p.Named) }
 
 // TaperSpec is a list of [decibels, device's number], rising. Below the first
 // the device is shut, which is minus infinity.

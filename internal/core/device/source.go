@@ -34,8 +34,9 @@ type eventSource struct {
 }
 
 type fieldSource struct {
-	arg  int
-	body pointer // nil: an argument
+	arg     int
+	body    pointer // nil: an argument
+	picture string  // the kind of picture that it names; empty: it is a text
 }
 
 // Report is a reading that a message brought.
@@ -49,6 +50,19 @@ type Event struct {
 	ID     string
 	Title  string
 	Fields map[string]string
+	// pictures are those of the fields that name a picture of the device.
+	pictures []string
+}
+
+// Of is the event with the device in the names of its pictures, as in audience:viewer-v3: what is said so stands for that picture wherever it goes.
+func (e Event) Of(device string) Event {
+	for _, name := range e.pictures {
+		if e.Fields[name] != "" {
+			e.Fields[name] = device + ":" + e.Fields[name]
+		}
+	}
+	e.pictures = nil
+	return e
 }
 
 // Matched is what a message means.
@@ -260,6 +274,16 @@ func (e *eventSource) raise(m Message, vars []string) Event {
 		}
 		f.body.walk(m.Body, nil, func(v any, _ []string) { ev.Fields[name] = cutText(expr.Text(v)) })
 	}
+	for name, f := range e.fields {
+		if f.picture != "" {
+			ev.pictures = append(ev.pictures, name)
+			if named := ev.Fields[name]; namesPicture(named) {
+				ev.Fields[name] = f.picture + "-" + named
+			} else {
+				ev.Fields[name] = ""
+			}
+		}
+	}
 	// All at once: what a field says is no place for another one.
 	var places []string
 	for _, name := range slices.Sorted(maps.Keys(ev.Fields)) {
@@ -285,6 +309,9 @@ func (t *Type) compileEvents(m *mistakes) {
 		for _, name := range slices.Sorted(maps.Keys(spec.Fields)) {
 			f, err := t.eventField(spec.Fields[name])
 			m.err(where+"/fields"+Pointer(name), err)
+			if p := slices.IndexFunc(t.Sheet.Pictures, func(p PictureSpec) bool { return p.Named == name }); p >= 0 {
+				f.picture = t.Sheet.Pictures[p].ID
+			}
 			s.event.fields[name] = f
 		}
 		t.place(s)

@@ -3,8 +3,11 @@
 package overlay
 
 import (
+	"hash/fnv"
 	"slices"
 	"strconv"
+	"strings"
+	"unicode"
 
 	"synaptor/internal/core/expr"
 	"synaptor/internal/core/reading"
@@ -31,6 +34,12 @@ type Element struct {
 	Text    string  `json:"text,omitempty"` // of one that is shown; a hidden one keeps it to itself
 	Second  string  `json:"second,omitempty"`
 	Picture string  `json:"picture,omitempty"` // its id in the library
+	// Initial stands for who has said a comment, where there is no picture of them.
+	Initial string `json:"initial,omitempty"`
+	// Portrait is a mark of the picture of who has said it; another picture has another one. Empty: there is none.
+	Portrait string `json:"portrait,omitempty"`
+	// Whose names that picture, as the event of a device has named it. Pages are not told.
+	Whose string `json:"-"`
 }
 
 // own is a reading of Synaptor itself.
@@ -47,6 +56,10 @@ func Of(sh *show.Show, w expr.World, self string) Page {
 		e.Shown = own(w, self, at+"shown").Value == true
 		if e.Shown {
 			e.Text, e.Second, e.Picture = words(o, w, self, at)
+		}
+		if e.Shown && o.Kind == show.OverlayComment {
+			e.Initial, e.Whose = initial(e.Second), expr.Text(own(w, self, at+"picture").Value)
+			e.Portrait = mark(e.Whose)
 		}
 		p.Elements = append(p.Elements, e)
 	}
@@ -65,6 +78,24 @@ func words(o *show.Overlay, w expr.World, self, at string) (text, second, pictur
 		return text, second, ""
 	}
 	return filled(text, w), filled(second, w), ""
+}
+
+// initial is what stands for somebody without a picture.
+func initial(name string) string {
+	for _, r := range strings.TrimSpace(name) {
+		return string(unicode.ToUpper(r))
+	}
+	return "?"
+}
+
+// mark tells pictures apart, and nothing about them.
+func mark(picture string) string {
+	if picture == "" {
+		return ""
+	}
+	h := fnv.New64a()
+	_, _ = h.Write([]byte(picture)) // a hash takes anything
+	return strconv.FormatUint(h.Sum64(), 36)
 }
 
 // filled is a text with its expressions worked out; one that cannot be read stays as it is.

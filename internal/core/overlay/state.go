@@ -2,6 +2,7 @@ package overlay
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 	"unicode/utf8"
@@ -18,6 +19,8 @@ type State struct {
 	Written bool   `json:"written,omitempty"`
 	Text    string `json:"text,omitempty"`
 	Second  string `json:"second,omitempty"` // a single line
+	// Picture is that of who has said it: how the event of a device names it; empty: there is none.
+	Picture string `json:"picture,omitempty"`
 }
 
 // Show has it shown until a time; until it is hidden where that is zero.
@@ -48,41 +51,60 @@ func (s *State) Go(entry, entries int) error {
 	if entry < 1 || entry > entries {
 		return fmt.Errorf("there is no entry %d; the list has %d", entry, entries)
 	}
-	s.At, s.Written = entry-1, false
+	s.At, s.Written, s.Text, s.Second, s.Picture = entry-1, false, "", "", ""
 	return nil
 }
 
-// Write has it say a text, and a line below it, in place of its list. It fails where one is longer than show.MaxOverlayText.
-func (s *State) Write(text, second string) error {
-	if max(utf8.RuneCountInString(text), utf8.RuneCountInString(second)) > show.MaxOverlayText {
+// Write has it say a text, a line below it, and whose picture belongs to it, in place of its list. It fails where one is longer than show.MaxOverlayText.
+func (s *State) Write(text, second, picture string) error {
+	if max(utf8.RuneCountInString(text), utf8.RuneCountInString(second), utf8.RuneCountInString(picture)) > show.MaxOverlayText {
 		return fmt.Errorf("a text has at most %d characters", show.MaxOverlayText)
 	}
-	s.Written, s.Text, s.Second = true, text, strings.ReplaceAll(second, "\n", " ")
+	line := strings.NewReplacer("\n", " ")
+	s.Written, s.Text, s.Second, s.Picture = true, text, line.Replace(second), line.Replace(picture)
 	return nil
 }
 
-// itsList is what Said gives where nothing was written.
-const itsList = "its list"
+// itsList has an overlay go on with its list where it is; anEntry, with a number behind it, is what Said begins with.
+const (
+	itsList = "its list"
+	anEntry = "entry "
+)
 
-// Said is what was written as one text: the line below it comes after the last line end.
+// Said is all that it says as one text, which Say takes: the entry of its list, and below that, where something was written, the text, the line below it
+// and the picture, each from a new line.
 func (s State) Said() string {
-	if !s.Written {
-		return itsList
+	said := anEntry + strconv.Itoa(s.At+1)
+	if s.Written {
+		said += "\n" + s.Text + "\n" + s.Second + "\n" + s.Picture
 	}
-	return s.Text + "\n" + s.Second
+	return said
 }
 
-// Say has it stand as Said has given it. It fails as Write does.
-func (s *State) Say(said string) error {
+// Say has it stand as Said has given it, with a list of so many entries; another text is written. It fails as Go and Write do.
+func (s *State) Say(said string, entries int) error {
 	if said == itsList {
-		s.Written, s.Text, s.Second = false, "", ""
-		return nil
+		return s.Go(s.At+1, max(1, entries))
 	}
-	at := strings.LastIndexByte(said, '\n')
-	if at < 0 {
-		return s.Write(said, "")
+	lines := strings.Split(said, "\n")
+	number, begins := strings.CutPrefix(lines[0], anEntry)
+	entry, err := strconv.Atoi(number)
+	last := len(lines) - 1
+	switch {
+	case !begins || err != nil || last > 0 && last < 3:
+		return s.Write(said, "", "")
+	case last == 0:
+		return s.Go(entry, max(1, entries))
 	}
-	return s.Write(said[:at], said[at+1:])
+	then := *s
+	if err := then.Go(min(entry, max(1, entries)), max(1, entries)); err != nil {
+		return err
+	}
+	if err := then.Write(strings.Join(lines[1:last-1], "\n"), lines[last-1], lines[last]); err != nil {
+		return err
+	}
+	*s = then
+	return nil
 }
 
 // Settle has it fall to the last entry of a list that has become shorter.

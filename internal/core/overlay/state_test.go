@@ -18,18 +18,22 @@ func TestWhatWasWrittenComesBackAsItWas(t *testing.T) {
 		{Written: true, Text: "Two\nlines", Second: "and one"},
 		{Written: true, Text: long, Second: long},
 		{Written: true, Text: itsList},
+		{Written: true, Text: "entry 2"},
+		{Written: true, Text: "where?", Second: "Okular", Picture: "audience:viewer-v3"},
+		{Written: true, Text: "where?\n\n", Picture: "audience:viewer-v3"},
+		{At: 1, Written: true, Text: "Ada"},
 		{Written: true},
 	} {
-		now := State{At: was.At, Written: true, Text: "x", Second: "y"}
-		if err := now.Say(was.Said()); err != nil || now != was {
+		now := State{Written: true, Text: "x", Second: "y", Picture: "z"}
+		if err := now.Say(was.Said(), 2); err != nil || now != was {
 			t.Errorf("%.60q came back as %.60q %q, written %v: %v", was.Text, now.Text, now.Second, now.Written, err)
 		}
 	}
 	s := State{Written: true, Text: "Ada"}
-	if err := s.Write(long+"x", ""); err == nil || s.Text != "Ada" {
+	if err := s.Write(long+"x", "", ""); err == nil || s.Text != "Ada" {
 		t.Errorf("a text that is too long: %v, %q", err, s.Text)
 	}
-	if err := s.Write("Ada", "one\ntwo"); err != nil || s.Second != "one two" {
+	if err := s.Write("Ada", "one\ntwo", ""); err != nil || s.Second != "one two" {
 		t.Errorf("what is below is a line: %v, %q", err, s.Second)
 	}
 }

@@ -168,3 +168,32 @@ func TestTimeCodePassesAPoint(t *testing.T) {
 		}
 	}
 }
+
+// TestATimerStandsAsItStood, whatever was done to it meanwhile.
+func TestATimerStandsAsItStood(t *testing.T) {
+	now := time.Date(2026, 8, 12, 22, 0, 0, 123_456_789, time.UTC)
+	for _, c := range []struct {
+		was  Timer
+		kind string
+	}{
+		{Timer{}, Up}, {Timer{Passed: 83 * time.Minute}, Up}, {Timer{Since: now.Add(-time.Hour), Passed: 83*time.Minute + time.Nanosecond}, Up},
+		{Timer{Since: now.Add(-time.Second), Length: 5 * time.Minute}, Down}, {Timer{Passed: 7 * time.Second, Length: time.Minute}, Down},
+		{Timer{Since: now, Until: now.Add(30 * time.Minute)}, To},
+	} {
+		later := now.Add(10 * time.Second)
+		is := Timer{Since: now, Passed: time.Hour, Length: 3 * time.Second}
+		if err := is.Stand(c.was.Stood()); err != nil || is.Runs() != c.was.Runs() || is.At(c.kind, time.Hour, later) != c.was.At(c.kind, time.Hour, later) {
+			t.Errorf("%+v came back as %+v from %q: %v", c.was, is, c.was.Stood(), err)
+		}
+		if is.Stood() != c.was.Stood() {
+			t.Errorf("%q is then %q", c.was.Stood(), is.Stood())
+		}
+	}
+	as := Timer{Passed: time.Minute}
+	for _, wrong := range []string{"", "stands", "stands after", "stands after it", "runs since yesterday", "stands after 1s of", "stands after -1s", "hangs after 1s"} {
+		is := as
+		if err := is.Stand(wrong); err == nil || is != as {
+			t.Errorf("%q is taken: %+v, %v", wrong, is, err)
+		}
+	}
+}

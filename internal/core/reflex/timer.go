@@ -1,7 +1,9 @@
 package reflex
 
 import (
+	"errors"
 	"fmt"
+	"strings"
 	"time"
 )
 
@@ -51,6 +53,52 @@ func (t *Timer) Reset(now time.Time) {
 	if t.Runs() {
 		t.Since = now
 	}
+}
+
+// Stood is where it stands as one text, which Stand takes. It is the same as long as nobody touches the timer.
+func (t Timer) Stood() string {
+	text := "stands after " + t.Passed.String()
+	if t.Runs() {
+		text = "runs since " + t.Since.Add(-t.Passed).Format(time.RFC3339Nano)
+	}
+	if t.Length > 0 {
+		text += " of " + t.Length.String()
+	}
+	if !t.Until.IsZero() {
+		text += " until " + t.Until.Format(time.RFC3339Nano)
+	}
+	return text
+}
+
+// Stand has it stand as Stood has given it. It fails, and changes nothing, where the text is none of those.
+func (t *Timer) Stand(text string) (err error) {
+	words := strings.Fields(text)
+	var now Timer
+	for len(words) > 0 && err == nil {
+		n := min(len(words), 2)
+		if words[0] == "stands" || words[0] == "runs" {
+			n = min(len(words), 3)
+		}
+		value := words[n-1]
+		switch strings.Join(words[:n-1], " ") {
+		case "stands after":
+			now.Passed, err = time.ParseDuration(value)
+		case "runs since":
+			now.Since, err = time.Parse(time.RFC3339Nano, value)
+		case "of":
+			now.Length, err = time.ParseDuration(value)
+		case "until":
+			now.Until, err = time.Parse(time.RFC3339Nano, value)
+		default:
+			err = errors.New("not one of them")
+		}
+		words = words[n:]
+	}
+	if err != nil || text == "" || now.Passed < 0 || now.Length < 0 {
+		return fmt.Errorf("%q is not how a timer stands", text)
+	}
+	*t = now
+	return nil
 }
 
 // At is what a timer of a kind and a length shows: what has passed, or what is left, which is never less than nothing.

@@ -6626,6 +6626,10 @@ export interface components {
                 text?: string;
                 second?: string;
                 picture?: string;
+                /** @description It stands for who has said a comment, where there is no picture of them. */
+                initial?: string;
+                /** @description A mark of the picture of who has said it, which is at portrait/{id}/{portrait} below the page; empty: there is none. */
+                portrait?: string;
             }[];
         };
     };

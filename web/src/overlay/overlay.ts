@@ -19,6 +19,7 @@ let lost = 0;
 interface Shown {
   box: HTMLElement;
   who: HTMLElement | undefined;
+  face: HTMLImageElement | undefined;
   text: HTMLElement;
   second: HTMLElement;
   picture: HTMLImageElement | undefined;
@@ -34,17 +35,31 @@ function part(box: HTMLElement, name: string): HTMLElement {
   return e;
 }
 
+/** An image that is not shown as broken where its picture is gone. */
+function image(box: HTMLElement): HTMLImageElement {
+  const img = document.createElement("img");
+  img.alt = "";
+  img.hidden = true;
+  img.onload = () => (img.hidden = false);
+  img.onerror = () => (img.hidden = true);
+  box.append(img);
+  return img;
+}
+
+/** Gives an image the address of its picture; empty: none. */
+function source(img: HTMLImageElement | undefined, src: string) {
+  if (!img || (img.getAttribute("src") ?? "") === src) return;
+  img.hidden = true; // until it is there
+  if (src) img.src = src;
+  else img.removeAttribute("src");
+}
+
 function make(e: Element): Shown {
   const box = document.createElement("section");
   const who = e.kind === "comment" ? part(box, "who") : undefined;
-  let picture: HTMLImageElement | undefined;
-  if (e.kind === "picture") {
-    picture = document.createElement("img");
-    picture.alt = "";
-    picture.onerror = () => (picture!.hidden = true); // one that is gone is not shown as broken
-    box.append(picture);
-  }
-  return { box, who, picture, text: part(box, "text"), second: part(box, "second"), kind: e.kind, emptied: 0 };
+  const face = who && image(part(box, "face"));
+  const picture = e.kind === "picture" ? image(box) : undefined;
+  return { box, who, face, picture, text: part(box, "text"), second: part(box, "second"), kind: e.kind, emptied: 0 };
 }
 
 function draw(e: Element, n: Shown) {
@@ -59,24 +74,24 @@ function draw(e: Element, n: Shown) {
   if (!e.shown) {
     n.box.classList.remove("on");
     // What is hidden keeps its words until it is gone.
-    n.emptied = window.setTimeout(() => fill(n, "", "", ""), was ? e.fadeMs : 0);
+    n.emptied = window.setTimeout(
+      () => fill(n, { ...e, text: "", second: "", picture: "", portrait: "" }),
+      was ? e.fadeMs : 0,
+    );
     return;
   }
-  fill(n, e.text ?? "", e.second ?? "", e.picture ?? "");
+  fill(n, e);
   if (!was && !first) void n.box.offsetWidth; // the fade begins from nothing
   n.box.classList.add("on");
 }
 
-function fill(n: Shown, text: string, second: string, picture: string) {
+function fill(n: Shown, e: Element) {
+  const { text = "", second = "" } = e;
   if (n.text.textContent !== text) n.text.textContent = text;
   if (n.second.textContent !== second) n.second.textContent = second;
-  if (n.who) n.who.textContent = [...second.trim()][0]?.toUpperCase() ?? "?";
-  const src = picture && `${at}/picture/${picture}`;
-  if (n.picture && n.picture.getAttribute("src") !== src) {
-    n.picture.hidden = !src;
-    if (src) n.picture.src = src;
-    else n.picture.removeAttribute("src");
-  }
+  if (n.who) n.who.textContent = e.initial ?? "";
+  source(n.face, e.portrait ? `${at}/portrait/${e.id}/${e.portrait}` : "");
+  source(n.picture, e.picture ? `${at}/picture/${e.picture}` : "");
 }
 
 function show(page: Page) {
