@@ -176,3 +176,24 @@ func TestReflexesAreJudgedWhenTheyAreMade(t *testing.T) {
 		}
 	}
 }
+
+// TestWhatAnEventBringsIsInWarningsAndMarkers, as the text that it is.
+func TestWhatAnEventBringsIsInWarningsAndMarkers(t *testing.T) {
+	r := start(t).ready()
+	r.connected("audience")
+	of := map[string]any{"kind": "device", "device": "audience", "event": "message"}
+	for name, params := range map[string]map[string]string{"warn": {"words": "{event.who} asks on {reading('dome-switcher:mix/1/program')}: {event.text}"},
+		"marker": {"words": "Asked: {event.text}", "kind": "highlight", "lead": "2"}} {
+		r.reflex("By "+name, of, map[string]any{"when": "event.text startsWith 'why'", "then": map[string]any{"device": "synaptor", "action": name, "params": params}})
+	}
+	const asked = "why {event.who} {reading('nothing')}?"
+	if err := r.Bench.StandIn("chat").Operate(say("/say", "Okular: "+asked)); err != nil {
+		t.Fatal(err)
+	}
+	r.eventually("it warns", func() bool { return r.readingOf("synaptor", "warning").Word == "Okular asks on 1: "+asked })
+	r.eventually("it is marked", func() bool {
+		var all []struct{ Text, Kind string }
+		r.must(200, "GET", "/api/v1/markers", nil, &all)
+		return len(all) == 1 && all[0].Text == "Asked: "+asked && all[0].Kind == "highlight"
+	})
+}

@@ -1,7 +1,6 @@
 package engine
 
 import (
-	"cmp"
 	"errors"
 	"fmt"
 	"slices"
@@ -223,13 +222,17 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 	case "safe-back":
 		return e.safeBack(in)
 	case "warn":
-		e.warn(params["words"], in)
-		return "Warned: " + params["words"], nil
+		given, err := e.given(r)
+		if err != nil {
+			return "", err
+		}
+		e.warn(given[0], in)
+		return "Warned: " + given[0], nil
 	case "seen":
 		e.warn("", in)
 		return "The warning is gone", nil
 	case "marker":
-		return e.mark(params, in)
+		return e.mark(r, in)
 	case "profile":
 		return e.useProfile(c, params["profile"])
 	case "page":
@@ -241,15 +244,20 @@ func (e *Engine) carryOutOwn(in Input, c *program.Controller, m *program.Mapping
 }
 
 // mark sets a marker, at the moment of the input or some seconds before it.
-func (e *Engine) mark(params map[string]string, in Input) (string, error) {
-	lead, err := strconv.ParseFloat(cmp.Or(params["lead"], "0"), 64)
+func (e *Engine) mark(r *program.Response, in Input) (string, error) {
+	given, err := e.given(r)
+	if err != nil {
+		return "", err
+	}
+	words, kind := given[0], given[1]
+	lead, err := strconv.ParseFloat(given[2], 64)
 	if err != nil {
 		return "", errors.New("how long before it the marker points is a number of seconds")
 	}
 	if e.cfg.Markers != nil {
-		e.cfg.Markers.Mark(params["kind"], params["words"], in.Actor, in.Entry, time.Now(), time.Duration(lead*float64(time.Second)))
+		e.cfg.Markers.Mark(kind, words, in.Actor, in.Entry, time.Now(), time.Duration(lead*float64(time.Second)))
 	}
-	return "Marked: " + params["words"], nil
+	return "Marked: " + words, nil
 }
 
 // errNoController says that something needs a controller to work on.

@@ -186,7 +186,7 @@ func ids(db *sqlx.DB, where string, args ...any) (first, last string, err error)
 	return *at.First, *at.Last, nil
 }
 
-// wordsAtOnce is how many entries with the wanted words are looked at at once.
+// wordsAtOnce is how many entries with the wanted words are looked at at once, where a page of them was not enough.
 const wordsAtOnce = 400
 
 // findWords finds the entries that have words beginning so, among those that fit otherwise.
@@ -204,11 +204,11 @@ func (j *Journal) findWords(w journal.Wanted, c clause, tokens []string) (out []
 	if n, ok := numberOf(w.Before[:min(len(w.Before), idLength)]); ok && len(w.Before) >= idLength {
 		below = min(below, n+1) // what is before it exactly is asked of the entries
 	}
-	for len(out) < w.Limit {
+	for atOnce := w.Limit; len(out) < w.Limit; atOnce = max(w.Limit, wordsAtOnce) {
 		var found []int64
 		err := j.do(func(db *sqlx.DB) error {
 			found = nil
-			return db.Select(&found, `SELECT rowid FROM word WHERE word MATCH ? AND rowid >= ? AND rowid < ? ORDER BY rowid DESC LIMIT ?`, match, above, below, wordsAtOnce)
+			return db.Select(&found, `SELECT rowid FROM word WHERE word MATCH ? AND rowid >= ? AND rowid < ? ORDER BY rowid DESC LIMIT ?`, match, above, below, atOnce)
 		})
 		if err != nil {
 			return nil, fmt.Errorf("read the journal: %w", err)
