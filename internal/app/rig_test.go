@@ -175,15 +175,18 @@ func TestEverybodyAnswersTheRollCall(t *testing.T) {
 		Answered        bool
 		TookUs          int64
 	}
-	r.must(200, "POST", "/api/v1/rollcall", nil, &rows)
-	for _, row := range rows {
-		if away := row.Device == "replay-player"; row.Answered == away || away && row.Problem == "" {
-			t.Errorf("the roll call: %+v", row)
+	// One that a busy machine keeps from answering is called again.
+	r.eventually("all answer that are there", func() bool {
+		r.must(200, "POST", "/api/v1/rollcall", nil, &rows)
+		for _, row := range rows {
+			if away := row.Device == "replay-player"; away && (row.Answered || row.Problem == "") {
+				t.Fatalf("the roll call: %+v", row)
+			} else if !away && !row.Answered {
+				return false
+			}
 		}
-	}
-	if len(rows) != demoDevices {
-		t.Errorf("%d were called", len(rows))
-	}
+		return len(rows) == demoDevices
+	})
 }
 
 func TestNamesAreKeptForLayingOutAtHome(t *testing.T) {

@@ -41,6 +41,8 @@ type OverlayAddress struct {
 	// Path is the address below that of Synaptor; empty: there is none.
 	Path string         `json:"path"`
 	Open []overlayGuest `json:"open"`
+	// Safe is how much of the picture at each edge may not be seen on every screen, in percent.
+	Safe float64 `json:"safe"`
 }
 
 // keptAddress is how the address is kept.
@@ -70,7 +72,7 @@ func (s *server) overlayAddress(c *echo.Context) error {
 
 // overlayDoc says where the overlays are; the lock is held.
 func (s *server) overlayDoc() OverlayAddress {
-	doc := OverlayAddress{Open: []overlayGuest{}}
+	doc := OverlayAddress{Open: []overlayGuest{}, Safe: overlay.Safe}
 	if s.overlay.name != "" {
 		doc.Path = "/overlay/" + s.overlay.name
 	}

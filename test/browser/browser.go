@@ -188,13 +188,50 @@ func (p *Page) Mouse(typ input.DispatchMouseEventType, at Point, modifiers int64
 	}))
 }
 
+// aim has the page hear nothing of a press that does not come to an element: while a page loads, things move from under the hand and lie over each
+// other. window.testHit says whether it was hit, and ends that.
+const aim = `(() => {
+	const find = () => document.querySelector(%s) ?? aimed, aimed = find(), r = aimed.getBoundingClientRect();
+	let missed = false;
+	const hear = (e) => {
+		if (e.type === "pointerdown") missed = !(find().contains(e.target) || e.target.contains(find()));
+		if (missed) { e.stopImmediatePropagation(); e.preventDefault(); }
+	};
+	const heard = ["pointerdown", "mousedown", "pointerup", "mouseup", "click"];
+	for (const type of heard) window.addEventListener(type, hear, true);
+	window.testHit = (end) => { if (end || !missed) for (const type of heard) window.removeEventListener(type, hear, true); return !missed; };
+	return {X: r.x + r.width / 2, Y: r.y + r.height / 2}; })()`
+
+// press presses the mouse on an element and leaves it down, where it was hit; else it is aimed at again.
+func (p *Page) press(selector string, modifiers int64) (Point, error) {
+	for limit := time.Now().Add(Patience); time.Now().Before(limit); {
+		if _, err := p.At(selector); err != nil {
+			return Point{}, err
+		}
+		at, err := Eval[Point](p, fmt.Sprintf(aim, quote(selector)))
+		if err != nil {
+			return at, err
+		}
+		if err := p.Mouse(input.DispatchMouseEventTypeMousePressed, at, modifiers); err != nil {
+			return at, err
+		}
+		if hit, err := Eval[bool](p, "window.testHit?.() ?? true"); hit || err != nil { // one that went to another page was hit
+			return at, nil
+		}
+		if err := p.Mouse(input.DispatchMouseEventTypeMouseReleased, at, modifiers); err != nil {
+			return at, err
+		}
+		if _, err := Eval[bool](p, "window.testHit(true)"); err != nil {
+			return at, err
+		}
+	}
+	return Point{}, fmt.Errorf("%s is never under the hand: something else is", selector)
+}
+
 // Down presses the mouse on an element and leaves it down.
 func (p *Page) Down(selector string) error {
-	at, err := p.At(selector)
-	if err != nil {
-		return err
-	}
-	return p.Mouse(input.DispatchMouseEventTypeMousePressed, at, 0)
+	_, err := p.press(selector, 0)
+	return err
 }
 
 // Up lets the mouse go over an element.
@@ -214,15 +251,12 @@ func (p *Page) Click(selector string) error {
 // Hold starts to drag one element and stops over another, with the button still
 // down.
 func (p *Page) Hold(from, over string, modifiers int64) error {
-	a, err := p.At(from)
-	if err != nil {
-		return err
-	}
 	b, err := p.At(over)
 	if err != nil {
 		return err
 	}
-	if err := p.Mouse(input.DispatchMouseEventTypeMousePressed, a, modifiers); err != nil {
+	a, err := p.press(from, modifiers)
+	if err != nil {
 		return err
 	}
 	for i := 1; i <= 8; i++ {

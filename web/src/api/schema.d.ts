@@ -6602,6 +6602,8 @@ export interface components {
                 /** Format: date-time */
                 since: string;
             }[];
+            /** @description How much of the picture at each edge may not be seen on every screen, in percent. */
+            safe: number;
         };
         /** @description What the audience reads on the picture: the value of the key overlay of the live feed. */
         OverlayPage: {

@@ -5,12 +5,15 @@
   /** The picture as a drawing of 16 by 9: overlays are where they will be, and are dragged, or moved with the arrow keys. */
   let {
     list,
+    safe,
     value,
     open,
     onopen,
     onput,
   }: {
     list: Overlay[];
+    /** How much at each edge may not be seen on every screen, in percent. */
+    safe: number;
     value: (id: string, what: string) => unknown;
     open: string;
     onopen: (id: string) => void;
@@ -57,7 +60,7 @@
 
 <div>
   <div class="stage {ground}" bind:this={stage}>
-    <div class="safe" aria-hidden="true"></div>
+    <div class="safe" aria-hidden="true" style:inset="{safe}%"></div>
     {#each list as o (o.id)}
       {@const p = at(o)}
       {@const says = o.kind === "picture" ? o.name : String(value(o.id, "text") || o.name)}
@@ -106,7 +109,6 @@
   }
   .safe {
     position: absolute;
-    inset: 5%;
     border: 1px dashed #8a94a0;
     pointer-events: none;
   }

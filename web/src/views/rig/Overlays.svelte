@@ -117,7 +117,7 @@
     {/if}
   </div>
   <div class="pictures">
-    <OverlayStage {list} {value} {open} onopen={(id) => (open = id)} onput={put} />
+    <OverlayStage {list} safe={address?.safe ?? 0} {value} {open} onopen={(id) => (open = id)} onput={put} />
     {#if stream && scene}
       <figure>
         <img
