@@ -7,6 +7,7 @@ import (
 	"image/png"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 
@@ -45,20 +46,29 @@ func TestOverlaysAreMadeShownAndTakenBack(t *testing.T) {
 		t.Errorf("something of the application is on the page (%v)", err)
 	}
 
-	// A key shows it.
-	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Click(key("d4", ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "show or hide guests"),
-		p.See(`.result.active[data-find^="action:overlay:"]`), p.Keys("\r"), p.Text(key("d4", ".label"), "Guests"), p.Press("Escape", 0), p.Click(key("d4", "")), p.Click(".try"), p.See(key("d4", ".on-air")))
-	q.do(q.Text(".overlay.on", "Noor Halvorsen"), q.Wait(`getComputedStyle(document.querySelector(".overlay.on")).opacity === "1"`))
+	// Keys show them.
+	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")))
+	for control, name := range map[string]string{"d4": "Guests", "e4": "Talk clock"} {
+		p.do(p.Click(key(control, ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "show or hide "+strings.ToLower(name)),
+			p.See(`.result.active[data-find^="action:overlay:"]`), p.Keys("\r"), p.Text(key(control, ".label"), strings.Fields(name)[0]), p.Press("Escape", 0), p.Click(key(control, "")), p.Click(".try"), p.See(key(control, ".on-air")))
+	}
+	q.do(q.Text(".caption.on", "Noor Halvorsen"), q.Text(".timer.on", "0:00"), q.Wait(`[...document.querySelectorAll(".overlay.on")].every((o) => getComputedStyle(o).opacity === "1")`))
+	var all []overlay.Element
+	if err := json.Unmarshal(p.get("/api/v1/overlays"), &all); err != nil {
+		t.Fatal(err)
+	}
+	clock := all[slices.IndexFunc(all, func(e overlay.Element) bool { return e.Kind == "timer" && e.ID != "corner-clock" })]
+	clock.Shown, clock.Text = true, "0:00"
 	plate := overlay.Element{Kind: "caption", Look: "band", Align: "left", X: 7, Y: 76, Width: 46, Size: 6, Shown: true, Text: "Noor Halvorsen", Second: "Watches meteors"}
-	q.asPainted(plate)
-	q.do(q.Goto(at.Path), q.Text(".overlay.on", "Noor Halvorsen"))
+	q.asPainted(clock, plate)
+	q.do(q.Goto(at.Path), q.Text(".caption.on", "Noor Halvorsen"), q.Text(".timer.on", "0:00"))
 
 	// A viewer asks something, and is seen.
 	if err := p.app.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{"Okular: ?is it far"}}); err != nil {
 		t.Fatal(err)
 	}
 	q.do(q.Text(".comment.on .second", "Okular"), q.Wait(`(() => { const seen = document.querySelector(".comment.on .face img"); return seen.naturalWidth > 0 && !seen.hidden && getComputedStyle(document.querySelector(".comment.on")).opacity === "1"; })()`))
-	q.asPainted(plate, overlay.Element{Kind: "comment", Look: "board", Align: "left", X: 6, Y: 50, Width: 60, Size: 5, Shown: true, Text: "?is it far", Second: "Okular", Initial: "O"})
+	q.asPainted(clock, plate, overlay.Element{Kind: "comment", Look: "board", Align: "left", X: 6, Y: 50, Width: 60, Size: 5, Shown: true, Text: "?is it far", Second: "Okular", Initial: "O"})
 
 	p.do(p.Goto("/rig/overlays"), p.Text(".address", "Open at 127.0.0.1"), p.Click("#overlay-back"), p.See("#overlay-make"))
 	q.do(q.Wait(`document.querySelectorAll(".overlay").length === 0`))
