@@ -77,7 +77,9 @@ func TestALevelThatNobodyHearsSaysSo(t *testing.T) {
 	}
 	l.until("its key says that it is muted", where("MUTED"))
 	said := func() bool {
-		return strings.Contains(r.text("/api/v1/journal/"+r.press("a4")), "Imke is muted, and nobody hears it")
+		pressed := r.press("a4")
+		r.entry(pressed) // by its end it is written
+		return strings.Contains(r.text("/api/v1/journal/"+pressed), "Imke is muted, and nobody hears it")
 	}
 	if !said() {
 		t.Error("its trace does not say so")
