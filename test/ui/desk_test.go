@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"testing"
 
+	"synaptor/internal/core/device"
 	"synaptor/test/browser"
 )
 
@@ -99,4 +100,27 @@ func TestAGestureAndAGuardAreAddedInPlace(t *testing.T) {
 	p.do(p.Click(`[data-control="a3"]`), p.Choose(`[data-field="guard"]`, "twice"), p.Click(`form button[type="submit"]`), p.Text(key("a3", ".marks"), "guard"))
 	p.do(p.Click(".try"), p.See(key("a3", ".guard.armed")), p.See(key("a1", ".on-air")))
 	p.do(p.Click(".try"), p.See(key("b1", ".on-air")))
+}
+
+// TestTheDeskAsksForNothingAgainWhileThingsChange: a change of one thing is told, and has nothing else fetched.
+func TestTheDeskAsksForNothingAgainWhileThingsChange(t *testing.T) {
+	p := sit(t, "/desk", true)
+	p.do(p.See(`[data-part="presses"]`), p.See(key("a1", ".on-air")))
+	asked := func() (n int) {
+		n, err := browser.Eval[int](p.Page, `performance.getEntriesByType("resource").filter((r) => /\/api\/v1\/(markers|me\/keys|reflexes|show$)/.test(r.name)).length`)
+		p.do(err)
+		return n
+	}
+	still := `(() => { const n = performance.getEntriesByType("resource").length; const now = performance.now(); if (window.asked !== n) window.askedAt = now; window.asked = n; return now - window.askedAt > 500; })()`
+	p.do(p.Wait(still)) // all that it asks for at first has come
+	before := asked()
+	for i := range 30 {
+		if err := p.app.Bench.StandIn("switcher").Operate(device.Message{Address: "/mix/1/program", Args: []any{1 + (i+1)%2}}); err != nil {
+			t.Fatal(err)
+		}
+		p.do(p.See(key([]string{"b1", "a1"}[i%2], ".on-air")))
+	}
+	if after := asked(); before == 0 || after != before {
+		t.Errorf("%d were asked for, %d after 30 changes", before, after)
+	}
 }

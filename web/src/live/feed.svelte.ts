@@ -1,4 +1,5 @@
 import { SvelteMap } from "svelte/reactivity";
+import { Values } from "./values.svelte";
 import { mayStay, type Entry, type LiveError, type LiveInput, type LiveMessage, type LiveUpdate } from "../api/client";
 
 /** What a hand does with a control: an edge, with the amount of a turn, a slide or a swipe. */
@@ -18,8 +19,8 @@ const longestRetry = 2000;
  * Values are replaced whole; a key that is gone is deleted.
  */
 class Feed {
-  readonly values = new SvelteMap<string, unknown>();
-  /** The values of keys such as run/ID, by what stands before the stroke: who looks through them all looks through no face. */
+  readonly values = new Values();
+  /** Keys such as run/ID are by themselves, by what stands before the stroke: they come and go all night, and are looked through together. */
   private readonly kinds = {
     run: new SvelteMap<string, unknown>(),
     hardware: new SvelteMap<string, unknown>(),
@@ -103,10 +104,9 @@ class Feed {
       return;
     }
     const kind = this.kinds[key.slice(0, key.indexOf("/")) as keyof typeof this.kinds];
-    for (const map of kind ? [this.values, kind] : [this.values]) {
-      if (value === null) map.delete(key);
-      else map.set(key, value);
-    }
+    if (!kind) this.values.set(key, value ?? undefined);
+    else if (value === null) kind.delete(key);
+    else kind.set(key, value);
   }
 
   /** Follows topics on behalf of an owner, in place of those it followed before. */
@@ -150,7 +150,8 @@ class Feed {
       return;
     }
     if (m.type === "snapshot") {
-      for (const key of this.values.keys()) {
+      const before = [this.values.keys(), ...Object.values(this.kinds).map((kind) => [...kind.keys()])].flat();
+      for (const key of before) {
         if (!(key in m.values)) this.put(key, null);
       }
       if (!this.connected) {
