@@ -11,6 +11,7 @@ import (
 	"net"
 	"net/http"
 	"os"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
@@ -190,9 +191,19 @@ func commands(sw *switcher.Server) string {
 
 func waitConnected(t *testing.T, p *life) {
 	t.Helper()
+	// What it shows comes first, and the rest of its state some messages later.
+	paths := []string{"mix/1/program", "mix/1/preview", "keyer/1/on", "keyer/2/on", "keyer/3/on", "mix/1/transition/frames"}
 	for limit := time.Now().Add(10 * time.Second); time.Now().Before(limit); time.Sleep(5 * time.Millisecond) {
-		var rows []struct{ Quality string }
-		if p.call("GET", "/api/v1/readings?path=mix/1/program", nil, &rows) && len(rows) > 0 && rows[0].Quality == "confirmed" {
+		var rows []struct{ Path, Quality string }
+		known := 0
+		if p.call("GET", "/api/v1/readings", nil, &rows) {
+			for _, r := range rows {
+				if r.Quality == "confirmed" && slices.Contains(paths, r.Path) {
+					known++
+				}
+			}
+		}
+		if known == len(paths) {
 			return
 		}
 	}
