@@ -247,6 +247,11 @@ func (a *App) frame(ctx context.Context, device, source string, perSecond float6
 	if !ok {
 		return nil, edit.ErrNotFound
 	}
+	return a.fetched(ctx, url, perSecond)
+}
+
+// fetched is a picture of a device, at an address of it, no older than the frame time of the rate.
+func (a *App) fetched(ctx context.Context, url string, perSecond float64) (image.Image, error) {
 	p, err := a.media.Get(ctx, url, perSecond)
 	if err != nil {
 		return nil, err

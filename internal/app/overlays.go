@@ -6,7 +6,6 @@ import (
 	"log/slog"
 	"sync"
 
-	"synaptor/internal/media"
 	"synaptor/internal/paint"
 )
 
@@ -35,10 +34,9 @@ func (a *App) onAir(named string) image.Image {
 	if !ok {
 		return a.picture(named)
 	}
-	p, err := a.media.Get(context.Background(), url, 1) // the fetcher has a limit
+	img, err := a.fetched(context.Background(), url, 1) // the fetcher has a limit
 	if err != nil {
-		return nil
+		return nil // what cannot be shown is not
 	}
-	img, _ := media.Decode(p.Data, p.Type) // what cannot be shown is not
 	return img
 }
