@@ -4,10 +4,12 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"os"
 	"path/filepath"
 	"strings"
 	"testing"
+	"time"
 
 	"synaptor/internal/archive"
 	"synaptor/internal/core/show"
@@ -80,6 +82,8 @@ func TestTheDemoIsExportedAndRehearsedTheSameToTheByte(t *testing.T) {
 		t.Error(err)
 	} else if b, err := os.ReadFile(again); err != nil || !bytes.Equal(a, b) {
 		t.Errorf("exported again the demo is other bytes (%v)", err)
+	} else if later, err := asItBegins(anHourLater(t, a)); err != nil || !bytes.Equal(a, later) {
+		t.Errorf("exported an hour later the demo is other bytes (%v)", err)
 	}
 	first := say(0, "rehearse", file, "Surprise sound", "--seed", "4", "--json")
 	if first != say(0, "rehearse", "--json", "--seed", "4", file, "surprise-sound") {
@@ -98,6 +102,30 @@ func TestTheDemoIsExportedAndRehearsedTheSameToTheByte(t *testing.T) {
 	if text := say(1, "rehearse", file, "Nothing"); !strings.Contains(text, "there are: Open the night") {
 		t.Errorf("no such macro: %s", text)
 	}
+}
+
+// anHourLater is an archive of the demo as it would have been an hour later: its clocks have gone on.
+func anHourLater(t *testing.T, body []byte) []byte {
+	t.Helper()
+	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
+	if err != nil {
+		t.Fatal(err)
+	}
+	clocks := 0
+	for k, v := range a.Assumed.Values {
+		if hour, err := time.Parse("15:04", fmt.Sprint(v)); err == nil {
+			a.Assumed.Values[k] = hour.Add(time.Hour).Format("15:04")
+			clocks++
+		}
+	}
+	if clocks == 0 {
+		t.Error("there is no clock in the demo")
+	}
+	var out bytes.Buffer
+	if err := archive.Write(&out, a); err != nil {
+		t.Fatal(err)
+	}
+	return out.Bytes()
 }
 
 func TestAnArchiveIsImportedIntoARunningSynaptor(t *testing.T) {

@@ -66,7 +66,7 @@ func runExport(args []string, out, errOut io.Writer) error {
 		return fmt.Errorf("export, or say --demo: %w", err)
 	}
 	if *demo {
-		if body, err = atUsualPorts(body); err != nil {
+		if body, err = asItBegins(body); err != nil {
 			return err
 		}
 	}
@@ -77,9 +77,9 @@ func runExport(args []string, out, errOut io.Writer) error {
 	return nil
 }
 
-// atUsualPorts moves the devices of an archive of the demo to the ports that they have in a demo: those of
-// this run were any free ones, and the same show is to be the same bytes.
-func atUsualPorts(body []byte) ([]byte, error) {
+// asItBegins takes out of an archive of the demo what was this run's only, for the same show is to be the same
+// bytes: the devices are at the ports that they have in a demo, and their clocks show its hour.
+func asItBegins(body []byte) ([]byte, error) {
 	a, err := archive.Read(bytes.NewReader(body), int64(len(body)))
 	if err != nil {
 		return nil, err
@@ -98,8 +98,11 @@ func atUsualPorts(body []byte) ([]byte, error) {
 	}
 	a.Show = d.Now()
 	for k := range a.Assumed.Values {
-		if k.Path == "pictures/port" {
+		switch k.Path {
+		case "pictures/port":
 			a.Assumed.Values[k] = bench.UsualPicturePort
+		case "clock":
+			a.Assumed.Values[k] = bench.UsualHour
 		}
 	}
 	var out bytes.Buffer

@@ -64,6 +64,9 @@ const UsualBase = 7430
 // UsualPicturePort is where the switcher of the demo has its pictures.
 const UsualPicturePort = UsualBase + picturePort
 
+// UsualHour is the hour at which the demo's night begins.
+const UsualHour = "21:30"
+
 // Start runs every stand-in on loopback, from a base port on, in the order of
 // the constants above; 0 takes free ports. changed is called after a change
 // with the stand-in's id; it may be nil.
