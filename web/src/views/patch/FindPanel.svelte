@@ -43,6 +43,8 @@
   /** The words that the results are for; Enter on others waits for theirs. */
   let answered = $state<string | undefined>();
   const groupOf = (r: FindResult) => (r.recent ? "Used last" : r.deviceName);
+  /** What is one and the same result, however often it is found. */
+  const keyOf = (r: FindResult) => r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent;
   /** The devices whose groups are folded, as it was left. */
   let folded = $state<string[]>(JSON.parse(localStorage.getItem("folded") ?? "[]"));
   function fold(group: string) {
@@ -62,6 +64,7 @@
   let entered = false;
   /** The action whose missing parameters are asked for, and what was chosen. */
   let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
+  const opened = $derived(open && keyOf(open.result));
   let chosen = $state<Record<string, string>>({});
   let input = $state<HTMLInputElement | null>(null);
 
@@ -86,7 +89,7 @@
       problem = error ? error.detail : "";
       active = 0;
       armed = undefined;
-      open = undefined;
+      if (open && !found.some((r) => keyOf(r) === opened)) open = undefined;
       answered = q;
       if (entered) enter();
     }, 60);
@@ -161,7 +164,7 @@
       {/if}
       {#if results.length > 0 && !folded.includes(group)}
         <ul role="listbox" aria-label={group || "Actions and kits"}>
-          {#each results as r, i (r.kind + r.device + r.id + JSON.stringify(r.params) + r.recent)}
+          {#each results as r, i (keyOf(r))}
             {#if !group || groupOf(r) === group}
               {@render row(r, i)}
             {/if}
@@ -211,7 +214,7 @@
       >
     </button>
   </li>
-  {#if open?.result === r}
+  {#if open && keyOf(r) === opened}
     <li role="presentation" class="params">
       <ParamFields pressed device={r.device} action={open.action} bind:values={chosen} />
       <Button
