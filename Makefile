@@ -29,15 +29,13 @@ chromium:
 	{ apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends chromium-headless-shell iproute2; } || \
 	{ command -v chromium >/dev/null && command -v ip >/dev/null; }
 
-# The systems and processors that make dist builds for, besides the usual one.
-TARGETS := linux/arm64 linux/arm windows/amd64 darwin/amd64 darwin/arm64
-
-# Formatting, types, vet on every target, and what is generated.
+# Formatting, types, vet, and what is generated.
 check: check-go check-targets check-web
 
+# What is compiled and looked through for each system that make dist builds for, and for the smaller word: nothing depends on more.
 check-targets: web/dist/index.html
-	@for t in $(TARGETS); do export GOOS=$${t%/*} GOARCH=$${t#*/} GOARM=7 CGO_ENABLED=0; \
-		go build -o /dev/null ./cmd/synaptor && go vet ./... || { echo "on $$t"; exit 1; }; done
+	@for t in linux/arm windows/amd64 darwin/arm64; do \
+		GOOS=$${t%/*} GOARCH=$${t#*/} GOARM=7 CGO_ENABLED=0 go vet ./... || { echo "on $$t"; exit 1; }; done
 
 check-go: web/dist/index.html
 	@test -z "$$(gofmt -l cmd docs internal test tools web/*.go)" || { echo "gofmt these:"; gofmt -l cmd docs internal test tools web/*.go; exit 1; }
@@ -59,10 +57,10 @@ MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && 
 raced:
 	$(MEMORY) go test -timeout 30m -vet=off -race $(RACED)
 
-# Every check and test: the checks of the interface need one core and run beside the first tests. The race detector watches what runs at the
+# Every check and test: much of what is checked needs one core, so it is done side by side. The race detector watches what runs at the
 # same time. What takes longest begins first, and the rest runs beside it. What go vet says is said by check.
-test: chromium check-go check-targets
-	$(MAKE) -j2 -O --no-print-directory check-web raced
+test:
+	$(MAKE) -j3 -O --no-print-directory chromium check-web check-go check-targets raced
 	$(MEMORY) go test -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
 # What people download, for every target: archives, Debian packages, checksums; then it is looked at, started (other processors
