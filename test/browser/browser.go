@@ -14,6 +14,7 @@ import (
 
 	"github.com/chromedp/cdproto/cdp"
 	"github.com/chromedp/cdproto/input"
+	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
 )
 
@@ -109,6 +110,14 @@ func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
 
 // Goto opens a path of Synaptor.
 func (p *Page) Goto(path string) error { return p.do("go to "+path, chromedp.Navigate(p.base+path)) }
+
+// Before has each page that is gone to from now on run a script before its own.
+func (p *Page) Before(js string) error {
+	return p.do("have scripts run first", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		_, err := cdp.Call(ctx, t, page.AddScriptToEvaluateOnNewDocument, page.AddScriptToEvaluateOnNewDocumentParams{Source: js})
+		return err
+	}))
+}
 
 // Eval evaluates JavaScript and decodes its value.
 func Eval[T any](p *Page, js string) (T, error) {

@@ -90,6 +90,18 @@ func TestAKeyIsFoundCopiedAndTheDeskFilled(t *testing.T) {
 	p.do(p.Press("z", 2), p.Wait(fmt.Sprintf("Math.abs(%s - %f) < 2", left, before)))
 }
 
+// TestAnUndoIsAboutWhatWasDoneBeforeIt: one that is pressed while what was done is still on its way to Synaptor overtakes nothing.
+func TestAnUndoIsAboutWhatWasDoneBeforeIt(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.Before(`window.late = []; window.asked = 0; const send = window.fetch;
+		window.fetch = (r) => { asked += r.url.endsWith("/undo"); return r.method === "PUT" ? new Promise((go) => late.push(() => go(send(r)))) : send(r); };`))
+	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")))
+	left := `document.querySelector('.box[aria-label="Treadle"]').getBoundingClientRect().left`
+	before, err := browser.Eval[float64](p.Page, left)
+	p.do(err, p.Drag(`.box[aria-label="Treadle"] .name`, `.box:last-child .name`, 0), p.Wait("late.length === 1"), p.Press("z", 2))
+	p.do(p.Wait("(late[0](), true)"), p.Wait("asked === 1"), p.Wait(fmt.Sprintf("Math.abs(%s - %f) < 2", left, before)))
+}
+
 // TestAGestureAndAGuardAreAddedInPlace gives a hold to a key, which delays its
 // press, and a guard to another one.
 func TestAGestureAndAGuardAreAddedInPlace(t *testing.T) {
