@@ -2,6 +2,9 @@
 .DEFAULT_GOAL := build
 .PHONY: build demo dev test check check-go check-targets check-web dist raced chromium bench chaos fuzz soak screenshots api fonts clean
 
+# What is compiled says nothing about where, so that another work tree of the same has it too.
+export GOFLAGS := $(strip $(shell go env GOFLAGS) -trimpath)
+
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/panel.html web/vite.config.ts web/svelte.config.js web/tsconfig.json
 
 build: web/dist/index.html
@@ -55,13 +58,13 @@ MEMORY = $(shell d=/dev/shm/synaptor-room; rm -rf $$d; mkdir $$d 2>/dev/null && 
 	[ $$(df -Pm $$d | awk 'END {print $$4}') -gt 4000 ] && echo TMPDIR=/dev/shm GOTMPDIR=/tmp; rm -rf $$d)
 
 raced:
-	$(MEMORY) go test -timeout 30m -vet=off -race $(RACED)
+	$(MEMORY) go test -count=1 -timeout 30m -vet=off -race $(RACED)
 
 # Every check and test: much of what is checked needs one core, so it is done side by side. The race detector watches what runs at the
 # same time. What takes longest begins first, and the rest runs beside it. What go vet says is said by check.
 test:
 	$(MAKE) -j3 -O --no-print-directory chromium check-web check-go check-targets raced
-	$(MEMORY) go test -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
+	$(MEMORY) go test -count=1 -timeout 30m -vet=off -p 3 $(LONG) $$(go list ./... | grep -vxF "$$(go list $(RACED) $(LONG))")
 
 # What people download, for every target: archives, Debian packages, checksums; then it is looked at, started (other processors
 # are emulated), and as root installed into a Debian of its own.

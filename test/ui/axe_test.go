@@ -18,7 +18,11 @@ func (p *person) axe(where string, rules ...string) {
 	if err != nil {
 		p.Fatal(err)
 	}
-	options, err := json.Marshal(map[string]any{"resultTypes": []string{"violations"}, "runOnly": rules})
+	how := map[string]any{"resultTypes": []string{"violations"}}
+	if rules != nil {
+		how["runOnly"] = rules
+	}
+	options, err := json.Marshal(how)
 	if err != nil {
 		p.Fatal(err)
 	}
@@ -27,7 +31,8 @@ func (p *person) axe(where string, rules ...string) {
 		const where = window.axeLooked && over.length ? over : document; window.axeLooked = true;
 		window.axe.run(where, `+string(options)+`).then((r) => window.axeFound = r.violations
 			.filter((v) => v.impact === "serious" || v.impact === "critical")
-			.flatMap((v) => v.nodes.map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160) + " " + (n.any[0]?.message ?? "")))); return true; })()`); err != nil {
+			.flatMap((v) => v.nodes.map((n) => v.id + ": " + n.target.join(" ") + " " + n.html.slice(0, 160) + " " + (n.any[0]?.message ?? ""))))
+			.catch((e) => window.axeFound = ["it cannot look: " + e]); return true; })()`); err != nil {
 		p.Fatal(err)
 	}
 	p.do(p.Wait("window.axeFound"))

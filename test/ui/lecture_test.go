@@ -12,7 +12,7 @@ func TestALectureIsLaidOutAndPlayed(t *testing.T) {
 	p.do(p.Text(`[aria-label="Producer grid"] [aria-selected="true"]`, "Evening talk"), p.See(key("a1", ".cross")))
 	kit := func(words, find, at, last string) {
 		t.Helper()
-		p.do(p.Click(key(at, ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", words), p.See(`.result.active[data-find="`+find+`"]`))
+		p.do(p.Click(key(at, ".cross")), p.Press("a", 0), p.seek(words), p.See(`.result.active[data-find="`+find+`"]`))
 		p.do(p.Drag(`[data-find="`+find+`"]`, `[data-control="`+at+`"]`, 0), p.See(key(last, ":is(.tile, .dial)")), p.Press("Escape", 0))
 	}
 	kit("presentation", "kit:talk:", "a1", "e1")
@@ -20,7 +20,7 @@ func TestALectureIsLaidOutAndPlayed(t *testing.T) {
 	kit("meeting", "kit:meeting:", "a4", "d4")
 	kit("name plate kit", "kit:plate:", "a3", "e3") // round the key that stands there
 	// A key that asks for its text.
-	p.do(p.Click(key("f3", ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "write as name"), p.Click(`.result.active[data-find="action:write:1"]`))
+	p.do(p.Click(key("f3", ".cross")), p.Press("a", 0), p.seek("write as name"), p.Click(`.result.active[data-find="action:write:1"]`))
 	p.do(p.Click(`.params button`), p.Wait(`document.querySelector('[data-param="words"]').value === "{event.typed}"`), p.Click(`.params .bx--btn`), p.See(key("f3", ".tile")), p.Press("Escape", 0))
 	p.do(p.Text(key("f3", ".label"), "text …"))
 	p.do(p.Click(`[aria-label="Producer grid"] .menu button`), p.Click(`[data-menu="show"]`), p.See(`[aria-label="Producer grid"] [aria-selected="true"].shown`))

@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"errors"
 	"testing"
 
 	"synaptor/internal/bench/faults"
@@ -74,9 +75,14 @@ func TestAKeyIsMappedByWordsAndLabelledByHand(t *testing.T) {
 	p.do(p.Click("#undo"), p.Text(key("a4", ".label"), "Slides"), p.Wait(`document.querySelector("#label").value === ""`))
 
 	// What is being filled in stays while the words go on, for as long as they mean it too.
-	p.do(p.Click(key("d4", ".cross")), p.Press("a", 0), p.See(".bx--search-input"), p.Fill(".bx--search-input", "write"), p.Click(`[data-find="action:write:1"]`), p.Click(`.params button`))
+	p.do(p.Click(key("d4", ".cross")), p.Press("a", 0), p.seek("write"), p.Click(`[data-find="action:write:1"]`), p.Click(`.params button`))
 	p.do(p.Click(".bx--search-input"), p.Keys(" as name"), p.Wait(`document.querySelectorAll(".result").length < 8`), p.Wait(`document.querySelector('[data-param="words"]').value === "{event.typed}"`))
-	p.do(p.Fill(".bx--search-input", "slides to foyer"), p.Text(".result.active .title", "Slides"), p.Wait(`!document.querySelector(".params")`))
+	p.do(p.seek("slides to foyer"), p.Text(".result.active .title", "Slides"), p.Wait(`!document.querySelector(".params")`))
+}
+
+// seek says what a key should do, and waits for what is found.
+func (p *person) seek(words string) error {
+	return errors.Join(p.See(".bx--search-input"), p.Fill(".bx--search-input", words), p.See(`.all[aria-busy="false"]`))
 }
 
 func TestALabelFollowsTheSwitchersName(t *testing.T) {

@@ -156,7 +156,7 @@
   <p class="quiet help">Enter puts it on {at} and goes on to the next free key. Or drag it to a key.</p>
   <Tick label="A kit that does not fit goes on on a new page" bind:checked={goesOn} />
   {#if problem}<p class="problem">{problem}</p>{/if}
-  <div class="all">
+  <div class="all" aria-busy={answered !== words}>
     {#each groups as group (group)}
       {#if group}
         <!-- The head of a group, which folds it. -->
