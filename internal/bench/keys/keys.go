@@ -11,9 +11,6 @@ import (
 	"sync"
 	"time"
 
-	"github.com/creack/pty"
-	"golang.org/x/term"
-
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/bench/panel"
 	"synaptor/internal/board"
@@ -60,12 +57,9 @@ func Start(changed func()) (*Server, error) {
 
 // plug makes a port; the lock is not held.
 func (s *Server) plug() error {
-	near, far, err := pty.Open()
+	near, far, err := panel.Pair()
 	if err != nil {
 		return fmt.Errorf("make a port for the bench's keys: %w", err)
-	}
-	if _, err := term.MakeRaw(int(far.Fd())); err != nil { // what is written shall not come back
-		return errors.Join(fmt.Errorf("make a port for the bench's keys: %w", err), near.Close(), far.Close())
 	}
 	s.mu.Lock()
 	defer s.mu.Unlock()

@@ -11,9 +11,7 @@ import (
 	"strings"
 	"time"
 
-	"github.com/creack/pty"
-	"golang.org/x/term"
-
+	"synaptor/internal/bench/panel"
 	"synaptor/internal/core/hands"
 	"synaptor/internal/core/midi"
 	"synaptor/internal/core/show"
@@ -59,11 +57,8 @@ func FaderRow(folder string, changed func()) (*Stand, error) {
 
 // insert makes its file: the far end of a pseudo-terminal.
 func (r *row) insert() (err error) {
-	if r.near, r.far, err = pty.Open(); err != nil {
+	if r.near, r.far, err = panel.Pair(); err != nil {
 		return fmt.Errorf("make a port for the bench's faders: %w", err)
-	}
-	if _, err := term.MakeRaw(int(r.far.Fd())); err != nil {
-		return errors.Join(err, r.near.Close(), r.far.Close())
 	}
 	r.ended = make(chan struct{})
 	near, ended := r.near, r.ended
