@@ -37,7 +37,10 @@ func (p SerialPort) Open(context.Context) (io.ReadWriteCloser, error) {
 	for _, path := range paths {
 		port, err := serial.Open(path, &serial.Mode{BaudRate: p.Baud})
 		if err == nil {
-			return port, nil
+			if err = port.SetReadTimeout(looks); err == nil {
+				return hold(port), nil
+			}
+			err = errors.Join(err, port.Close())
 		}
 		errs = append(errs, fmt.Errorf("%s cannot be opened: %w", path, err))
 	}
