@@ -3,6 +3,7 @@
   import FindAction, { type Offer as Found } from "../../parts/FindAction.svelte";
   import { api, type ActionDoc, type FindResult, type NewMacroStep } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
+  import { said } from "../../live/show.svelte";
   import { macro } from "./macro.svelte";
 
   let { onleave }: { onleave: () => void } = $props();
@@ -121,10 +122,10 @@
       }
       if (!o.found) return;
       if (o.found.missing?.length) {
-        const { data } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
+        const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
           params: { path: { id: o.found.device, action: o.found.id } },
         });
-        if (!data) return;
+        if (!said({ error }) || !data) return;
         chosen = { ...Object.fromEntries(data.params.map((p) => [p.id, p.value])), ...o.found.params };
         open = { found: o.found, action: data };
         return;

@@ -6,7 +6,7 @@
   import Glyph from "../../parts/Glyph.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import { feed } from "../../live/feed.svelte";
-  import { show } from "../../live/show.svelte";
+  import { said, show } from "../../live/show.svelte";
 
   let {
     at,
@@ -96,17 +96,19 @@
     return () => clearTimeout(wait);
   });
 
+  let choices = 0;
   async function choose(r: FindResult) {
     if (r.unusable) return;
+    const turn = ++choices;
     if (!r.missing?.length) {
       onchoose(r);
       input?.select(); // the next words replace these
       return;
     }
-    const { data } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
+    const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
       params: { path: { id: r.device, action: r.id } },
     });
-    if (!data) return;
+    if (turn !== choices || !said({ error }) || !data) return;
     chosen = { ...Object.fromEntries(data.params.map((p) => [p.id, p.value])), ...r.params };
     open = { result: r, action: data };
   }
