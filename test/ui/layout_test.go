@@ -42,7 +42,7 @@ func (c *counter) types(text string) {
 func (c *counter) puts(words, title, sees string) {
 	c.Helper()
 	c.types(words)
-	c.do(c.Text(".result.active .title", title), c.Wait(`document.querySelector(".bx--search-input").value === `+fmt.Sprintf("%q", words)))
+	c.do(c.Text(".result.active .title", title), c.Wait(`document.querySelector(".bx--search-input").value === `+fmt.Sprintf("%q", words)), c.See(`.all[aria-busy="false"]`))
 	c.types("\r")
 	c.do(c.See(key(sees, ":is(.tile, .dial)")))
 }

@@ -61,7 +61,8 @@
   /** A risky one that Enter was pressed on once. */
   let armed = $state.raw<FindResult | undefined>();
   let asked = 0;
-  let entered = false;
+  /** The words that Enter was pressed on before their results were there; whoever types on has not meant it. */
+  let entered: string | undefined;
   /** The action whose missing parameters are asked for, and what was chosen. */
   let open = $state.raw<{ result: FindResult; action: ActionDoc } | undefined>();
   const opened = $derived(open && keyOf(open.result));
@@ -91,7 +92,7 @@
       armed = undefined;
       if (open && !found.some((r) => keyOf(r) === opened)) open = undefined;
       answered = q;
-      if (entered) enter();
+      if (entered === q) enter();
     }, 60);
     return () => clearTimeout(wait);
   });
@@ -121,9 +122,9 @@
 
   /** Enter: what is marked, once the results are those of the words. A risky one is asked for again. */
   function enter() {
-    entered = answered !== words;
+    entered = answered === words ? undefined : words;
     const r = results[active];
-    if (entered || !r) return;
+    if (entered !== undefined || !r) return;
     if (r.risky && armed !== r) armed = r;
     else void choose(r);
   }
