@@ -35,7 +35,7 @@ chromium:
 # Formatting, types, vet, and what is generated.
 check: check-go check-targets check-web
 
-# What is compiled and looked through for each system that make dist builds for, and for the smaller word: nothing depends on more.
+# All is compiled and looked through for each system that make dist builds for, and for the smaller word: nothing depends on more.
 check-targets: web/dist/index.html
 	@for t in linux/arm windows/amd64 darwin/arm64; do \
 		GOOS=$${t%/*} GOARCH=$${t#*/} GOARM=7 CGO_ENABLED=0 go vet ./... || { echo "on $$t"; exit 1; }; done

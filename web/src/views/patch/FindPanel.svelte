@@ -83,6 +83,7 @@
     const of = gesture;
     const on = page;
     const turn = ++asked;
+    if (entered !== q) entered = undefined;
     const wait = setTimeout(async () => {
       const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture: of, page: on } } });
       if (turn !== asked) return;
