@@ -138,14 +138,12 @@ func TestSwitchesTimersAndSkipsSurviveARestartOfTheProgram(t *testing.T) {
 	r.must(202, "PUT", "/api/v1/reflexes", map[string]any{"audience": false}, nil)
 	r.must(202, "POST", "/api/v1/devices/synaptor/try", map[string]any{"action": "timer-start", "params": map[string]string{"timer": timer.ID}}, nil)
 	own := func(path string) any { return r.readingOf("synaptor", path).Value }
-	l.until("it is so", func() bool {
-		return l.reflex(id).Skipped && !l.reflex(other).On && own("timer/"+timer.ID+"/running") == true
-	})
+	l.until("it is so", func() bool { return l.reflex(id).Skipped && !l.reflex(other).On })
+	r.eventually("the timer runs", func() bool { return own("timer/"+timer.ID+"/running") == true && own("audience/on") == false })
 	r = r.again(data)
 	l = r.follow("reflexes")
-	l.until("it is still so", func() bool {
-		return l.reflex(id).Skipped && !l.reflex(other).On && own("timer/"+timer.ID+"/running") == true && own("audience/on") == false
-	})
+	l.until("it is still so", func() bool { return l.reflex(id).Skipped && !l.reflex(other).On })
+	r.eventually("the timer still runs", func() bool { return own("timer/"+timer.ID+"/running") == true && own("audience/on") == false })
 	if next := l.reflex(id).Next; next.Before(time.Now()) {
 		t.Errorf("it comes next at %v", next)
 	}

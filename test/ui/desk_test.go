@@ -93,8 +93,7 @@ func TestAKeyIsFoundCopiedAndTheDeskFilled(t *testing.T) {
 // TestAnUndoIsAboutWhatWasDoneBeforeIt: one that is pressed while what was done is still on its way to Synaptor overtakes nothing.
 func TestAnUndoIsAboutWhatWasDoneBeforeIt(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.Before(`window.late = []; window.asked = 0; const send = window.fetch;
-		window.fetch = (r) => { asked += r.url.endsWith("/undo"); return r.method === "PUT" ? new Promise((go) => late.push(() => go(send(r)))) : send(r); };`))
+	p.do(p.asks(`(window.asked = (window.asked ?? 0) + r.url.endsWith("/undo"), r.method === "PUT" ? later(r) : send(r))`))
 	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")))
 	left := `document.querySelector('.box[aria-label="Treadle"]').getBoundingClientRect().left`
 	before, err := browser.Eval[float64](p.Page, left)

@@ -83,11 +83,20 @@ func TestAKeyIsMappedByWordsAndLabelledByHand(t *testing.T) {
 // TestWhoeverTypesOnHasNotMeantWhatWasThere: Enter before the answer means the words that it was pressed on, and no others.
 func TestWhoeverTypesOnHasNotMeantWhatWasThere(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.Before(`window.late = []; window.hold = false; window.puts = 0; const send = window.fetch;
-		window.fetch = (r) => { puts += r.method === "PUT"; return hold && r.url.includes("/find") ? new Promise((go) => late.push(() => go(send(r)))) : send(r); };`))
+	p.do(p.asks(`(window.puts = (window.puts ?? 0) + (r.method === "PUT"), window.hold && r.url.includes("/find") ? later(r) : send(r))`))
 	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Click(key("d4", ".cross")), p.Press("a", 0), p.seek("cut"), p.Wait("hold = true"))
 	p.do(p.Fill(".bx--search-input", "aut"), p.Wait("late.length > 0"), p.Keys("\r"), p.Keys("o"), p.Wait("late.length > 1"), p.Keys("\b"), p.Wait("late.length > 2"), p.Wait("(hold = false, late.forEach((go) => go()), true)"))
 	p.do(p.See(`.all[aria-busy="false"]`), p.See(".result.active"), p.Keys("\r"), p.See(key("d4", ".tile")), p.Wait("puts === 1"))
+}
+
+// TestWhatCannotBeReadSaysSo, instead of there being nothing: what a key and a reflex should do, an action's parameters, and events to try one with.
+func TestWhatCannotBeReadSaysSo(t *testing.T) {
+	p := sit(t, "/rig", true)
+	p.do(p.asks(`window.shut?.test(r.url) ? refused() : send(r)`))
+	p.do(p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Click(key("d4", ".cross")), p.Press("a", 0), p.seek("write"), p.Wait(`window.shut = /actions/`), p.Click(`[data-find="action:write:1"]`), p.Text(".notices", "The dome is closed"))
+	p.do(p.Wait(`window.shut = /find/`), p.seek("music"), p.Text(".problem", "The dome is closed"), p.Wait(`window.shut = /none/`), p.seek("cut"), p.See(".result.active"), p.Wait(`!document.querySelector(".problem")`))
+	p.do(p.Goto("/reflexes"), p.Click(`[data-reflex="Map command"] .name`), p.Wait(`window.shut = /events/`), p.See("#try-text"), p.Text("aside", "The dome is closed"))
+	p.do(p.Click("#then-other"), p.Wait(`window.shut = /find/`), p.Fill("#then-find", "music"), p.Text("aside .find", "The dome is closed"))
 }
 
 // seek says what a key should do, and waits for what is found.

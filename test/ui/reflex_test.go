@@ -1,6 +1,7 @@
 package ui
 
 import (
+	"fmt"
 	"testing"
 
 	"synaptor/internal/core/device"
@@ -27,6 +28,29 @@ func TestTheMapCommandIsBuilt(t *testing.T) {
 	p.do(p.Click(`label[for="audience-reflexes"]`), p.Wait(`document.querySelector("#audience-reflexes").checked === false`))
 	p.do(p.Click(row+" label"), p.See(row+".off"), p.Goto("/patch"), p.See(key("a1", ".on-air")), p.Press("4", 0), p.See(row+".off"), p.Click(row+" label"), p.Wait(`document.querySelector('`+row+`') && !document.querySelector('`+row+`.off')`))
 	p.do(p.Wait(`((e) => { e?.focus(); return !!e && document.activeElement === e; })([...document.querySelectorAll('[data-timeline="happened"] .tick')].findLast((e) => e.ariaLabel.endsWith(": !map")))`), p.Keys("\r"), p.See("#reflex-name:focus"), p.Wait(`document.querySelector("#on-device").value === "audience" && document.querySelector("#on-event").value === "message"`))
+}
+
+// TestTheLatestEventIsTried until somebody has taken one or typed; then what comes changes nothing under their hands.
+func TestTheLatestEventIsTried(t *testing.T) {
+	p := sit(t, "/reflexes/new", true)
+	says := func(text string) {
+		t.Helper()
+		p.do(p.app.Bench.StandIn("chat").Operate(device.Message{Address: "/say", Args: []any{"Okular: " + text}}))
+	}
+	tried := func(text string, events int) error {
+		return p.Wait(fmt.Sprintf(`document.querySelectorAll("#try-event option").length === %d && document.querySelector("#try-text").value === %q`, events, text))
+	}
+	p.do(p.Choose("#on-device", "audience"), p.Wait(`document.querySelector("#on-event").options.length > 2`), p.Choose("#on-event", "message"), p.Fill("#then-find", "bars on air"), p.Press("Enter", 0), p.Text("aside", "None has come"))
+	says("hello")
+	p.do(tried("hello", 1))
+	says("!map")
+	p.do(tried("!map", 2))
+	p.do(p.Choose("#try-event", "1"), tried("hello", 2))
+	says("good night")
+	p.do(tried("hello", 3), p.Wait(`document.querySelector("#try-event").value === "2"`))
+	p.do(p.Choose("#try-event", "0"), tried("good night", 3), p.Fill("#try-text", "?why"))
+	says("!map")
+	p.do(tried("?why", 4))
 }
 
 // TestMusicIsDuckedByAReflex that a person has built: it goes down while the microphone is open, and comes back; by the keyboard alone it is switched off.

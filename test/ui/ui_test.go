@@ -74,6 +74,15 @@ func sitWith(t *testing.T, path string, o app.Options) *person {
 	return meet(t, a, path)
 }
 
+// asks has the requests of the pages that are gone to from now on be what JavaScript makes of a request r: send(r), later(r), which waits in
+// window.late until it is called there, or refused(), which says that it is closed.
+func (p *person) asks(js string) error {
+	return p.Before(`window.late = []; const send = window.fetch;
+		const later = (r) => new Promise((go) => late.push(() => go(send(r))));
+		const refused = () => Promise.resolve(Response.json({ detail: "The dome is closed." }, { status: 503, headers: { "Content-Type": "application/problem+json" } }));
+		window.fetch = (r) => ` + js)
+}
+
 // freeRow clears the keys that stand in the last row of the producer grid, so that a test
 // has a row to itself.
 func freeRow(t *testing.T, a *app.App) {

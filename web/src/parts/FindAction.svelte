@@ -46,6 +46,8 @@
   } = $props();
 
   let found = $state.raw<FindResult[]>([]);
+  /** Why nothing could be looked for. */
+  let problem = $state("");
   let active = $state(0);
   let input = $state<Text>();
   let asked = 0;
@@ -67,13 +69,15 @@
     wanted = undefined;
     if (!q) {
       found = [];
+      problem = "";
       answered = turn;
       return;
     }
     const wait = setTimeout(async () => {
-      const { data } = await api.GET("/api/v1/find", { params: { query: { q, gesture, page: "" } } });
+      const { data, error } = await api.GET("/api/v1/find", { params: { query: { q, gesture, page: "" } } });
       if (turn !== asked) return;
       found = (data ?? []).filter((r) => r.kind === "action" && !r.unusable).slice(0, 12);
+      problem = error?.detail ?? "";
       active = 0;
       answered = turn;
       const first = offers[0];
@@ -107,6 +111,7 @@
     aria-controls="{id}-offers"
     autocomplete="off"
     hideLabel
+    error={problem}
     {label}
     {placeholder}
     {onkeydown}

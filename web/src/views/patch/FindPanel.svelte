@@ -260,7 +260,7 @@
   }
   .result {
     display: grid;
-    grid-template-columns: 26px 1fr auto;
+    grid-template-columns: 16px 1fr auto;
     width: 100%;
     text-align: left;
     background: none;
@@ -270,7 +270,7 @@
     padding: 0.5rem 1rem;
     cursor: grab;
     touch-action: none;
-    row-gap: 0.15rem;
+    gap: 0.15rem 0.6rem;
   }
   .result:hover,
   .active {

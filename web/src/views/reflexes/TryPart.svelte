@@ -32,8 +32,12 @@
 
   const follows = $derived(draft.on.kind === "while");
   let events = $state.raw<PastEvent[]>([]);
+  /** Why they could not be read. */
+  let problem = $state("");
   let chosen = $state("");
   let typed = $state<Record<string, string>>({});
+  /** Somebody took one, typed or tried it: what comes from then on changes nothing of it; until then the latest stands here. */
+  let held = $state(false);
   let tried = $state.raw<TriedReflex | undefined>();
   let hours = $state<number | null>(12);
   let night = $state.raw<Night | undefined>();
@@ -47,19 +51,31 @@
     const soon = setTimeout(() => untrack(() => void load()), 300);
     return () => clearTimeout(soon);
   });
+  let asked = 0;
   async function load() {
     if (follows || draft.on.kind === "schedule") return;
-    const { data } = await api.POST("/api/v1/reflexes/events", { body: { on: JSON.parse(on) as ReflexOn } });
-    const was = events[Number(chosen)]?.at;
+    const turn = ++asked;
+    const { data, error } = await api.POST("/api/v1/reflexes/events", { body: { on: JSON.parse(on) as ReflexOn } });
+    if (turn !== asked) return;
+    const was = chosen === "" ? undefined : events[Number(chosen)]?.at;
     events = data ?? [];
+    problem = error?.detail ?? "";
     const same = events.findIndex((e) => e.at === was);
-    if (same >= 0) chosen = String(same);
-    else if (events.length > 0 && Object.keys(typed).length === 0) take("0");
+    if (!held) take("0");
+    else chosen = same >= 0 ? String(same) : "";
   }
   function take(at: string) {
     chosen = at;
     const e = events[Number(at)];
     if (e) typed = Object.fromEntries(Object.entries(e.fields ?? {}).map(([k, v]) => [k, String(v)]));
+  }
+  function choose(at: string) {
+    held = true;
+    take(at);
+  }
+  function type(field: string, to: string) {
+    held = true;
+    typed = { ...typed, [field]: to };
   }
   /** What was typed, numbers and truths as such. */
   const event = () =>
@@ -70,10 +86,12 @@
       ]),
     );
   async function rehearse() {
+    held = true;
     const r = await api.POST("/api/v1/reflexes/try", { body: { reflex: body(), fields: event() } });
     if (said(r) && r.data) tried = r.data;
   }
   async function run() {
+    held = true;
     tried = undefined;
     said(
       await api.POST("/api/v1/reflexes/{id}/run", { params: { path: { id } }, body: { fields: event() } }),
@@ -97,11 +115,12 @@
         label="Event"
         value={chosen}
         choices={events.map((e, i) => ({ value: String(i), text: `${timeOfDay(e.at)} ${e.text}` }))}
-        onchange={take}
+        onchange={choose}
       />
+    {:else if problem}<p class="wrong">{problem}</p>
     {:else}<p class="quiet">None has come in the last seven days; type one.</p>{/if}
     {#each fields as f (f)}
-      <Text id="try-{f}" label={f} value={typed[f] ?? ""} oninput={(v) => (typed = { ...typed, [f]: v })} />
+      <Text id="try-{f}" label={f} value={typed[f] ?? ""} oninput={(v) => type(f, v)} />
     {/each}
     <div class="buttons">
       <Act id="rehearse-reflex" onclick={rehearse}>Rehearse</Act>
