@@ -56,8 +56,7 @@ func TestABridgeIsWelcomedShowsFacesAndPresses(t *testing.T) {
 	})
 	b.input("up", "c1", 0)
 	r.eventually("the journal has the press", func() bool {
-		var rows []journal.Entry
-		r.must(200, "GET", "/api/v1/journal?limit=5", nil, &rows)
+		rows := r.byHand()
 		return len(rows) > 0 && rows[0].Via == "wire" && rows[0].Actor == "Bridge Tests" && rows[0].Outcome == journal.Confirmed
 	})
 	r.eventually("the board has what was touched last", func() bool { // the release comes after the press that the journal has
@@ -204,8 +203,7 @@ func TestABridgeThatAcknowledgesNothingIsToldAndItsInputsGoOn(t *testing.T) {
 	b.input("down", "c1", 0)
 	b.input("up", "c1", 0)
 	r.eventually("the press is confirmed", func() bool {
-		var rows []journal.Entry
-		r.must(200, "GET", "/api/v1/journal?limit=1", nil, &rows)
+		rows := r.byHand()
 		return len(rows) > 0 && rows[0].Via == "wire" && rows[0].Outcome == journal.Confirmed
 	})
 	for range 3000 {

@@ -23,9 +23,7 @@ func (r *rig) give(control, gesture, action string, params map[string]string) {
 
 // made lists what the last inputs of a control were, the oldest first.
 func (r *rig) made(control string) (out []string) {
-	var rows []journal.Entry
-	r.must(200, "GET", "/api/v1/journal", nil, &rows)
-	for _, e := range rows {
+	for _, e := range r.byHand() {
 		if e.Control == control {
 			out = append(out, e.Gesture)
 		}
@@ -328,9 +326,7 @@ func TestATalkOnASlowIntercomIsOpenedAndClosed(t *testing.T) {
 
 // lost lists what was not done, of late, since a link was lost.
 func (r *rig) lost(since time.Time) (out []journal.Entry) {
-	var rows []journal.Entry
-	r.must(200, "GET", "/api/v1/journal", nil, &rows)
-	for _, e := range rows {
+	for _, e := range r.byHand() {
 		if e.At.After(since) && (e.Outcome == journal.Refused || e.Outcome == journal.Unconfirmed) {
 			out = append(out, e)
 		}

@@ -9,6 +9,7 @@ import (
 	"net/http"
 	"net/http/cookiejar"
 	"os"
+	"slices"
 	"strconv"
 	"sync"
 	"testing"
@@ -238,6 +239,15 @@ func (r *rig) ready() *rig {
 		return d["phase"] == "up"
 	})
 	return r
+}
+
+// byHand is the journal of the last presses, the newest first, without what reflexes did: where a machine is busy, a device of the demo may be lost and
+// come back, and one of them answers that.
+func (r *rig) byHand() []journal.Entry {
+	r.Helper()
+	var rows []journal.Entry
+	r.must(200, "GET", "/api/v1/journal", nil, &rows)
+	return slices.DeleteFunc(rows, func(e journal.Entry) bool { return e.Via == "reflex" })
 }
 
 func (r *rig) press(control string) string {

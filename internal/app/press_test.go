@@ -127,10 +127,8 @@ func TestEveryWayInReachesTheSameKey(t *testing.T) {
 	_ = resp.Body.Close()
 	l.until("a program put f1 on air", func() bool { return l.face("f1").is("on-air") })
 
-	var rows []journal.Entry
-	r.must(200, "GET", "/api/v1/journal", nil, &rows)
 	var via []string
-	for _, e := range rows {
+	for _, e := range r.byHand() {
 		who, _, _ := strings.Cut(e.Actor, " ")
 		via = append(via, e.Via+" "+who)
 	}
