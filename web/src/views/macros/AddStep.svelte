@@ -1,9 +1,9 @@
 <script lang="ts">
   import Act from "../../parts/form/Act.svelte";
   import FindAction, { type Offer as Found } from "../../parts/FindAction.svelte";
-  import { api, type ActionDoc, type FindResult, type NewMacroStep } from "../../api/client";
+  import type { ActionDoc, FindResult, NewMacroStep } from "../../api/client";
   import ParamFields from "../../parts/ParamFields.svelte";
-  import { said } from "../../live/show.svelte";
+  import { begun } from "../../live/found";
   import { macro } from "./macro.svelte";
 
   let { onleave }: { onleave: () => void } = $props();
@@ -122,12 +122,10 @@
       }
       if (!o.found) return;
       if (o.found.missing?.length) {
-        const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
-          params: { path: { id: o.found.device, action: o.found.id } },
-        });
-        if (!said({ error }) || !data) return;
-        chosen = { ...Object.fromEntries(data.params.map((p) => [p.id, p.value])), ...o.found.params };
-        open = { found: o.found, action: data };
+        const it = await begun(o.found);
+        if (!it) return;
+        chosen = it.params;
+        open = { found: o.found, action: it.action };
         return;
       }
       if (await put(o.found, o.found.params, outside)) words = "";

@@ -6,7 +6,8 @@
   import Glyph from "../../parts/Glyph.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import { feed } from "../../live/feed.svelte";
-  import { said, show } from "../../live/show.svelte";
+  import { begun } from "../../live/found";
+  import { show } from "../../live/show.svelte";
 
   let {
     at,
@@ -107,12 +108,10 @@
       input?.select(); // the next words replace these
       return;
     }
-    const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
-      params: { path: { id: r.device, action: r.id } },
-    });
-    if (turn !== choices || !said({ error }) || !data) return;
-    chosen = { ...Object.fromEntries(data.params.map((p) => [p.id, p.value])), ...r.params };
-    open = { result: r, action: data };
+    const it = await begun(r);
+    if (turn !== choices || !it) return;
+    chosen = it.params;
+    open = { result: r, action: it.action };
   }
 
   function done(result: FindResult) {

@@ -4,7 +4,7 @@
   import FindAction, { type Offer } from "../../parts/FindAction.svelte";
   import ParamFields from "../../parts/ParamFields.svelte";
   import { Answer } from "../../live/answer.svelte";
-  import { said } from "../../live/show.svelte";
+  import { begun } from "../../live/found";
 
   /** What a reflex does, found as in Patch by saying it, with its parameters; those can be filled by the event. */
   let {
@@ -37,12 +37,8 @@
     const f = o.found;
     if (!f) return;
     words = "";
-    const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
-      params: { path: { id: f.device, action: f.id } },
-    });
-    if (!said({ error }) || !data) return;
-    const known = Object.fromEntries(data.params.map((p) => [p.id, p.value]));
-    then = { device: f.device, action: f.id, params: { ...known, ...f.params } };
+    const it = await begun(f);
+    if (it) then = { device: f.device, action: f.id, params: it.params };
   }
 </script>
 

@@ -1,0 +1,12 @@
+import { api, type FindResult } from "../api/client";
+import { said } from "./show.svelte";
+
+/** An action that was found, and the parameters it begins with: its usual ones, and what the words said. Undefined, once why was said, where it cannot be read. */
+export async function begun(found: FindResult) {
+  const { data, error } = await api.GET("/api/v1/devices/{id}/actions/{action}", {
+    params: { path: { id: found.device, action: found.id } },
+  });
+  if (!said({ error }) || !data) return undefined;
+  const usual = Object.fromEntries(data.params.map((p) => [p.id, p.value]));
+  return { action: data, params: { ...usual, ...found.params } };
+}
