@@ -200,7 +200,7 @@ func (e *Engine) expect(c *command, to reached, effects []device.Effect) {
 			e.table.Asked(f.Key, c.sent.Add(time.Nanosecond))
 		}
 		e.table.Expect(reading.Expectation{Key: f.Key, Value: f.Value, Tolerance: f.Tolerance, Command: c.id, Entry: expects, Sent: c.sent,
-			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), NoSample: so})
+			After: f.After, Over: f.Over, Grace: f.Grace, Limit: c.sent.Add(f.After + stats.SettleLimit()), Unsent: c.wire.IsZero(), Apart: to.device.Type.Driver.Apart(), NoSample: so})
 		e.asked.Ask(f.Key, f.Value, f.Tolerance)
 		e.changed(f.Key, expects, "")
 		e.arm(c.sent.Add(f.After + stats.SettleLimit()))

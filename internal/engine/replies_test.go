@@ -4,6 +4,7 @@ import (
 	"encoding/json"
 	"testing"
 	"testing/fstest"
+	"time"
 
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
@@ -53,10 +54,17 @@ func TestARefusalThatNamesNothingIsAGuessAtTheYoungest(t *testing.T) {
 // inOrder gives the switcher a sheet of its own, whose device answers its commands one after the
 // other.
 func (r *rig) inOrder() {
-	s := enginetest.Library().Device("switcher.osc").Sheet
+	r.ownSwitcher(func(s *device.Sheet) {
+		s.Link.Answer = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/ok"}, Tie: "in-order"}
+		s.Link.Refusal = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/no"}, Tie: "in-order"}
+	}, func(*device.Driver) {})
+}
+
+// ownSwitcher gives the switcher a sheet of its own.
+func (r *rig) ownSwitcher(sheet func(*device.Sheet), driver func(*device.Driver)) {
+	s := *enginetest.Library().Device("switcher.osc").Sheet
 	s.Type = "own.switcher"
-	s.Link.Answer = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/ok"}, Tie: "in-order"}
-	s.Link.Refusal = &device.ReplySpec{FromSpec: device.FromSpec{Address: "/no"}, Tie: "in-order"}
+	sheet(&s)
 	body, err := json.Marshal(s)
 	if err != nil {
 		r.Fatal(err)
@@ -65,6 +73,10 @@ func (r *rig) inOrder() {
 	if err != nil || len(lib.Problems) > 0 {
 		r.Fatal(err, lib.Problems)
 	}
+	t := lib.Device(s.Type)
+	own := *t.Driver
+	driver(&own)
+	t.Driver = &own
 	d := show.NewDraft(r.Program.Show)
 	c := *r.Program.Show.Device("dome-switcher")
 	c.Type = s.Type
@@ -95,4 +107,26 @@ func TestAnswersInOrderBelongToTheirCommands(t *testing.T) {
 			t.Errorf("the refused one is %q, %q", o, why)
 		}
 	})
+}
+
+// TestWhatIsToldTwiceContradictsNoPress where what a device tells comes on another connection than its answers: a second word on a press may come after the
+// next one was sent. Where all comes in one order, it is one on the next.
+func TestWhatIsToldTwiceContradictsNoPress(t *testing.T) {
+	for requests, want := range map[bool]journal.Outcome{true: journal.Confirmed, false: journal.Disagreed} {
+		on(t, func(r *rig) {
+			r.ownSwitcher(func(*device.Sheet) {}, func(d *device.Driver) { d.Requests = requests })
+			time.Sleep(5 * time.Second) // the answers to what it was asked are past
+			r.ends(r.press("b1"), journal.Confirmed, "")
+			r.Switcher.Hang(true)
+			next := r.press("c1")
+			time.Sleep(5 * time.Millisecond)
+			r.Switcher.Tell("/mix/1/program", 2)
+			r.settle()
+			r.Switcher.Hang(false)
+			r.settle()
+			if got, why := r.outcome(next); got != want {
+				t.Errorf("requests %v: it is %s (%s), want %s", requests, got, why, want)
+			}
+		})
+	}
 }

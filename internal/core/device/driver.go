@@ -101,6 +101,10 @@ func driverOf(link LinkSpec, m *mistakes) *Driver {
 	return d
 }
 
+// Apart tells whether what a device reports comes in no order with what it answers: requests and the stream of
+// events have connections of their own.
+func (d *Driver) Apart() bool { return d.Requests }
+
 // tellsTypes tells whether values arrive with more than numbers and texts: true apart
 // from 1, or as words that are read by the reading's type.
 func (d *Driver) tellsTypes() bool { return d.Carries != Arguments }

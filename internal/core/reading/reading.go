@@ -87,6 +87,9 @@ type Expectation struct {
 	Limit     time.Time     // when to give up
 	// Unsent says that the command waits to be written: no report is a word on it yet. See Left.
 	Unsent bool
+	// Apart says that what the device reports comes in no order with what it answers, as over connections of their own: what
+	// it says of the command before may come after this one was sent.
+	Apart bool
 	// NoSample keeps the settlement out of the latency statistics, because the
 	// value was so already and the device was only asked.
 	NoSample bool
@@ -124,7 +127,7 @@ type cell struct {
 	reported time.Time // when it was last
 	asked    time.Time // when it was asked for last
 	heard    bool      // reported since the link came up
-	moving   time.Time // until when the device may tell of a way that another command has ended
+	trailing time.Time // until when the device may tell of a command that has ended
 	waiting  []Expectation
 }
 

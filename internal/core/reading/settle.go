@@ -27,6 +27,9 @@ func (t *Table) Report(k Key, v Value, now time.Time) (changed bool, settled []S
 		settled = append(settled, Settled{Expectation: e, Outcome: Matched, Got: v, Latency: max(0, now.Sub(e.Sent)-e.After)})
 		source = e.Entry
 		c.waiting = c.waiting[hit+1:]
+		if e.Apart {
+			c.trails(now.Add(answerWindow))
+		}
 	} else if len(c.waiting) > 0 {
 		settled = append(c.overtaken(), c.other(v, question, now)...)
 	}
@@ -80,12 +83,21 @@ func (c *cell) overtaken() (settled []Settled) {
 			return settled
 		}
 		settled = append(settled, Settled{Expectation: *e, Outcome: Overtaken})
-		c.waiting, c.moving = c.waiting[1:], e.latest()
+		c.waiting = c.waiting[1:]
+		c.trails(e.latest())
+	}
+}
+
+// trails notes that until then the device may still tell of a command that has ended.
+func (c *cell) trails(until time.Time) {
+	if until.After(c.trailing) {
+		c.trailing = until
 	}
 }
 
 // other takes in a value that nothing waits for. It contradicts the oldest expectation, unless it
-// answers an older question, comes before the device has had its time, or is on the way.
+// answers an older question, comes before the device has had its time or may be about a command before, or is
+// on the way.
 func (c *cell) other(v Value, question, now time.Time) (settled []Settled) {
 	e := &c.waiting[0]
 	if e.Unsent {
@@ -101,7 +113,7 @@ func (c *cell) other(v Value, question, now time.Time) (settled []Settled) {
 		e.began = true
 		settled = append(settled, Settled{Expectation: *e, Outcome: Began, Got: v, Latency: now.Sub(starts)})
 	}
-	if nearer || now.Before(e.latest()) || now.Before(c.moving) {
+	if nearer || now.Before(e.latest()) || now.Before(c.trailing) {
 		e.differ = true
 		return settled
 	}
@@ -181,6 +193,9 @@ func (t *Table) Expire(now time.Time, slow func(device string, sent time.Time) b
 				s.Outcome, s.Got, s.NoSample = Matched, c.Value, true // it was taken for a word on something else
 			case s.differ:
 				s.Outcome, s.Got = Disagreed, c.Value
+			}
+			if s.Outcome == Expired && !e.Unsent {
+				c.trails(now.Add(answerWindow)) // the device may come to it yet
 			}
 			expired = append(expired, s)
 			n++

@@ -62,6 +62,14 @@ func TestWhatIsNoWordOnACommand(t *testing.T) {
 			}
 			return all
 		}, []end{{1, Matched}, {2, Matched}, {3, Matched}}},
+		"a word on one that was waited for in vain": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 0)
+			_, a := tb.Expire(at(2000), quick)
+			expect(tb, 2, "3", 2100, 0)
+			_, b := tb.Report(program, "2", at(2110))
+			_, c := tb.Report(program, "3", at(2120))
+			return append(append(a, b...), c...)
+		}, []end{{1, Expired}, {2, Matched}}},
 		"nor was what never left done, whoever did the same": {func(tb *Table) []Settled {
 			tb.Expect(Expectation{Key: program, Value: "2", Command: 1, Sent: at(0), Limit: at(2000), Unsent: true})
 			_, a := tb.Report(program, "2", at(5))
@@ -151,6 +159,56 @@ func TestAMoveThatTakesItsTimeTellsWhenItBegins(t *testing.T) {
 	}
 	if _, s = tb.Report(level, 10.0, at(1260)); len(s) != 1 || s[0].Outcome != Matched {
 		t.Errorf("its end: %+v", s)
+	}
+}
+
+// TestWhatIsSaidBesideTheAnswersComesInNoOrder: what a device says on one connection about the command before may come after the answer on another, and so
+// after the next command. Whether it contradicts that is known at its limit.
+func TestWhatIsSaidBesideTheAnswersComesInNoOrder(t *testing.T) {
+	apart := func(tb *Table, command uint64, v Value, ms int) {
+		tb.Expect(Expectation{Key: program, Value: v, Command: command, Sent: at(ms), Limit: at(ms + 300), Apart: true})
+	}
+	say := func(tb *Table, values map[int]Value) (all []Settled) {
+		for ms := range 4000 {
+			if v, says := values[ms]; says {
+				_, s := tb.Report(program, v, at(ms))
+				all = append(all, s...)
+			}
+			_, s := tb.Expire(at(ms), quick)
+			all = append(all, s...)
+			if ms == 60 {
+				apart(tb, 2, "1", ms)
+			}
+		}
+		return all
+	}
+	for name, c := range map[string]ending{
+		"the command before is told of twice": {func(tb *Table) []Settled {
+			apart(tb, 1, "2", 0)
+			return say(tb, map[int]Value{40: "2", 65: "2", 70: "1"})
+		}, []end{{1, Matched}, {2, Matched}}},
+		"so is one before that, which it has taken late": {func(tb *Table) []Settled {
+			apart(tb, 1, "3", 0)
+			apart(tb, 0, "2", 5)
+			return say(tb, map[int]Value{40: "2", 50: "3", 65: "2", 70: "1"})
+		}, []end{{1, Overtaken}, {0, Matched}, {2, Matched}}},
+		"but what it does not go back on is so": {func(tb *Table) []Settled {
+			apart(tb, 1, "2", 0)
+			return say(tb, map[int]Value{40: "2", 65: "2"})
+		}, []end{{1, Matched}, {2, Disagreed}}},
+		"one that was told to do nothing else means it": {func(tb *Table) []Settled {
+			tb.Report(program, "2", at(1))
+			return say(tb, map[int]Value{65: "2"})
+		}, []end{{2, Disagreed}}},
+		"so does one that says all in one order": {func(tb *Table) []Settled {
+			expect(tb, 1, "2", 0, 0)
+			tb.Report(program, "2", at(40))
+			expect(tb, 2, "1", 60, 0)
+			_, s := tb.Report(program, "2", at(65))
+			return s
+		}, []end{{2, Disagreed}}},
+	} {
+		c.check(t, name)
 	}
 }
 
