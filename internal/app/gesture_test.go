@@ -334,14 +334,14 @@ func (r *rig) lost(since time.Time) (out []journal.Entry) {
 	return out
 }
 
-// lately is what the journal has of the last presses, for a test that fails.
+// lately is what the journal has of the last presses, the newest first, for a test that fails.
 func (r *rig) lately() string {
 	r.Helper()
 	var rows []journal.Entry
 	r.must(200, "GET", "/api/v1/journal", nil, &rows)
 	var out []string
-	for _, e := range rows[:min(4, len(rows))] {
-		out = append(out, fmt.Sprintf("%s %s %s %s %s", e.Control, e.Gesture, e.Title, e.Outcome, e.Reason))
+	for _, e := range rows[:min(8, len(rows))] {
+		out = append(out, fmt.Sprintf("%s %s %s %s %s %s %s", e.At.Format("05.000"), e.Control, e.Gesture, e.Via, e.Title, e.Outcome, e.Reason))
 	}
 	return strings.Join(out, "; ")
 }

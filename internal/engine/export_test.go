@@ -47,6 +47,20 @@ func (e *Engine) Remembered() (n int) {
 	return n
 }
 
+// Occupy keeps the engine busy until the function is called that it gives.
+func (e *Engine) Occupy() (free func()) {
+	begun, end := make(chan struct{}), make(chan struct{})
+	go func() {
+		_ = e.call(func() error {
+			close(begun)
+			<-end
+			return nil
+		})
+	}()
+	<-begun
+	return func() { close(end) }
+}
+
 // Jump has the clock on the wall have jumped by so much since it was looked at last.
 func (e *Engine) Jump(by time.Duration) {
 	_ = e.call(func() error {

@@ -32,8 +32,9 @@ func (e *Engine) arrive(a arrival) {
 // Use puts a new compiled show in force.
 func (e *Engine) Use(s *program.Program) { e.post(s) }
 
-// ReleaseAll lets go of everything that a link holds, because it was lost.
-func (e *Engine) ReleaseAll(link string) { e.post(releaseAll{link}) }
+// ReleaseAll lets go of everything that a link holds, because it was lost: in order with the inputs, so that
+// what is pressed after it is held.
+func (e *Engine) ReleaseAll(link string) { e.arrive(arrival{asked: releaseAll{link}}) }
 
 // Changes is what the engine tells whoever follows it.
 func (e *Engine) Changes() *Changes { return e.stream }
@@ -42,6 +43,11 @@ func (e *Engine) Changes() *Changes { return e.stream }
 func (e *Engine) Sync() { _ = e.call(func() error { return nil }) }
 
 type releaseAll struct{ link string }
+
+func (a releaseAll) carryOut(e *Engine) {
+	e.uncount(a.link)
+	e.releaseAll(a.link)
+}
 
 // SayOwn sets a reading of Synaptor itself that comes from outside of the engine, such as time code.
 func (e *Engine) SayOwn(path string, value any) { e.post(sayOwn{path, value}) }
@@ -182,9 +188,6 @@ func (e *Engine) event(ev any) {
 	switch ev := ev.(type) {
 	case *program.Program:
 		e.use(ev)
-	case releaseAll:
-		e.uncount(ev.link)
-		e.releaseAll(ev.link)
 	case sayOwn:
 		was := e.told[ev.path]
 		e.told[ev.path] = ev.value

@@ -285,6 +285,24 @@ func TestWhatATalkHasOpenedIsWhatItCloses(t *testing.T) {
 	}
 }
 
+// TestWhatIsPressedAfterALinkHasLetGoIsHeld, also where the engine was busy meanwhile: hardware lets go of everything when it is attached, and a hand may be
+// on it at once.
+func TestWhatIsPressedAfterALinkHasLetGoIsHeld(t *testing.T) {
+	on(t, func(r *rig) {
+		r.key(nil, map[string]show.Call{input.Talk: channel("mute-toggle", "5")})
+		since := time.Now()
+		free := r.Occupy()
+		r.ReleaseAll("hand")
+		r.Input(engine.Input{Entry: journal.NextID(), At: time.Now(), Controller: "producer-grid", Control: "c1", Edge: input.Down, Link: "hand", Via: "panel", Actor: "Tobin"})
+		free()
+		r.settle()
+		r.wants("a touch after that", since, opens5)
+		r.ReleaseAll("hand")
+		r.settle()
+		r.wants("and letting go after it", since, opens5, mutes5)
+	})
+}
+
 func TestATalkThatSomebodyElseHasClosedIsOpenedByTheNextTap(t *testing.T) {
 	on(t, func(r *rig) {
 		r.key(nil, map[string]show.Call{input.Talk: channel("mute-toggle", "5")})
