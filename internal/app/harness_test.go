@@ -69,7 +69,20 @@ func start(t *testing.T) *rig {
 	t.Helper()
 	r := startIn(t, t.TempDir())
 	freeRow(t, r.App)
+	recallNothing(t, r.App)
 	return r
+}
+
+// recallNothing has nothing answer that the sound desk is back: where the machine stands still for a moment, it is lost and comes back in the middle of any test.
+func recallNothing(t *testing.T, a *app.App) {
+	t.Helper()
+	if err := a.Edit.Fill(edit.Who{Session: "setup", Actor: "Setup"}, "No recall", func(d *show.Draft) {
+		r := *d.Now().Reflex("recall")
+		r.Off = true
+		d.Put(&r)
+	}); err != nil {
+		t.Fatal(err)
+	}
 }
 
 // freeRow clears the keys that stand in the last row of the producer grid, so that a test
