@@ -20,6 +20,7 @@ import (
 	"synaptor/internal/bench/faults"
 	"synaptor/internal/core/device"
 	"synaptor/internal/core/show"
+	"synaptor/internal/demo/demotest"
 	"synaptor/internal/edit"
 	"synaptor/internal/incident"
 	"synaptor/internal/journal"
@@ -67,37 +68,16 @@ var files = fstest.MapFS{"index.html": {Data: []byte("app")}, "panel.html": {Dat
 
 func start(t *testing.T) *rig {
 	t.Helper()
-	r := startIn(t, t.TempDir())
-	freeRow(t, r.App)
-	recallNothing(t, r.App)
+	return startIn(t, t.TempDir()).clear()
+}
+
+// clear takes out of the demo show what stands in the way of a test.
+func (r *rig) clear() *rig {
+	r.Helper()
+	if err := demotest.Clear(r.Edit); err != nil {
+		r.Fatal(err)
+	}
 	return r
-}
-
-// recallNothing has nothing answer that the sound desk is back: where the machine stands still for a moment, it is lost and comes back in the middle of any test.
-func recallNothing(t *testing.T, a *app.App) {
-	t.Helper()
-	if err := a.Edit.Fill(edit.Who{Session: "setup", Actor: "Setup"}, "No recall", func(d *show.Draft) {
-		r := *d.Now().Reflex("recall")
-		r.Off = true
-		d.Put(&r)
-	}); err != nil {
-		t.Fatal(err)
-	}
-}
-
-// freeRow clears the keys that stand in the last row of the producer grid, so that a test
-// has a row to itself.
-func freeRow(t *testing.T, a *app.App) {
-	t.Helper()
-	who := edit.Who{Session: "setup", Actor: "Setup"}
-	for _, key := range []string{"d4", "e4", "f4"} {
-		if _, err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
-			t.Fatal(err)
-		}
-		if err := a.Edit.Clear(who, "cut", []string{key}); err != nil {
-			t.Fatal(err)
-		}
-	}
 }
 
 // beside has the tests that have a Synaptor of their own.

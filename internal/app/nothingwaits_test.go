@@ -90,8 +90,7 @@ func TestNothingOnAirWaitsForAnEdit(t *testing.T) {
 
 func TestNothingOnAirWaitsForTheDisk(t *testing.T) {
 	data := t.TempDir()
-	r := startIn(t, data).ready()
-	freeRow(t, r.App)
+	r := startIn(t, data).clear().ready()
 	r.worksOn(t, r.runs(), func() func() { return busyDisk(t, data) })
 }
 

@@ -9,7 +9,7 @@ import (
 	"testing"
 
 	"synaptor/internal/app"
-	"synaptor/internal/edit"
+	"synaptor/internal/demo/demotest"
 	"synaptor/internal/sheet"
 	"synaptor/test/browser"
 	"synaptor/web"
@@ -69,7 +69,9 @@ func sitWith(t *testing.T, path string, o app.Options) *person {
 	}
 	t.Cleanup(a.Close)
 	if o.Demo {
-		freeRow(t, a)
+		if err := demotest.Clear(a.Edit); err != nil {
+			t.Fatal(err)
+		}
 	}
 	return meet(t, a, path)
 }
@@ -81,21 +83,6 @@ func (p *person) asks(js string) error {
 		const later = (r) => new Promise((go) => late.push(() => go(send(r))));
 		const refused = () => Promise.resolve(Response.json({ detail: "The dome is closed." }, { status: 503, headers: { "Content-Type": "application/problem+json" } }));
 		window.fetch = (r) => ` + js)
-}
-
-// freeRow clears the keys that stand in the last row of the producer grid, so that a test
-// has a row to itself.
-func freeRow(t *testing.T, a *app.App) {
-	t.Helper()
-	who := edit.Who{Session: "setup", Actor: "Setup"}
-	for _, key := range []string{"d4", "e4", "f4"} {
-		if _, err := a.Edit.Stand(who, "standing-meteor-night-grid-6x4-"+key, false, "cut"); err != nil {
-			t.Fatal(err)
-		}
-		if err := a.Edit.Clear(who, "cut", []string{key}); err != nil {
-			t.Fatal(err)
-		}
-	}
 }
 
 // meet opens another browser on the same Synaptor.
