@@ -108,8 +108,8 @@
       input?.select(); // the next words replace these
       return;
     }
-    const it = await begun(r);
-    if (turn !== choices || !it) return;
+    const it = await begun(r, () => turn === choices);
+    if (!it) return;
     chosen = it.params;
     open = { result: r, action: it.action };
   }
