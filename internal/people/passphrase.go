@@ -33,7 +33,18 @@ func (s *Service) hash(ctx context.Context, passphrase string) (string, error) {
 }
 
 func encode(passphrase string, salt []byte) string {
-	key := argon2.IDKey([]byte(passphrase), salt, passes, memory, lanes, keyLength)
+	return written(salt, argon2.IDKey([]byte(passphrase), salt, passes, memory, lanes, keyLength))
+}
+
+// nobodys is a hash that no passphrase has, and that costs as much to try as that of somebody. It costs nothing to make.
+func nobodys() string {
+	key := make([]byte, keyLength)
+	_, _ = rand.Read(key)
+	return written(make([]byte, 16), key)
+}
+
+// written is a hash in the form of the reference implementation.
+func written(salt, key []byte) string {
 	b := base64.RawStdEncoding
 	return fmt.Sprintf("$argon2id$v=%d$m=%d,t=%d,p=%d$%s$%s", argon2.Version, memory, passes, lanes, b.EncodeToString(salt), b.EncodeToString(key))
 }

@@ -20,7 +20,10 @@ import (
 // stepsOfSeed is how much is done in one seed.
 const stepsOfSeed = 150
 
-// TestModel runs seeds for twenty seconds, or as long as MODEL_SECONDS says; MODEL_SEED runs one,
+// usual is for how many seconds seeds are run.
+const usual = 10
+
+// TestModel runs seeds for ten seconds, or as long as MODEL_SECONDS says; MODEL_SEED runs one,
 // MODEL_SHOW prints what was done, MODEL_SOCKETS=true has the devices behind sockets, in real time.
 func TestModel(t *testing.T) {
 	if text := os.Getenv("MODEL_SEED"); text != "" {
@@ -31,7 +34,7 @@ func TestModel(t *testing.T) {
 		one(t, seed)
 		return
 	}
-	seconds := 20
+	seconds := usual
 	if text := os.Getenv("MODEL_SECONDS"); text != "" {
 		var err error
 		if seconds, err = strconv.Atoi(text); err != nil {
@@ -39,7 +42,7 @@ func TestModel(t *testing.T) {
 		}
 	}
 	first := uint64(1)
-	if seconds > 20 {
+	if seconds > usual {
 		first = uint64(time.Now().Unix()) // other ones than last time
 	}
 	end := time.Now().Add(time.Duration(seconds) * time.Second)

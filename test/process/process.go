@@ -60,6 +60,7 @@ var address = regexp.MustCompile(`http://[0-9.:]+`)
 func Start(bin, data string, options ...string) (*Process, error) {
 	args := append([]string{"serve", "--listen", "127.0.0.1:0", "--osc", "127.0.0.1:0", "--data", data}, options...)
 	cmd := exec.Command(bin, args...)
+	cmd.Env = append(os.Environ(), "GOGC=100") // as people have it
 	out, err := cmd.StdoutPipe()
 	if err != nil {
 		return nil, fmt.Errorf("start Synaptor: %w", err)

@@ -33,7 +33,7 @@ func TestMain(m *testing.M) {
 			t.Alive *= 3
 		}
 	}
-	b, err := browser.Start()
+	b, err := browser.StartWith("force-prefers-reduced-motion") // what slides in and fades over costs a quarter of the pictures, and is not what is asked about here
 	if err != nil {
 		fmt.Fprintln(os.Stderr, err)
 		os.Exit(1)
