@@ -13,6 +13,7 @@ import (
 	"time"
 
 	"github.com/chromedp/cdproto/cdp"
+	"github.com/chromedp/cdproto/emulation"
 	"github.com/chromedp/cdproto/input"
 	"github.com/chromedp/cdproto/page"
 	"github.com/chromedp/chromedp"
@@ -110,6 +111,15 @@ func (p *Page) do(what string, steps ...chromedp.Action[chromedp.Void]) error {
 
 // Goto opens a path of Synaptor.
 func (p *Page) Goto(path string) error { return p.do("go to "+path, chromedp.Navigate(p.base+path)) }
+
+// Move has what slides in and fades over do so, for somebody who has not asked their system for less motion.
+func (p *Page) Move() error {
+	return p.do("have things move", chromedp.Func(func(ctx context.Context, t *chromedp.Target) error {
+		usual := []*emulation.MediaFeature{{Name: "prefers-reduced-motion", Value: "no-preference"}}
+		_, err := cdp.Call(ctx, t, emulation.SetEmulatedMedia, emulation.SetEmulatedMediaParams{Features: usual})
+		return err
+	}))
+}
 
 // Before has each page that is gone to from now on run a script before its own.
 func (p *Page) Before(js string) error {

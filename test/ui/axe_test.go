@@ -79,6 +79,8 @@ func TestNothingKeepsAnybodyOut(t *testing.T) {
 	p.bothWays("bench")
 	p.do(p.Press("b", 0), p.Press("?", 0), p.See(`[role="dialog"]`))
 	p.bothWays("keys")
+	// By daylight is what the browser remembers.
+	p.do(p.Click(`label[for="daylight"]`), p.See(`[theme="g10"] [role="dialog"]`), p.Goto("/rig"), p.See(`[theme="g10"] [data-device]`))
 	p.do(p.Goto("/panel/saskias-tablet"), p.See("[data-control]"))
 	p.axe("panel") // it and the legend are for dark rooms only
 	p.do(p.Goto("/legend/producer-grid"), p.See("dl dt"))

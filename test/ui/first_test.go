@@ -92,6 +92,7 @@ const threeFound = `document.querySelectorAll("[data-found]").length >= 3`
 
 func TestTheFirstTenMinutesByMouse(t *testing.T) {
 	c := stranger(t)
+	c.do(c.Move(), c.Wait(moves))
 	c.click("#start-own")
 	c.click("#look-first")
 	c.types(elsewhere)

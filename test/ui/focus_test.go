@@ -14,7 +14,7 @@ func (p *person) focused(selector string) error {
 // TestWhatOpensTakesTheFocusAndGivesItBack: a person types at once, and nothing that is typed is a shortcut.
 func TestWhatOpensTakesTheFocusAndGivesItBack(t *testing.T) {
 	p := sit(t, "/rig", true)
-	p.do(p.See(".phase.up"))
+	p.do(p.Move(), p.Wait(moves), p.See(".phase.up"))
 	for opener, first := range map[string]string{"#look": "#look-host", "#add-device": "#device-role, #device-name, #device-type", "#sheets": "#sheet-body", "#all-readings": "#search-readings",
 		`[data-device="dome-switcher"] .name`: "aside input, aside select"} {
 		p.do(p.Click(opener), p.focused(first), p.Press("Escape", 0), p.Wait(`!document.querySelector("aside")`), p.focused(opener))
